@@ -1,0 +1,1 @@
+"""Lacertus: technique review for coaches of throws, kicks, sweeps, submissions and falls."""

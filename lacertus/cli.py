@@ -1,0 +1,176 @@
+"""The command line: the same core and services, with no browser."""
+
+from __future__ import annotations
+
+import json
+import sys
+from dataclasses import asdict
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from rich.console import Console
+from rich.progress import Progress
+from rich.table import Table
+
+from lacertus.core.errors import BadInput, BadRep, BadTechnique, LacertusError
+from lacertus.core.fixfirst import fix_first
+from lacertus.core.judge import Judgement, judge_reps
+from lacertus.core.repfile import RepFile, read_rep
+from lacertus.core.technique import Technique
+from lacertus.library import load_technique, shipped, shipped_technique
+
+LARGEST_REP_BYTES = 200_000_000
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
+clip_app = typer.Typer(no_args_is_help=True, help="Read video files.")
+technique_app = typer.Typer(no_args_is_help=True, help="Check, list and print techniques.")
+db_app = typer.Typer(no_args_is_help=True, help="Look after the database.")
+app.add_typer(clip_app, name="clip")
+app.add_typer(technique_app, name="technique")
+app.add_typer(db_app, name="db")
+
+AsJson = Annotated[bool, typer.Option("--json", help="Print JSON.")]
+
+
+def main() -> None:
+    """Run a command: 0 done, 2 bad input with one line on stderr, 1 anything else."""
+    try:
+        app()
+    except BadInput as error:
+        _fail(str(error), 2)
+    except LacertusError as error:
+        _fail(str(error), 1)
+    except BrokenPipeError:
+        sys.exit(1)
+    except Exception as error:
+        _fail(f"something went wrong inside Lacertus ({type(error).__name__}: {error})", 1)
+
+
+def _fail(message: str, code: int) -> None:
+    print("lacertus: " + " ".join(message.split()), file=sys.stderr)
+    sys.exit(code)
+
+
+def _print_json(data: Any) -> None:
+    print(json.dumps(data, ensure_ascii=False))
+
+
+@clip_app.command("inspect")
+def clip_inspect(file: Path, as_json: AsJson = False) -> None:
+    """Read a video: codec, displayed size, rotation, and every frame's own time."""
+    from lacertus.video.inspect import inspect_clip
+
+    with Progress(console=Console(stderr=True), transient=True, disable=not sys.stderr.isatty()) as bar:
+        task = bar.add_task("reading", total=None)
+        facts = inspect_clip(file, lambda done, total: bar.update(task, completed=done, total=total))
+    if as_json:
+        _print_json(asdict(facts))
+        return
+    rate = "variable" if facts.variable_rate else "constant"
+    typer.echo(
+        f"{file.name}: {facts.codec}, {facts.width}×{facts.height}, {facts.frames} frames, "
+        f"{facts.duration_s:.3f} s, {facts.nominal_fps:g} fps {rate}, turned {facts.rotation}°"
+    )
+
+
+@app.command()
+def judge(
+    reps: Annotated[list[Path], typer.Argument(help="Rep files, or folders of them.")],
+    technique: Annotated[Path | None, typer.Option(help="Judge by this technique file.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Judge a rep, or several as a set."""
+    given = load_technique(technique) if technique else None
+    files = [file for path in reps for file in _rep_files(path)]
+    read = [_load_rep(file) for file in files]
+    techniques = [given or shipped_technique(rep.technique) for rep in read]
+    judged = judge_reps(techniques, read)
+    fixes = [asdict(fix) for group in _by_technique(techniques, read, judged) for fix in fix_first(*group)][:2]
+    if as_json:
+        found = [{"checkpoints": [_as_dict(judgement) for judgement in rep]} for rep in judged]
+        _print_json({"reps": found, "set": [], "fix_first": fixes})
+        return
+    for file, rep_judgements in zip(files, judged, strict=True):
+        Console().print(_table(file.name, rep_judgements))
+
+
+def _rep_files(path: Path) -> list[Path]:
+    if not path.is_dir():
+        return [path]
+    files = sorted(path.glob("*.json"))
+    if not files:
+        raise BadRep(f"{path} holds no rep files (*.json)")
+    return files
+
+
+def _load_rep(path: Path) -> RepFile:
+    try:
+        if path.stat().st_size > LARGEST_REP_BYTES:
+            raise BadRep(f"{path.name} is larger than a rep file may be (200 MB)")
+        data = json.loads(path.read_text(encoding="utf-8"))
+    except OSError as error:
+        raise BadRep(f"{path} cannot be read: {error.strerror or error}") from error
+    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise BadRep(f"{path.name} is no JSON: {error}") from error
+    return read_rep(data, path.name)
+
+
+def _by_technique(
+    techniques: list[Technique], reps: list[RepFile], judged: tuple[tuple[Judgement, ...], ...]
+) -> list[tuple[Technique, list[tuple[Judgement, ...]]]]:
+    """The judged reps of each technique; demonstrations never count."""
+    groups: dict[str, tuple[Technique, list[tuple[Judgement, ...]]]] = {}
+    for technique, rep, judgements in zip(techniques, reps, judged, strict=True):
+        if rep.purpose != "demonstration":
+            groups.setdefault(technique.id, (technique, []))[1].append(judgements)
+    return list(groups.values())
+
+
+def _as_dict(judgement: Judgement) -> dict[str, Any]:
+    return asdict(judgement) | {"verdict": judgement.verdict.value}
+
+
+def _table(title: str, judgements: tuple[Judgement, ...]) -> Table:
+    table = Table("checkpoint", "verdict", "value", "± u", "unit", "frames", "reason", title=title)
+    for j in judgements:
+        value = "" if j.value is None else f"{j.value:.3g}"
+        u = "" if j.uncertainty is None else f"{j.uncertainty:.2g}"
+        frames = " ".join(str(frame) for frame in j.frames)
+        table.add_row(j.id, j.verdict.value.replace("_", " "), value, u, j.unit or "", frames, j.reason or "")
+    return table
+
+
+@technique_app.command("check")
+def technique_check(file: Path, as_json: AsJson = False) -> None:
+    """Check a technique file: every problem with its path and line."""
+    try:
+        technique = load_technique(file)
+    except BadTechnique as error:
+        if as_json:
+            _print_json({"problems": [{"path": list(p.path), "line": p.line, "message": p.message} for p in error.problems]})
+        raise
+    found = {"id": technique.id, "checkpoints": len(technique.checkpoints), "problems": []}
+    _print_json(found) if as_json else typer.echo(f"{technique.id}: {len(technique.checkpoints)} checkpoints, no problems")
+
+
+@technique_app.command("list")
+def technique_list(as_json: AsJson = False) -> None:
+    """List the shipped techniques."""
+    rows = [{"id": t.id, "name": t.names.main, "family": t.family} for t in shipped()]
+    if as_json:
+        _print_json(rows)
+        return
+    for row in rows:
+        typer.echo(f"{row['id']:28} {row['family']:16} {row['name']}")
+
+
+@technique_app.command("show")
+def technique_show(technique_id: str, as_json: AsJson = False) -> None:
+    """Print a shipped technique."""
+    data = shipped_technique(technique_id).model_dump(mode="json", by_alias=True, exclude_defaults=True)
+    _print_json(data) if as_json else typer.echo(json.dumps(data, ensure_ascii=False, indent=2))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,72 @@
+"""Every error that the rules raise, in one tree.
+
+LacertusError
+├── BadInput              what was handed in cannot be used; nothing was stored
+│   ├── BadRep            a rep file or a rep's data
+│   ├── BadTechnique      a technique definition (carries every Problem found)
+│   └── Coincident        points that must differ do not
+└── Unreadable            a checkpoint cannot be told from what there is
+    ├── NotSeen           something is missing, or the picture does not show it
+    └── DidNotHappen      an event was looked for and did not happen
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+class LacertusError(Exception):
+    """Something went wrong, and the message says what, what was kept and what to do."""
+
+    def __init__(self, message: str | None = None) -> None:
+        super().__init__(message or (self.__doc__ or "").strip())
+
+
+class BadInput(LacertusError):
+    """What was handed in cannot be used. Nothing was stored."""
+
+
+class BadRep(BadInput):
+    """This rep cannot be read. Nothing was stored."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Problem:
+    """One thing wrong in a definition: where (a path of keys and indices) and what."""
+
+    path: tuple[str | int, ...]
+    message: str
+    line: int | None = None
+
+    def __str__(self) -> str:
+        where = ".".join(str(part) for part in self.path) or "the file"
+        return f"line {self.line}: {where}: {self.message}" if self.line else f"{where}: {self.message}"
+
+
+class BadTechnique(BadInput):
+    """This technique definition cannot be used. Nothing was stored."""
+
+    def __init__(self, problems: list[Problem], source: str = "technique") -> None:
+        self.problems = tuple(problems)
+        lines = "; ".join(str(problem) for problem in problems)
+        super().__init__(f"{source}: {lines}")
+
+
+class Coincident(BadInput):
+    """Points that must differ lie on the same spot, so no direction can be told."""
+
+
+class Unreadable(LacertusError):
+    """A checkpoint cannot be told from what there is."""
+
+
+class NotSeen(Unreadable):
+    """A checkpoint cannot be told: the reason, and what would mend it."""
+
+
+class DidNotHappen(Unreadable):
+    """An event was looked for and did not happen."""
+
+    def __init__(self, event: str) -> None:
+        self.event = event
+        super().__init__(f"“{event}” did not happen")

@@ -1,0 +1,92 @@
+"""`angle`: the angle at a vertex between two other points."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from lacertus.core import geometry
+from lacertus.core.measures.base import EventKey, Kind, Measure, Point, PointRef, Reading
+from lacertus.core.errors import NotSeen
+from lacertus.core.scene import Scene
+from lacertus.core.tracks import Position
+from lacertus.core.uncertainty import LEAN_FLAG_DEG, LEAN_LIMIT_DEG, Leaning, angle_with_lean
+
+GUESSED = "read from a hidden joint that was guessed"
+LEAN_UNKNOWN = "lean unknown: no reference length for {}"
+
+
+class AngleMeasure(Measure):
+    points: tuple[Point, Point, Point]
+    at: EventKey
+    signed: bool = False
+    unit: Literal["deg"] = "deg"
+
+    @property
+    def events_used(self) -> tuple[str, ...]:
+        return (self.at.event,)
+
+    @property
+    def points_used(self) -> tuple[PointRef, ...]:
+        return self.points
+
+    @property
+    def natural_bounds(self) -> tuple[float, float]:
+        return (-180.0, 180.0) if self.signed else (0.0, 180.0)
+
+    @property
+    def unit_shown(self) -> str:
+        return self.unit
+
+
+def read(measure: AngleMeasure, scene: Scene, checkpoint_id: str) -> Reading:
+    """Angle in degrees, 0–180, with first-order u and the lean of both arms.
+
+    Signed: positive when the last point turns towards the target.
+
+    Raises:
+        NotSeen: a point is missing, points coincide, or an arm leans over 30° out of the picture.
+    """
+    frame = scene.frame_of(measure.at)
+    first, vertex, last = scene.points(measure.points, frame)
+    seen = geometry.angle(first, vertex, last)
+    u = geometry.standard_uncertainty(seen.gradients)
+    value, lean_u, notes = _with_lean(seen.value, (first, vertex), (last, vertex), scene)
+    if any(point.hidden for point in (first, vertex, last)):
+        notes += (GUESSED,)
+    if measure.signed and not geometry.bends_towards(first, vertex, last, scene.towards_x()):
+        value = -value
+    return Reading(
+        value=value, unit="deg", u=math.hypot(u, lean_u), frames=(frame,), notes=notes, lean_u=lean_u, cyclic=measure.signed
+    )
+
+
+def _with_lean(
+    seen_deg: float, first: tuple[Position, Position], second: tuple[Position, Position], scene: Scene
+) -> tuple[float, float, tuple[str, ...]]:
+    leans = [scene.lean(*first), scene.lean(*second)]
+    unknown = [_label(*ends) for ends, lean in zip((first, second), leans, strict=True) if lean is None]
+    notes = tuple(LEAN_UNKNOWN.format(label) for label in unknown)
+    known = [lean for lean in leans if lean is not None]
+    for lean in known:
+        notes += _flag(lean)
+    if len(known) < 2:
+        return seen_deg, 0.0, notes
+    value, half = angle_with_lean(seen_deg, known[0].shown, known[1].shown)
+    return value, half, notes
+
+
+def _flag(lean: Leaning) -> tuple[str, ...]:
+    """A note where a segment leans over 15°; over 30° the angle cannot be told."""
+    name = lean.segment.replace("_", " ")
+    if lean.lean_deg > LEAN_LIMIT_DEG:
+        raise NotSeen(f"not seen from this view: {name} leans {lean.lean_deg:.0f}° out of the picture; film square to it")
+    return (f"{name} leans {lean.lean_deg:.0f}° out of the picture",) if lean.lean_deg > LEAN_FLAG_DEG else ()
+
+
+def _label(a: Position, b: Position) -> str:
+    return f"{a.name}–{b.name}"
+
+
+KIND = Kind(name="angle", measure_model=AngleMeasure, read=read)
+

@@ -1,0 +1,33 @@
+"""The base of every frozen record that crosses an edge, and validation errors in plain words."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from lacertus.core.errors import Problem
+
+
+class Record(BaseModel):
+    """A frozen record that refuses keys it does not know and numbers that are not finite."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, populate_by_name=True)
+
+
+_PLAIN = {
+    "extra_forbidden": "this key is not known here",
+    "missing": "this key is missing",
+    "finite_number": "must be a finite number",
+}
+
+
+def problems_of(error: ValidationError, prefix: tuple[str | int, ...] = ()) -> list[Problem]:
+    """Turn Pydantic's errors into ours, a Problem each."""
+    return [
+        Problem(path=prefix + tuple(item["loc"]), message=_PLAIN.get(item["type"], _lower(item["msg"])))
+        for item in error.errors(include_url=False, include_context=False, include_input=False)
+    ]
+
+
+def _lower(message: str) -> str:
+    text = message.removeprefix("Value error, ")
+    return text[:1].lower() + text[1:]

@@ -1,0 +1,172 @@
+"""The rep file: everything that the judge needs to know of one repetition."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, ValidationError, field_validator, model_validator
+
+from lacertus.core.body import LANDMARKS, SEGMENTS, BodyName, Side, mirrored
+from lacertus.core.errors import BadInput, BadRep
+from lacertus.core.model import Record, problems_of
+from lacertus.core.timebase import check_capture_rate, check_times
+
+FrameNumber = Annotated[int, Field(ge=0, strict=True)]
+Provenance = Literal["placed", "interpolated", "tracked", "model", "truth"]
+Heading = Literal["left", "right"]
+View = Literal["side", "front", "back", "oblique"]
+
+
+class PointEntry(Record):
+    """One keyed point: pixels of the displayed picture, x right, y down."""
+
+    frame: FrameNumber
+    x: float
+    y: float
+    sigma: float | None = Field(default=None, gt=0, description="Standard deviation of x and of y, pixels")
+    shared: float | None = Field(default=None, ge=0, le=1, description="Share of σ² common to all frames")
+    by: Provenance = "placed"
+    hidden: bool = False
+
+
+class Length(Record):
+    """A reference length in pixels and its standard uncertainty."""
+
+    px: float = Field(gt=0)
+    u: float = Field(ge=0)
+
+
+class Body(Record):
+    height_px: float | None = Field(default=None, gt=0, description="Standing height in pixels")
+    loose_cloth: bool = False
+    reference_lengths_px: dict[str, Length] = {}
+    landmarks: dict[str, tuple[PointEntry, ...]] = {}
+
+    @field_validator("landmarks")
+    @classmethod
+    def _known_landmarks(cls, value: dict[str, tuple[PointEntry, ...]]) -> dict[str, tuple[PointEntry, ...]]:
+        for name, points in value.items():
+            if name not in LANDMARKS:
+                raise ValueError(f"“{name}” is no landmark")
+            frames = [point.frame for point in points]
+            if len(frames) != len(set(frames)):
+                raise ValueError(f"“{name}” has two points on one frame")
+        return {name: tuple(sorted(points, key=lambda p: p.frame)) for name, points in value.items()}
+
+    @field_validator("reference_lengths_px")
+    @classmethod
+    def _known_segments(cls, value: dict[str, Length]) -> dict[str, Length]:
+        for name in value:
+            if name not in SEGMENTS:
+                raise ValueError(f"“{name}” is no segment")
+        return value
+
+
+class Upright(Record):
+    """Where up is: degrees that the true vertical is turned clockwise in the picture, and its u."""
+
+    deg: float = 0.0
+    u: float = Field(default=2.0, ge=0)
+
+
+class FloorPoint(Record):
+    """A picture point (x, y, pixels) and its place on the mat (X, Y, metres)."""
+
+    x: float
+    y: float
+    X: float
+    Y: float
+
+
+class RepFile(Record):
+    """One repetition, as in docs/formats.md."""
+
+    lacertus_rep: Literal[1] = Field(description="Version of this format")
+    technique: str
+    options: dict[str, str] = {}
+    side: Side
+    partner: Literal["person", "dummy", "bag", "none"] | None = "person"
+    stance: Literal["same_lead", "opposite_lead", "square"] | None = None
+    rung: str | None = None
+    pace: Literal["slow", "full"] | None = "full"
+    grade: str | None = None
+    purpose: Literal["attempt", "fit_in", "drill", "demonstration"] = "attempt"
+    outcome: Literal["completed", "blocked", "countered", "released"] | None = None
+    start_at: str | None = Field(default=None, description="Phase that a rep starting midway begins at")
+    end_at: str | None = Field(default=None, description="Phase that a rep ending early ends with")
+    resists_from: str | None = None
+    reaction: str | None = None
+    finish: str | None = None
+    view: View | None = None
+    heading: Heading | None = None
+    size: tuple[Annotated[int, Field(gt=0)], Annotated[int, Field(gt=0)]]
+    pts_s: tuple[float, ...]
+    capture_rate: tuple[tuple[FrameNumber, float], ...] = ((0, 1.0),)
+    camera_motion: tuple[tuple[tuple[float, float, float], tuple[float, float, float]], ...] | None = None
+    upright: Upright = Upright()
+    centimetres_per_pixel: float | None = Field(default=None, gt=0)
+    floor: tuple[FloorPoint, ...] | None = None
+    range: tuple[FrameNumber, FrameNumber]
+    events: dict[str, tuple[FrameNumber, ...]] = {}
+    seen: dict[str, dict[Literal["coach", "partner", "student"], bool]] = {}
+    bodies: dict[BodyName, Body] = {}
+
+    @model_validator(mode="after")
+    def _frames_fit(self) -> RepFile:
+        check_times(self.pts_s)
+        check_capture_rate(self.capture_rate)
+        first, last = self.range
+        if not first <= last < len(self.pts_s):
+            raise BadRep(f"range {first}–{last} does not fit the clip’s frames 0–{len(self.pts_s) - 1}")
+        for event, frames in self.events.items():
+            _check_event(event, frames, first, last)
+        for body, data in self.bodies.items():
+            for landmark, points in data.landmarks.items():
+                if points and points[-1].frame >= len(self.pts_s):
+                    raise BadRep(f"{body} {landmark}: frame {points[-1].frame} is past the clip’s last, {len(self.pts_s) - 1}")
+        return self
+
+
+def _check_event(event: str, frames: tuple[int, ...], first: int, last: int) -> None:
+    for frame in frames:
+        if not first <= frame <= last:
+            raise BadRep(f"event “{event}” at frame {frame} lies outside the rep’s range {first}–{last}")
+    if list(frames) != sorted(set(frames)):
+        raise BadRep(f"event “{event}” must list its frames in order, each once")
+
+
+def read_rep(data: Any, source: str = "rep") -> RepFile:
+    """Check a parsed rep file.
+
+    Raises:
+        BadRep: with every problem and its path.
+    """
+    if not isinstance(data, dict):
+        raise BadRep(f"{source}: a rep file is a JSON object with “lacertus_rep”: 1")
+    try:
+        return RepFile.model_validate(data)
+    except BadInput as error:
+        raise BadRep(f"{source}: {error}") from error
+    except ValidationError as error:
+        raise BadRep(f"{source}: " + "; ".join(str(problem) for problem in problems_of(error))) from error
+
+
+def mirror_rep(rep: RepFile) -> RepFile:
+    """The same rep seen in a mirror: x turned round, left and right swapped, the other side working."""
+    width = rep.size[0]
+    flipped: dict[str, Any] = {
+        "side": mirrored(rep.side),
+        "heading": mirrored(rep.heading) if rep.heading else None,
+        "upright": Upright(deg=-rep.upright.deg, u=rep.upright.u),
+        "bodies": {name: _mirror_body(body, width) for name, body in rep.bodies.items()},
+    }
+    return rep.model_copy(update=flipped)
+
+
+def _mirror_body(body: Body, width: int) -> Body:
+    landmarks = {
+        mirrored(name): tuple(point.model_copy(update={"x": width - point.x}) for point in points)
+        for name, points in body.landmarks.items()
+    }
+    lengths = {mirrored(name): length for name, length in body.reference_lengths_px.items()}
+    return body.model_copy(update={"landmarks": landmarks, "reference_lengths_px": lengths})

@@ -1,0 +1,114 @@
+"""From a value with its standard uncertainty to a verdict, and the lean of a limb out of the picture."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+FIRM = 1.645
+"""Half width of the 90 % interval of a normal distribution in standard deviations: a verdict of
+*missed* (one-sided) is wrong in at most 5 %."""
+
+
+class Verdict(StrEnum):
+    MET = "met"
+    BORDERLINE = "borderline"
+    MISSED = "missed"
+    NOT_SEEN = "not_seen"
+    NOT_ASKED = "not_asked"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Limits:
+    """A wanted range [lo, hi] in the value's unit; None is no limit on that side.
+
+    `least` and `most` are what the quantity can be at all (an angle 0 to 180). A limit at or beyond
+    them binds nothing and is taken as none.
+    """
+
+    lo: float | None = None
+    hi: float | None = None
+    least: float = -math.inf
+    most: float = math.inf
+
+    @property
+    def low(self) -> float:
+        return -math.inf if self.lo is None or self.lo <= self.least else self.lo
+
+    @property
+    def high(self) -> float:
+        return math.inf if self.hi is None or self.hi >= self.most else self.hi
+
+    @property
+    def width(self) -> float:
+        return self.high - self.low
+
+    def can_be_met(self, u: float) -> bool:
+        """False where no possible value, with this u, would be judged met."""
+        return max(self.least, self.low + u) <= min(self.most, self.high - u)
+
+    def outside_by(self, value: float) -> float:
+        """How far the value lies outside (positive) or inside (negative) the nearer limit."""
+        return max(self.low - value, value - self.high)
+
+
+def judge_value(value: float, u: float, limits: Limits, *, safety: bool = False) -> Verdict:
+    """Verdict with guard bands (domain section 4.1).
+
+    *Met* if [v − u, v + u] lies inside, for safety [v − 1.645u, v + 1.645u]; *missed* if
+    [v − 1.645u, v + 1.645u] lies wholly outside; else *borderline*, or *not seen* where no value
+    could be met.
+    """
+    inside = FIRM * u if safety else u
+    if limits.low <= value - inside and value + inside <= limits.high:
+        return Verdict.MET
+    if value - FIRM * u > limits.high or value + FIRM * u < limits.low:
+        return Verdict.MISSED
+    return Verdict.BORDERLINE if limits.can_be_met(inside) else Verdict.NOT_SEEN
+
+
+LEAN_FLAG_DEG = 15.0
+LEAN_LIMIT_DEG = 30.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Leaning:
+    """How much of a segment's length the picture shows: seen ÷ reference, and its u."""
+
+    segment: str
+    ratio: float
+    u: float
+
+    @property
+    def shown(self) -> float:
+        """r′ = clip(r, 0, 1) − u_r/5, not below 0 (domain section 4.4)."""
+        return max(min(max(self.ratio, 0.0), 1.0) - self.u / 5, 0.0)
+
+    @property
+    def lean_deg(self) -> float:
+        """Lean out of the picture in degrees."""
+        return math.degrees(math.acos(self.shown))
+
+
+def leaning(segment: str, seen: float, u_seen: float, reference: float, u_reference: float) -> Leaning:
+    """Lean of a segment from its seen and its reference length, all in pixels."""
+    ratio = seen / reference
+    return Leaning(segment=segment, ratio=ratio, u=math.hypot(u_seen, ratio * u_reference) / reference)
+
+
+def angle_with_lean(seen_deg: float, first: float, second: float) -> tuple[float, float]:
+    """A joint angle when its segments lean out of the picture.
+
+    Args:
+        seen_deg: the angle in the picture, degrees.
+        first, second: shown shares r′ of the two segments, 0 to 1.
+
+    Returns:
+        The middle of the two candidates acos(cos θ·r₁′r₂′ ± √(1−r₁′²)·√(1−r₂′²)) (both segments
+        lean the same way, or opposite ways) and half their distance, in degrees.
+    """
+    flat = math.cos(math.radians(seen_deg)) * first * second
+    depth = math.sqrt(max(1 - first * first, 0.0)) * math.sqrt(max(1 - second * second, 0.0))
+    same, opposite = (math.degrees(math.acos(max(-1.0, min(1.0, flat + sign * depth)))) for sign in (1, -1))
+    return (same + opposite) / 2, abs(opposite - same) / 2

@@ -1,0 +1,22 @@
+"""Cautions shown wherever a technique or an option can hurt (domain section 8)."""
+
+from __future__ import annotations
+
+CAUTIONS: dict[str, str] = {
+    "supervised": "Practise under supervision, by your academy’s and your region’s rules on ages and techniques.",
+    "falls_first": "Falls first: the partner must have passed a fall that fits this throw before it is done at speed.",
+    "consent": "Ask your partner before each set, and stop at once when asked.",
+    "tap_early": "Tap early, release at once, and never put full force on a joint or the neck.",
+    "warm_up_hips": "Warm up hips and hamstrings first; raise the height only as far as the knee leads it.",
+    "knee_line": "Keep the support knee over its toes; stop at any pain in a knee.",
+    "bare_target": "Kick the air, a held pad or a bag; touch a person only when both have agreed how hard.",
+    "head_blow": "Stop on pain, dizziness or a blow to the head, and see a licensed professional.",
+    "jump_landing": "Land on a mat, on both feet or a bent knee; no jumps when tired.",
+}
+
+NOT_A_DEVICE = "Lacertus measures pictures. It is no medical or safety device."
+
+
+def caution_text(key: str) -> str:
+    """The words of a caution; an academy's own caution is shown as it is written."""
+    return CAUTIONS.get(key, key.replace("_", " "))

@@ -1,0 +1,37 @@
+"""Small three-dimensional vector helpers. World: x to the right, y away from the camera, z up, metres."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+Vector = NDArray[np.float64]
+
+UP: Vector = np.array([0.0, 0.0, 1.0])
+
+
+def unit(v: Vector) -> Vector:
+    return v / max(float(np.linalg.norm(v)), 1e-9)
+
+
+def turn(v: Vector, axis: Vector, deg: float) -> Vector:
+    """Rotate v about a unit axis by degrees, right-handed (Rodrigues)."""
+    c, s = math.cos(math.radians(deg)), math.sin(math.radians(deg))
+    return v * c + np.cross(axis, v) * s + axis * float(np.dot(axis, v)) * (1 - c)
+
+
+def two_bone(root: Vector, end: Vector, upper: float, lower: float, pole: Vector) -> tuple[Vector, Vector]:
+    """Middle joint and reachable end of a two-segment limb whose middle bends towards `pole`.
+
+    The lengths are kept: an end out of reach is drawn in along the line to it.
+    """
+    along = end - root
+    reach = float(np.linalg.norm(along))
+    direction = unit(along)
+    reach = min(max(reach, abs(upper - lower) * 1.001), (upper + lower) * 0.9995)
+    share = (upper**2 - lower**2 + reach**2) / (2 * reach)
+    height = math.sqrt(max(upper**2 - share**2, 0.0))
+    side = pole - direction * float(np.dot(pole, direction))
+    return root + direction * share + unit(side) * height, root + direction * reach

@@ -1,0 +1,1 @@
+"""All that touches pixels and media files."""

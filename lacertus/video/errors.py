@@ -1,0 +1,36 @@
+"""PyAV's and the system's errors turned into ours, at one boundary."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+import av.error
+
+from lacertus.core.errors import BadInput
+
+
+class BadVideo(BadInput):
+    """This file cannot be read as a video. Nothing was stored."""
+
+
+@contextmanager
+def as_bad_video(name: str) -> Iterator[None]:
+    """Turn whatever PyAV or the system raises inside into BadVideo.
+
+    Raises:
+        BadVideo: with what is wrong with the file and what to do.
+    """
+    try:
+        yield
+    except FileNotFoundError as error:
+        raise BadVideo(f"{name}: there is no such file") from error
+    except IsADirectoryError as error:
+        raise BadVideo(f"{name} is a folder, not a video") from error
+    except av.error.FFmpegError as error:
+        raise BadVideo(
+            f"{name} is no video that can be read, or it is damaged ({error.strerror or error}); "
+            "send the original file from the phone again"
+        ) from error
+    except (OSError, ValueError, UnicodeError) as error:
+        raise BadVideo(f"{name} cannot be read: {error}") from error
