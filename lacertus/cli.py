@@ -172,5 +172,43 @@ def technique_show(technique_id: str, as_json: AsJson = False) -> None:
     _print_json(data) if as_json else typer.echo(json.dumps(data, ensure_ascii=False, indent=2))
 
 
+@db_app.command("upgrade")
+def db_upgrade() -> None:
+    """Bring the database's schema up to date."""
+    from lacertus.store import database
+
+    database.upgrade()
+    typer.echo("The database is up to date.")
+
+
+@app.command()
+def serve(host: str = "127.0.0.1", port: int = 8000) -> None:
+    """Run the web server."""
+    import uvicorn
+
+    from lacertus.logs import configure_logs
+
+    configure_logs()
+    uvicorn.run("lacertus.web.app:create_app", factory=True, host=host, port=port, log_config=None, server_header=False)
+
+
+@app.command()
+def worker() -> None:
+    """Run a worker that reads clips and draws pictures."""
+    from lacertus.jobs.tasks import run_worker
+    from lacertus.logs import configure_logs
+
+    configure_logs()
+    run_worker()
+
+
+@app.command()
+def demo(port: Annotated[int | None, typer.Option(help="Port; a free one unless given.")] = None) -> None:
+    """Run the invented academy on this machine: database, worker and server."""
+    from lacertus.local.demo import run
+
+    run(Path(__file__).resolve().parent.parent, port, lambda line: print(line, flush=True))
+
+
 if __name__ == "__main__":
     main()

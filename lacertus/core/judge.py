@@ -202,6 +202,31 @@ def _asks_partner(ref: PointRef) -> bool:
     return any(name is not None and name.startswith("partner.") for name in names)
 
 
+@dataclass(frozen=True, kw_only=True)
+class Need:
+    """A landmark that a checkpoint reads: on which body, and at which frame once its event is marked."""
+
+    checkpoint: str
+    body: str
+    landmark: str
+    frame: int | None
+
+
+def needed_points(technique: Technique, rep: RepFile) -> tuple[Need, ...]:
+    """Every landmark that the measured checkpoints of a rep read, in phase order and as written."""
+    scene = Scene(rep, {key: event.edge for key, event in technique.events.items()})
+    found: list[Need] = []
+    for checkpoint in technique.in_phase_order:
+        if _why_not_asked(checkpoint, technique, rep) is not None:
+            continue
+        for event in checkpoint.measure.events_used if checkpoint.measure.points_used else ():
+            frames = rep.events.get(event) or (None,)
+            names = [name for ref in checkpoint.measure.points_used for name in (ref.on or (ref.name or "",))]
+            places = dict.fromkeys(place for name in names for place in scene.landmarks_of(name))
+            found += [Need(checkpoint=checkpoint.id, body=b, landmark=mark, frame=frames[0]) for b, mark in places]
+    return tuple(found)
+
+
 def judge_reps(techniques: Sequence[Technique], reps: Sequence[RepFile]) -> tuple[tuple[Judgement, ...], ...]:
     """Judge several reps, each by its technique (same order)."""
     if len(techniques) != len(reps):

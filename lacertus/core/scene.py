@@ -129,6 +129,11 @@ class Scene:
                     landmark = f"{side}_{landmark.removeprefix(prefix)}"
         return cast(BodyName, body or "performer"), landmark
 
+    def landmarks_of(self, name: str) -> tuple[tuple[BodyName, str], ...]:
+        """The landmarks, by body, that a point in relative words is made of."""
+        body, landmark = self.resolve(name)
+        return tuple((body, part) for part, _ in anatomy.DERIVED.get(landmark, ((landmark, 1.0),)))
+
     def landmark(self, body: BodyName, landmark: str, frame: int) -> Position:
         """Position of an absolute or derived landmark in a frame."""
         parts = anatomy.DERIVED.get(landmark)

@@ -8,7 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
-from lacertus.studio.vectors import UP, Vector, unit
+from lacertus.studio.vectors import UP, Vector, cross, unit
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -30,8 +30,8 @@ class Camera:
     def axes(self) -> tuple[Vector, Vector, Vector]:
         """Right, down and ahead of the camera."""
         ahead = unit(np.array(self.target) - np.array(self.position))
-        right = unit(np.cross(ahead, UP))
-        return right, np.cross(ahead, right), ahead
+        right = unit(cross(ahead, UP))
+        return right, cross(ahead, right), ahead
 
     def project(self, point: Vector) -> tuple[float, float, float]:
         """Picture x, y in pixels, and the depth in metres."""

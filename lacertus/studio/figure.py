@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from lacertus.core.body import PROPORTIONS
-from lacertus.studio.vectors import UP, Vector, turn, two_bone, unit
+from lacertus.studio.vectors import UP, Vector, cross, turn, two_bone, unit
 
 ANKLE_HEIGHT = 0.039
 HEAD_HEIGHT = 0.130
@@ -161,9 +161,9 @@ def _place_leg(
     knee, ankle = two_bone(hip, target, thigh, shank, front * (1 - weight) + (level + 0.15 * outward) * weight)
     along = unit(ankle - knee)
     ahead = turn(level, UP, 0.0) * weight + unit(front - along * float(np.dot(front, along))) * (1 - weight)
-    across = unit(np.cross(UP * weight - along * (1 - weight), ahead))
+    across = unit(cross(UP * weight - along * (1 - weight), ahead))
     ahead = turn(unit(ahead), across, -channels[f"{side}_toe_up"])
-    sole_up = unit(np.cross(ahead, across))
+    sole_up = unit(cross(ahead, across))
     foot = PROPORTIONS["foot"] * h
     heel = ankle - sole_up * (ANKLE_HEIGHT * h) - ahead * (0.24 * foot)
     names = {"hip": hip, "knee": knee, "ankle": ankle, "heel": heel, "toe": heel + ahead * foot}

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
 
 from lacertus.studio.figure import SIDES, Frame3, Joints, Look
-from lacertus.studio.vectors import Vector, unit
+from lacertus.studio.vectors import Vector, cross, unit
 
 Colour = tuple[float, float, float]
 CLOTH_FOLDS, PLAIN = 1.0, 0.0
@@ -123,7 +122,7 @@ def _arm(side: str, joints: Joints, look: Look) -> list[Part]:
     shoulder, elbow, wrist, hand = (at[f"{side}_{name}"] for name in ("shoulder", "elbow", "wrist", "hand"))
     cuff = elbow + (wrist - elbow) * 0.78
     along = unit(hand - wrist)
-    across = unit(np.cross(along, joints.chest.left))
+    across = unit(cross(along, joints.chest.left))
     return [
         Capsule(a=shoulder, b=elbow, ra=0.044 * h * b, rb=0.037 * h * b, colour=look.cloth, folds=CLOTH_FOLDS),
         Capsule(a=elbow, b=cuff, ra=0.037 * h * b, rb=0.036 * h * b, colour=look.cloth, folds=CLOTH_FOLDS),

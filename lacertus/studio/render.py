@@ -22,6 +22,8 @@ SAMPLES = 2
 SHADOW_STEP = 3
 """Shadows are found on every third pixel and drawn smoothly between."""
 DARKEST = 0.55
+TONES = (255.0 * np.linspace(0.0, 1.0, 2048) ** 0.909 + 0.5).astype(np.uint8)
+"""Light from 0 to 1 → 8-bit tone."""
 
 LIGHT = unit(np.array([-0.45, -0.60, 0.95]))
 AMBIENT, DIFFUSE = 0.52, 0.56
@@ -47,11 +49,11 @@ class Stage:
         parts = [part for figure in figures for part in figure]
         table, kinds = _table(parts)
         boxes = np.array([_box(part, self.camera) for part in parts])
-        shadow = _blurred(_shade_floor(table, kinds, self._floor, LIGHT)).astype(np.float32)
+        shadow = _blurred(_shade_floor(_casters(parts), self._floor, LIGHT)).astype(np.float32)
         self._depth.fill(np.inf)
         _draw(table, kinds, boxes, np.array(self.camera.position), self._rays, LIGHT, self._depth, self._colour)
         picture = np.empty(self._hall.shape, dtype=np.uint8)
-        _compose(self._hall, shadow, self._depth, self._colour, picture)
+        _compose(self._hall, shadow, self._depth, self._colour, TONES, picture)
         return picture
 
 
@@ -246,7 +248,7 @@ def _brightness(row, o, d, t, nx, ny, nz, light):  # type: ignore[no-untyped-def
 
 
 @numba.njit(cache=True, fastmath=True, parallel=True)
-def _compose(hall, shadow, depth, colour, out):  # type: ignore[no-untyped-def]
+def _compose(hall, shadow, depth, colour, tones, out):  # type: ignore[no-untyped-def]
     """Average the rays of each pixel over the hall with its shadows, and bring it to 8 bits."""
     height, width = hall.shape[0], hall.shape[1]
     for y in numba.prange(height):
@@ -259,7 +261,7 @@ def _compose(hall, shadow, depth, colour, out):  # type: ignore[no-untyped-def]
                         ry, rx = y * SAMPLES + sy, x * SAMPLES + sx
                         total += colour[ry, rx, c] if depth[ry, rx] < 1e9 else hall[y, x, c] * light
                 value = min(max(total / (SAMPLES * SAMPLES), 0.0), 1.0)
-                out[y, x, c] = np.uint8(255.0 * value**0.909 + 0.5)
+                out[y, x, c] = tones[int(value * (len(tones) - 1) + 0.5)]
 
 
 @numba.njit(cache=True, fastmath=True, inline="always")
@@ -272,8 +274,20 @@ def _between(image, y, x):  # type: ignore[no-untyped-def]
     return top * (1 - fy) + (image[y1, x0] * (1 - fx) + image[y1, x1] * fx) * fy
 
 
+def _casters(parts: Sequence[Part]) -> NDArray[np.float64]:
+    """Balls (x, y, z, radius) that stand in for the parts where they cast shadows; small ones cast none."""
+    balls: list[tuple[float, float, float, float]] = []
+    for part in parts:
+        if isinstance(part, Capsule):
+            ends = [(part.a, part.ra), ((part.a + part.b) / 2, (part.ra + part.rb) / 2), (part.b, part.rb)]
+        else:
+            ends = [(part.centre, sum(part.size) / 3)]
+        balls += [(*centre, radius) for centre, radius in ends if radius > 0.022]
+    return np.array(balls)
+
+
 @numba.njit(cache=True, fastmath=True, parallel=True)
-def _shade_floor(table, kinds, floor, light):  # type: ignore[no-untyped-def]
+def _shade_floor(balls, floor, light):  # type: ignore[no-untyped-def]
     """How much of the light each mat place misses, softened with the height of what stands in it."""
     rows, columns = floor.shape[0], floor.shape[1]
     out = np.zeros((rows, columns))
@@ -283,28 +297,15 @@ def _shade_floor(table, kinds, floor, light):  # type: ignore[no-untyped-def]
             if not (abs(fx) < 5.0 and abs(fy) < 5.0):
                 continue
             dark = 0.0
-            for i in range(len(kinds)):
-                cx, cy, cz, r = _ball(table[i], kinds[i])
-                for k in range(3):
-                    share = 0.5 * k
-                    bx = table[i, 0] + (table[i, 3] - table[i, 0]) * share if kinds[i] == 0 else cx
-                    by = table[i, 1] + (table[i, 4] - table[i, 1]) * share if kinds[i] == 0 else cy
-                    bz = table[i, 2] + (table[i, 5] - table[i, 2]) * share if kinds[i] == 0 else cz
-                    along = (bx - fx) * light[0] + (by - fy) * light[1] + bz * light[2]
-                    ox, oy, oz = bx - fx - along * light[0], by - fy - along * light[1], bz - along * light[2]
-                    off = math.sqrt(ox * ox + oy * oy + oz * oz)
-                    soft = 0.03 + 0.10 * max(bz, 0.0)
-                    v = (r + soft - off) / (2.0 * soft)
-                    dark = max(dark, min(max(v, 0.0), 1.0) / (1.0 + 0.5 * max(bz, 0.0)))
-                    if kinds[i] == 1:
-                        break
+            for i in range(len(balls)):
+                bx, by, bz, r = balls[i, 0], balls[i, 1], max(balls[i, 2], 0.0), balls[i, 3]
+                soft = 0.03 + 0.10 * bz
+                reach = (r + soft) * 1.6
+                if abs(bx - light[0] / light[2] * bz - fx) > reach or abs(by - light[1] / light[2] * bz - fy) > reach:
+                    continue
+                along = (bx - fx) * light[0] + (by - fy) * light[1] + bz * light[2]
+                ox, oy, oz = bx - fx - along * light[0], by - fy - along * light[1], bz - along * light[2]
+                v = (r + soft - math.sqrt(ox * ox + oy * oy + oz * oz)) / (2.0 * soft)
+                dark = max(dark, min(max(v, 0.0), 1.0) / (1.0 + 0.5 * bz))
             out[y, x] = dark
     return out
-
-
-@numba.njit(cache=True)
-def _ball(row, kind):  # type: ignore[no-untyped-def]
-    if kind == 0:
-        return row[0], row[1], row[2], (row[6] + row[7]) / 2
-    size = (row[3] ** 2 + row[4] ** 2 + row[5] ** 2) ** -0.5 + (row[6] ** 2 + row[7] ** 2 + row[8] ** 2) ** -0.5
-    return row[0], row[1], row[2], size / 2

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from pydantic import BeforeValidator, Field
+from pydantic import BeforeValidator, Field, model_serializer
 
 from lacertus.core.body import is_point
 from lacertus.core.model import Record
@@ -23,6 +23,10 @@ class EventRef(Record):
     event: str
     nth: int = 1
 
+    @model_serializer
+    def _as_written(self) -> str | dict[str, Any]:
+        return self.event if self.nth == 1 else {"event": self.event, "nth": self.nth}
+
     def __str__(self) -> str:
         return self.event if self.nth == 1 else f"{self.event} ({'last' if self.nth == -1 else self.nth})"
 
@@ -37,6 +41,10 @@ class PointRef(Record):
     name: str | None = None
     on: tuple[str, str] | None = None
     share: float = Field(default=0.5, ge=0, le=1)
+
+    @model_serializer
+    def _as_written(self) -> str | dict[str, Any]:
+        return self.name if self.name is not None else {"on": list(self.on or ()), "share": self.share}
 
     def __str__(self) -> str:
         return self.name if self.name is not None else f"{self.share:g} of the way {self.on[0]}–{self.on[1]}"  # type: ignore[index]

@@ -1,0 +1,1 @@
+"""Background work: the queue, its tasks and their progress."""

@@ -1,0 +1,32 @@
+"""The job queue in PostgreSQL, and handing work to it."""
+
+from __future__ import annotations
+
+import uuid
+from functools import cache
+
+import procrastinate
+
+from lacertus.settings import settings
+
+READ_CLIP = "read_clip"
+DRAW_STILL = "draw_still"
+
+
+@cache
+def queue_app() -> procrastinate.App:
+    """The queue as seen from where jobs are handed in."""
+    return procrastinate.App(connector=procrastinate.SyncPsycopgConnector(conninfo=settings().database_url))
+
+
+def open_queue() -> None:
+    """Open the queue's connections; call once before handing in work."""
+    queue_app().open()
+
+
+def ask_to_read_clip(clip: uuid.UUID) -> None:
+    queue_app().configure_task(READ_CLIP, lock=str(clip)).defer(clip=str(clip))
+
+
+def ask_to_draw_still(correction: uuid.UUID) -> None:
+    queue_app().configure_task(DRAW_STILL).defer(correction=str(correction))

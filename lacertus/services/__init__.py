@@ -1,0 +1,1 @@
+"""What a coach does, one module a step of the work."""

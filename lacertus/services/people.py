@@ -1,0 +1,161 @@
+"""Accounts, signing in, and students."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+import uuid
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from functools import cache
+
+from pwdlib import PasswordHash
+from sqlalchemy import delete, func, select
+from sqlalchemy.orm import Session
+
+from lacertus.core.errors import BadInput
+from lacertus.services.errors import NotFound, SignInRefused, TooManyTries
+from lacertus.settings import settings
+from lacertus.store.tables import Academy, Account, FailedSignIn, SignIn, Student
+
+MOST_FAILURES = 10
+FAILURES_KEPT = timedelta(minutes=15)
+LEAST_PASSWORD = 10
+
+
+@dataclass(frozen=True, kw_only=True)
+class Coach:
+    """Who is signed in, and to which academy."""
+
+    id: uuid.UUID
+    academy_id: uuid.UUID
+    name: str
+    email: str
+    academy: str
+
+
+@cache
+def _hasher() -> PasswordHash:
+    return PasswordHash.recommended()
+
+
+@cache
+def _nobodys_hash() -> str:
+    """Checked when no account fits, so that an unknown e-mail takes as long as a wrong password."""
+    return _hasher().hash(secrets.token_hex(16))
+
+
+def create_academy(db: Session, name: str) -> Academy:
+    academy = Academy(name=checked_text(name, "the academy’s name"))
+    db.add(academy)
+    db.flush()
+    return academy
+
+
+def create_account(db: Session, academy: uuid.UUID, email: str, name: str, password: str) -> Account:
+    """Add a coach.
+
+    Raises:
+        BadInput: the password is too short, or the e-mail is none.
+    """
+    if len(password) < LEAST_PASSWORD:
+        raise BadInput(f"a password has at least {LEAST_PASSWORD} characters")
+    if "@" not in email:
+        raise BadInput("this is no e-mail address")
+    account = Account(
+        academy_id=academy, email=email.strip().lower(), name=checked_text(name, "a name"), password_hash=_hasher().hash(password)
+    )
+    db.add(account)
+    db.flush()
+    return account
+
+
+def sign_in(db: Session, email: str, password: str) -> str:
+    """Check a password and open a session; returns its token.
+
+    A wrong password is kept, to slow down guessing, and nothing else is written.
+
+    Raises:
+        SignInRefused: no account with this e-mail and password.
+        TooManyTries: ten wrong ones within a quarter of an hour.
+    """
+    email = email.strip().lower()
+    now = datetime.now(UTC)
+    recent = select(func.count()).where(FailedSignIn.email == email, FailedSignIn.at > now - FAILURES_KEPT)
+    if (db.scalar(recent) or 0) >= MOST_FAILURES:
+        raise TooManyTries()
+    account = db.scalar(select(Account).where(Account.email == email))
+    fits = _hasher().verify(password, account.password_hash if account else _nobodys_hash())
+    if account is None or not fits:
+        db.add(FailedSignIn(email=email))
+        db.commit()
+        raise SignInRefused()
+    return _open_session(db, account, now)
+
+
+def _open_session(db: Session, account: Account, now: datetime) -> str:
+    token = secrets.token_urlsafe(32)
+    db.execute(delete(SignIn).where(SignIn.expires_at < now))
+    db.execute(delete(FailedSignIn).where(FailedSignIn.at < now - FAILURES_KEPT))
+    db.execute(delete(FailedSignIn).where(FailedSignIn.email == account.email))
+    expires = now + timedelta(hours=settings().session_hours)
+    db.add(SignIn(token_hash=_hash(token), account_id=account.id, expires_at=expires))
+    return token
+
+
+def signed_in(db: Session, token: str | None) -> Coach:
+    """Who a token belongs to.
+
+    Raises:
+        SignInRefused: nobody, or it has expired.
+    """
+    found = select(Account, Academy).join(SignIn, SignIn.account_id == Account.id).join(Academy, Academy.id == Account.academy_id)
+    found = found.where(SignIn.token_hash == _hash(token or ""), SignIn.expires_at > datetime.now(UTC))
+    row = db.execute(found).first()
+    if row is None:
+        raise SignInRefused("You are not signed in, or the session has ended. What you saved is kept; sign in again.")
+    account, academy = row
+    return Coach(id=account.id, academy_id=academy.id, name=account.name, email=account.email, academy=academy.name)
+
+
+def sign_out(db: Session, token: str | None) -> None:
+    db.execute(delete(SignIn).where(SignIn.token_hash == _hash(token or "")))
+
+
+def _hash(token: str) -> str:
+    return hashlib.sha256(token.encode()).hexdigest()
+
+
+def students(db: Session, academy: uuid.UUID) -> list[Student]:
+    return list(db.scalars(select(Student).where(Student.academy_id == academy).order_by(Student.name)))
+
+
+def student(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> Student:
+    """One student.
+
+    Raises:
+        NotFound: not in this academy.
+    """
+    found = db.scalar(select(Student).where(Student.academy_id == academy, Student.id == student_id))
+    if found is None:
+        raise NotFound("There is no such student in your academy.")
+    return found
+
+
+def create_student(db: Session, academy: uuid.UUID, name: str, side_policy: str = "both", note: str = "") -> Student:
+    created = Student(academy_id=academy, name=checked_text(name, "a student’s name"), side_policy=side_policy, note=note)
+    db.add(created)
+    db.flush()
+    return created
+
+
+def checked_text(text: str, what: str, most: int = 200) -> str:
+    """Trimmed text; raises BadInput where it is empty, too long or holds control characters."""
+    text = text.strip()
+    if not text:
+        raise BadInput(f"{what} is missing")
+    if len(text) > most:
+        raise BadInput(f"{what} is longer than {most} characters")
+    if any(ord(character) < 32 and character not in "\n\t" for character in text):
+        raise BadInput(f"{what} holds characters that cannot be shown")
+    return text

@@ -1,0 +1,361 @@
+"""A review of a clip: cutting reps, marking events, placing points, answering by eye, finishing."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import delete, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session, joinedload, selectinload
+
+from lacertus.core.body import BODIES, LANDMARKS
+from lacertus.core.errors import BadInput, BadRep
+from lacertus.core.fixfirst import Fix, fix_first
+from lacertus.core.judge import Judgement, Need, check_fits, judge_rep, needed_points
+from lacertus.core.measures import KINDS
+from lacertus.core.repfile import RepFile, read_rep
+from lacertus.services import intake, techniques
+from lacertus.services.errors import Conflict, NotFound
+from lacertus.store.tables import Answer, Clip, EventMark, JudgementRow, PointRow, RepRow, Review
+
+MOST_REPS = 60
+_REP_PARTS = (
+    selectinload(RepRow.events),
+    selectinload(RepRow.points),
+    selectinload(RepRow.answers),
+    joinedload(RepRow.technique_version),
+)
+
+
+@dataclass(frozen=True, kw_only=True)
+class JudgedRep:
+    """A rep of a review with what the core says of it."""
+
+    rep: RepRow
+    judgements: tuple[Judgement, ...]
+    needs: tuple[Need, ...]
+
+
+def open_review(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> Review:
+    """The review of a clip, started if there is none.
+
+    Raises:
+        Conflict: the clip has not been read.
+    """
+    clip = intake.ready_clip(db, academy, clip_id)
+    start = insert(Review).values(id=uuid.uuid4(), academy_id=academy, clip_id=clip.id, student_id=clip.student_id, heights_px={})
+    db.execute(start.on_conflict_do_nothing(index_elements=["clip_id"]))
+    review_id = db.scalar(select(Review.id).where(Review.clip_id == clip.id))
+    assert review_id is not None
+    return load(db, academy, review_id)
+
+
+def load(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
+    """A review with its clip, reps and corrections.
+
+    Raises:
+        NotFound: not in this academy.
+    """
+    found = (
+        select(Review)
+        .where(Review.academy_id == academy, Review.id == review_id)
+        .options(
+            joinedload(Review.clip).joinedload(Clip.student),
+            selectinload(Review.reps).options(*_REP_PARTS),
+            selectinload(Review.corrections),
+        )
+        .execution_options(populate_existing=True)
+    )
+    review = db.scalar(found)
+    if review is None:
+        raise NotFound("There is no such review in your academy.")
+    return review
+
+
+def open_for_change(review: Review) -> Review:
+    """The review itself; raises Conflict where it is finished and so kept as it was."""
+    if review.finished_at is not None:
+        raise Conflict("This review is finished and kept as it was. Nothing was changed.")
+    return review
+
+
+def review_of_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> tuple[Review, RepRow]:
+    """A rep that may be changed, and its review, locked until the end of the transaction.
+
+    Raises:
+        NotFound: not in this academy.
+        Conflict: its review is finished.
+    """
+    owner = select(Review.id).join(RepRow, RepRow.review_id == Review.id)
+    review_id = db.scalar(owner.where(RepRow.id == rep_id, Review.academy_id == academy).with_for_update(of=Review))
+    if review_id is None:
+        raise NotFound("There is no such rep in your academy.")
+    review = open_for_change(load(db, academy, review_id))
+    return review, next(rep for rep in review.reps if rep.id == rep_id)
+
+
+# --- reps -----------------------------------------------------------------------------------------
+
+
+def cut_rep(
+    db: Session, academy: uuid.UUID, review_id: uuid.UUID, technique: str, facts: Mapping[str, Any], rep_id: uuid.UUID | None = None
+) -> RepRow:
+    """Cut a rep: a range of frames with technique, side and how it was done.
+
+    With the id of a rep that is there already, that one is changed: sending a cut twice cuts once.
+
+    Raises:
+        BadInput: the range does not fit the clip, or the technique has no such option or rung.
+        NotFound: no such technique.
+    """
+    review = open_for_change(load(db, academy, review_id))
+    if rep_id is not None and any(rep.id == rep_id for rep in review.reps):
+        return change_rep(db, academy, rep_id, facts)
+    if len(review.reps) >= MOST_REPS:
+        raise Conflict(f"A review holds at most {MOST_REPS} reps.")
+    if rep_id is not None and db.get(RepRow, rep_id) is not None:
+        raise Conflict("This rep belongs to another review.")
+    version = techniques.newest(db, academy, technique)
+    rep = RepRow(id=rep_id or uuid.uuid4(), review_id=review.id, technique_version_id=version.id, technique_version=version)
+    rep.events, rep.points, rep.answers = [], [], []
+    _apply(rep, facts)
+    _check(review, rep)
+    db.add(rep)
+    db.flush()
+    return rep
+
+
+def change_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, facts: Mapping[str, Any]) -> RepRow:
+    """Change a rep's range or how it was done; events that fall outside are refused, not dropped.
+
+    Raises:
+        BadInput: as `cut_rep`, or an event would lie outside the new range.
+    """
+    review, rep = review_of_rep(db, academy, rep_id)
+    _apply(rep, facts)
+    _check(review, rep)
+    db.flush()
+    return rep
+
+
+def _apply(rep: RepRow, facts: Mapping[str, Any]) -> None:
+    for key, value in facts.items():
+        setattr(rep, key, value)
+
+
+def _check(review: Review, rep: RepRow) -> None:
+    check_fits(techniques.definition(rep.technique_version), rep_file(review, rep))
+
+
+def delete_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> None:
+    _, rep = review_of_rep(db, academy, rep_id)
+    db.delete(rep)
+    db.flush()
+
+
+# --- events, points, answers ------------------------------------------------------------------------
+
+
+def mark_event(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, event: str, frames: list[int] | None) -> None:
+    """Mark an event's frames; an empty list says that it did not happen, None takes the mark away.
+
+    Raises:
+        BadInput: the technique has no such event, or a frame lies outside the rep.
+    """
+    review, rep = review_of_rep(db, academy, rep_id)
+    if event not in techniques.definition(rep.technique_version).events:
+        raise BadInput(f"the technique has no event “{event}”")
+    db.execute(delete(EventMark).where(EventMark.rep_id == rep.id, EventMark.event == event))
+    if frames is not None:
+        db.add(EventMark(rep_id=rep.id, event=event, frames=frames))
+    db.flush()
+    _check_again(db, academy, review.id, rep.id)
+
+
+def _check_again(db: Session, academy: uuid.UUID, review_id: uuid.UUID, rep_id: uuid.UUID) -> None:
+    """Read the rep back and check it whole; what does not fit is rolled back by the error."""
+    review = load(db, academy, review_id)
+    _check(review, next(rep for rep in review.reps if rep.id == rep_id))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Spot:
+    """A landmark of a body on a frame."""
+
+    body: str
+    landmark: str
+    frame: int
+
+
+def place_point(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, spot: Spot, x: float, y: float, hidden: bool = False) -> None:
+    """Place a landmark, in pixels of the displayed picture; a second time moves it.
+
+    Raises:
+        BadInput: no such landmark or frame, or a place far outside the picture.
+    """
+    review, rep = review_of_rep(db, academy, rep_id)
+    _check_spot(review.clip, spot, x, y)
+    values = {"x": x, "y": y, "by": "placed", "hidden": hidden}
+    place = insert(PointRow).values(rep_id=rep.id, body=spot.body, landmark=spot.landmark, frame=spot.frame, **values)
+    keys = ["rep_id", "body", "landmark", "frame"]
+    db.execute(place.on_conflict_do_update(index_elements=keys, set_=values))
+
+
+def remove_point(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, spot: Spot) -> None:
+    _, rep = review_of_rep(db, academy, rep_id)
+    db.execute(
+        delete(PointRow).where(
+            PointRow.rep_id == rep.id,
+            PointRow.body == spot.body,
+            PointRow.landmark == spot.landmark,
+            PointRow.frame == spot.frame,
+        )
+    )
+
+
+def _check_spot(clip: Clip, spot: Spot, x: float, y: float) -> None:
+    if spot.body not in BODIES:
+        raise BadInput(f"there is no body “{spot.body}”")
+    if spot.landmark not in LANDMARKS:
+        raise BadInput(f"“{spot.landmark}” is no landmark")
+    if not 0 <= spot.frame < len(clip.pts_s or ()):
+        raise BadInput(f"frame {spot.frame} is not in the clip")
+    check_inside(clip, x, y)
+
+
+def check_inside(clip: Clip, x: float, y: float) -> None:
+    """Raise BadInput for a place outside the picture."""
+    if not (0 <= x <= (clip.width or 0) and 0 <= y <= (clip.height or 0)):
+        raise BadInput(f"the place {x:g}, {y:g} lies outside the picture ({clip.width}×{clip.height}); nothing was stored")
+
+
+def answer(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str, yes: bool | None) -> None:
+    """Answer a by-eye checkpoint; None takes the answer back.
+
+    Raises:
+        BadInput: the technique has no such by-eye checkpoint.
+    """
+    _, rep = review_of_rep(db, academy, rep_id)
+    asked = techniques.definition(rep.technique_version).checkpoint(checkpoint)
+    if asked is None or not KINDS[asked.kind].by_eye:
+        raise BadInput(f"the technique has no by-eye checkpoint “{checkpoint}”")
+    db.execute(delete(Answer).where(Answer.rep_id == rep.id, Answer.checkpoint == checkpoint))
+    if yes is not None:
+        db.add(Answer(rep_id=rep.id, checkpoint=checkpoint, yes=yes))
+
+
+def set_height(db: Session, academy: uuid.UUID, review_id: uuid.UUID, body: str, px: float | None) -> None:
+    """A body's standing height in the picture, from which points take their uncertainty.
+
+    Raises:
+        BadInput: not a height that fits the picture.
+    """
+    review = open_for_change(load(db, academy, review_id))
+    if body not in BODIES:
+        raise BadInput(f"there is no body “{body}”")
+    if px is not None and not 20 <= px <= 2 * (review.clip.height or 0):
+        raise BadInput(f"a standing height of {px:.0f} pixels does not fit the picture; mark crown and sole again")
+    heights = {key: value for key, value in review.heights_px.items() if key != body}
+    review.heights_px = heights if px is None else heights | {body: px}
+
+
+# --- judging and finishing --------------------------------------------------------------------------
+
+
+def rep_file(review: Review, rep: RepRow) -> RepFile:
+    """A stored rep as the core reads it.
+
+    Raises:
+        BadRep: what is stored does not fit the clip.
+    """
+    clip = review.clip
+    bodies: dict[str, Any] = {body: {"landmarks": {}, "height_px": review.heights_px.get(body)} for body in BODIES}
+    for point in rep.points:
+        entry = {"frame": point.frame, "x": point.x, "y": point.y, "by": point.by, "hidden": point.hidden}
+        bodies[point.body]["landmarks"].setdefault(point.landmark, []).append(entry)
+    seen: dict[str, dict[str, bool]] = {}
+    for given in rep.answers:
+        seen.setdefault(given.checkpoint, {})[given.asked_of] = given.yes
+    return read_rep(
+        {
+            "lacertus_rep": 1,
+            "technique": rep.technique_version.technique,
+            "options": rep.options or {},
+            "side": rep.side,
+            "partner": rep.partner or "person",
+            "rung": rep.rung,
+            "pace": rep.pace or "full",
+            "purpose": rep.purpose or "attempt",
+            "view": rep.view or "side",
+            "heading": rep.heading or "right",
+            "size": [clip.width, clip.height],
+            "pts_s": clip.pts_s,
+            "range": [rep.first_frame, rep.last_frame],
+            "events": {mark.event: mark.frames for mark in rep.events},
+            "seen": seen,
+            "bodies": bodies,
+        }
+    )
+
+
+def judged(review: Review) -> list[JudgedRep]:
+    """Every rep of a review with its judgements, in clip order."""
+    return [_judged(review, rep) for rep in review.reps]
+
+
+def _judged(review: Review, rep: RepRow) -> JudgedRep:
+    technique, file = techniques.definition(rep.technique_version), rep_file(review, rep)
+    return JudgedRep(rep=rep, judgements=judge_rep(technique, file), needs=needed_points(technique, file))
+
+
+def fixes(review: Review, reps: list[JudgedRep]) -> tuple[Fix, ...]:
+    """At most two things to fix first; demonstrations never count."""
+    found: list[Fix] = []
+    for technique in dict.fromkeys(entry.rep.technique_version for entry in reps):
+        own = [e.judgements for e in reps if e.rep.technique_version is technique and e.rep.purpose != "demonstration"]
+        found += fix_first(techniques.definition(technique), own)
+    return tuple(found[:2])
+
+
+def finish(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
+    """Finish a review: its verdicts go into the ledger and it is kept as it is.
+
+    Raises:
+        BadInput: it has no rep, or no checkpoint of it was judged.
+        Conflict: it is finished already.
+    """
+    db.execute(select(Review.id).where(Review.id == review_id).with_for_update())
+    review = open_for_change(load(db, academy, review_id))
+    reps = judged(review)
+    if not any(j.is_exposure for entry in reps for j in entry.judgements):
+        raise BadRep("Nothing has been judged yet: cut a rep, mark its events and answer or measure a checkpoint first.")
+    db.add_all(_row(review, entry.rep, judgement) for entry in reps for judgement in entry.judgements)
+    review.finished_at = datetime.now(UTC)
+    return review
+
+
+def _row(review: Review, rep: RepRow, judgement: Judgement) -> JudgementRow:
+    asked = techniques.definition(rep.technique_version).checkpoint(judgement.id)
+    assert asked is not None
+    return JudgementRow(
+        review_id=review.id,
+        rep_id=rep.id,
+        student_id=review.student_id,
+        filmed_on=review.clip.filmed_on,
+        technique=rep.technique_version.technique,
+        checkpoint=judgement.id,
+        kind=judgement.kind,
+        verdict=judgement.verdict.value,
+        value=judgement.value,
+        unit=judgement.unit,
+        uncertainty=judgement.uncertainty,
+        frames=list(judgement.frames),
+        reason=judgement.reason,
+        fault=judgement.fault,
+        family=asked.fault.family,
+        safety=judgement.safety,
+    )

@@ -1,0 +1,69 @@
+"""Settings, read once from the environment. docs/operations.md lists them all."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+
+@dataclass(frozen=True, kw_only=True)
+class Settings:
+    """Where things are and how much is allowed.
+
+    Sizes in bytes, lengths in minutes, hours as named.
+    """
+
+    database_url: str = "postgresql://127.0.0.1:5432/lacertus"
+    media_url: str = "file://.run/media"
+    uploads_dir: str = ".run/uploads"
+    ui_dir: str = "ui/dist"
+    largest_upload_bytes: int = 4_000_000_000
+    most_frames: int = 60_000
+    most_pixels: int = 3840 * 2160
+    session_hours: int = 14
+    secure_cookies: bool = False
+
+    @property
+    def sqlalchemy_url(self) -> str:
+        return self.database_url.replace("postgresql://", "postgresql+psycopg://", 1)
+
+
+ENVIRONMENT = {
+    "database_url": "LACERTUS_DATABASE_URL",
+    "media_url": "LACERTUS_MEDIA_URL",
+    "uploads_dir": "LACERTUS_UPLOADS_DIR",
+    "ui_dir": "LACERTUS_UI_DIR",
+    "largest_upload_bytes": "LACERTUS_LARGEST_UPLOAD_BYTES",
+    "most_frames": "LACERTUS_MOST_FRAMES",
+    "most_pixels": "LACERTUS_MOST_PIXELS",
+    "session_hours": "LACERTUS_SESSION_HOURS",
+    "secure_cookies": "LACERTUS_SECURE_COOKIES",
+}
+
+
+def read_settings(environment: Mapping[str, str]) -> Settings:
+    """Settings from environment variables; what is not set keeps its default."""
+    values: dict[str, object] = {}
+    for name, variable in ENVIRONMENT.items():
+        text = environment.get(variable)
+        if text is None:
+            continue
+        default = getattr(Settings, name)
+        if isinstance(default, bool):
+            values[name] = text.lower() in ("1", "true", "yes")
+        else:
+            values[name] = int(text) if isinstance(default, int) else text
+    return Settings(**values)  # type: ignore[arg-type]
+
+
+@cache
+def settings() -> Settings:
+    """The settings of this process."""
+    return read_settings(os.environ)
+
+
+def ui_folder() -> Path:
+    return Path(settings().ui_dir)

@@ -1,0 +1,80 @@
+"""The database: engine, sessions, and bringing its schema up to date."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from functools import cache
+from pathlib import Path
+
+import psycopg
+import sqlalchemy as sa
+import sqlalchemy.exc
+from alembic import command
+from alembic.config import Config
+from sqlalchemy.orm import Session, sessionmaker
+
+from lacertus.core.errors import LacertusError
+from lacertus.settings import settings
+
+MIGRATIONS = Path(__file__).parent / "migrations"
+
+
+class DatabaseAway(LacertusError):
+    """The database does not answer. Nothing was stored; start it and try again."""
+
+
+@cache
+def engine() -> sa.Engine:
+    return sa.create_engine(settings().sqlalchemy_url, pool_size=10, max_overflow=10, pool_pre_ping=True)
+
+
+@cache
+def _maker() -> sessionmaker[Session]:
+    return sessionmaker(engine(), expire_on_commit=False)
+
+
+@contextmanager
+def session() -> Iterator[Session]:
+    """A transaction: committed at the end, rolled back when anything fails.
+
+    Raises:
+        DatabaseAway: no connection could be had.
+    """
+    with _maker()() as current:
+        try:
+            yield current
+            current.commit()
+        except sqlalchemy.exc.OperationalError as error:
+            current.rollback()
+            raise DatabaseAway() from error
+        except BaseException:
+            current.rollback()
+            raise
+
+
+def upgrade() -> None:
+    """Bring the schema up to date: our tables, and the job queue's.
+
+    Raises:
+        DatabaseAway: the database does not answer.
+    """
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    try:
+        with psycopg.connect(settings().database_url) as connection:
+            # One upgrade at a time, should several servers start together.
+            connection.execute("select pg_advisory_lock(7320)")
+            command.upgrade(config, "head")
+            _upgrade_queue(connection)
+    except psycopg.OperationalError as error:
+        raise DatabaseAway() from error
+
+
+def _upgrade_queue(connection: psycopg.Connection) -> None:
+    from lacertus.jobs.queue import queue_app
+
+    row = connection.execute("select to_regclass('procrastinate_jobs')").fetchone()
+    if row is not None and row[0] is None:
+        with queue_app().open():
+            queue_app().schema_manager.apply_schema()

@@ -1,0 +1,254 @@
+"""The tables. Every root row carries its academy; a review keeps the technique version it was judged by."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import date, datetime
+from typing import Any
+
+from sqlalchemy import ARRAY, CheckConstraint, DateTime, Double, ForeignKey, Index, Integer, MetaData, UniqueConstraint, func
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+NAMING = {
+    "ix": "ix_%(table_name)s_%(column_0_N_name)s",
+    "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+    "ck": "ck_%(table_name)s_%(constraint_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_N_name)s",
+    "pk": "pk_%(table_name)s",
+}
+
+
+class Base(DeclarativeBase):
+    metadata = MetaData(naming_convention=NAMING)
+    type_annotation_map = {datetime: DateTime(timezone=True), dict[str, Any]: JSONB, float: Double}
+
+
+def _key() -> Mapped[uuid.UUID]:
+    return mapped_column(primary_key=True, default=uuid.uuid4)
+
+
+def _created() -> Mapped[datetime]:
+    return mapped_column(server_default=func.now())
+
+
+def _owner(table: str) -> Mapped[uuid.UUID]:
+    return mapped_column(ForeignKey(f"{table}.id", ondelete="CASCADE"), index=True)
+
+
+class Academy(Base):
+    __tablename__ = "academy"
+    id: Mapped[uuid.UUID] = _key()
+    name: Mapped[str]
+
+
+class Account(Base):
+    """Someone who signs in: a coach."""
+
+    __tablename__ = "account"
+    id: Mapped[uuid.UUID] = _key()
+    academy_id: Mapped[uuid.UUID] = _owner("academy")
+    email: Mapped[str] = mapped_column(unique=True)
+    name: Mapped[str]
+    password_hash: Mapped[str]
+    created_at: Mapped[datetime] = _created()
+
+
+class SignIn(Base):
+    """A signed-in browser, by the hash of its token."""
+
+    __tablename__ = "sign_in"
+    token_hash: Mapped[str] = mapped_column(primary_key=True)
+    account_id: Mapped[uuid.UUID] = _owner("account")
+    expires_at: Mapped[datetime]
+
+
+class FailedSignIn(Base):
+    """A wrong password, kept to slow down guessing."""
+
+    __tablename__ = "failed_sign_in"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    email: Mapped[str] = mapped_column(index=True)
+    at: Mapped[datetime] = _created()
+
+
+class Student(Base):
+    __tablename__ = "student"
+    id: Mapped[uuid.UUID] = _key()
+    academy_id: Mapped[uuid.UUID] = _owner("academy")
+    name: Mapped[str]
+    side_policy: Mapped[str] = mapped_column(default="both")
+    note: Mapped[str] = mapped_column(default="")
+    __table_args__ = (CheckConstraint("side_policy in ('both', 'left', 'right')", name="side_policy"),)
+
+
+class TechniqueVersion(Base):
+    """A technique as it was at some time; a shipped one has no academy."""
+
+    __tablename__ = "technique_version"
+    id: Mapped[uuid.UUID] = _key()
+    academy_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("academy.id", ondelete="CASCADE"))
+    technique: Mapped[str]
+    version: Mapped[int]
+    digest: Mapped[str]
+    body: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = _created()
+    __table_args__ = (
+        UniqueConstraint("academy_id", "technique", "version", postgresql_nulls_not_distinct=True),
+        UniqueConstraint("academy_id", "technique", "digest", postgresql_nulls_not_distinct=True),
+    )
+
+
+class Clip(Base):
+    """A video of a student, its facts and the times of its frames (seconds from 0)."""
+
+    __tablename__ = "clip"
+    id: Mapped[uuid.UUID] = _key()
+    academy_id: Mapped[uuid.UUID] = _owner("academy")
+    student_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("student.id"), index=True)
+    name: Mapped[str]
+    filmed_on: Mapped[date]
+    state: Mapped[str] = mapped_column(default="waiting")
+    failure: Mapped[str | None]
+    frames_done: Mapped[int] = mapped_column(default=0)
+    frames_expected: Mapped[int | None]
+    stop_asked: Mapped[bool] = mapped_column(default=False)
+    size_bytes: Mapped[int] = mapped_column(default=0)
+    codec: Mapped[str | None]
+    width: Mapped[int | None]
+    height: Mapped[int | None]
+    rotation: Mapped[int | None]
+    nominal_fps: Mapped[float | None]
+    variable_rate: Mapped[bool | None]
+    duration_s: Mapped[float | None]
+    pts_s: Mapped[list[float] | None] = mapped_column(ARRAY(Double))
+    created_at: Mapped[datetime] = _created()
+    student: Mapped[Student] = relationship(lazy="raise")
+    __table_args__ = (
+        CheckConstraint("state in ('waiting', 'reading', 'ready', 'failed', 'stopped')", name="state"),
+        Index("ix_clip_academy_id_created_at", "academy_id", "created_at"),
+    )
+
+
+class Review(Base):
+    """A coach's work on a clip; once finished it is kept as it was."""
+
+    __tablename__ = "review"
+    id: Mapped[uuid.UUID] = _key()
+    academy_id: Mapped[uuid.UUID] = _owner("academy")
+    clip_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("clip.id", ondelete="CASCADE"), unique=True)
+    student_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("student.id"), index=True)
+    heights_px: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    finished_at: Mapped[datetime | None]
+    created_at: Mapped[datetime] = _created()
+    clip: Mapped[Clip] = relationship(lazy="raise")
+    reps: Mapped[list[RepRow]] = relationship(lazy="raise", order_by="RepRow.first_frame", cascade="all, delete-orphan")
+    corrections: Mapped[list[Correction]] = relationship(lazy="raise", order_by="Correction.created_at", cascade="all, delete-orphan")
+
+
+class RepRow(Base):
+    """A repetition cut from a clip: first and last frame, and how it was done."""
+
+    __tablename__ = "rep"
+    id: Mapped[uuid.UUID] = _key()
+    review_id: Mapped[uuid.UUID] = _owner("review")
+    technique_version_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("technique_version.id"))
+    first_frame: Mapped[int]
+    last_frame: Mapped[int]
+    side: Mapped[str]
+    heading: Mapped[str] = mapped_column(default="right")
+    view: Mapped[str] = mapped_column(default="side")
+    partner: Mapped[str] = mapped_column(default="person")
+    pace: Mapped[str] = mapped_column(default="full")
+    rung: Mapped[str | None]
+    purpose: Mapped[str] = mapped_column(default="attempt")
+    options: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    created_at: Mapped[datetime] = _created()
+    technique_version: Mapped[TechniqueVersion] = relationship(lazy="raise")
+    events: Mapped[list[EventMark]] = relationship(lazy="raise", cascade="all, delete-orphan")
+    points: Mapped[list[PointRow]] = relationship(lazy="raise", cascade="all, delete-orphan", order_by="PointRow.frame")
+    answers: Mapped[list[Answer]] = relationship(lazy="raise", cascade="all, delete-orphan")
+    __table_args__ = (
+        CheckConstraint("0 <= first_frame and first_frame <= last_frame", name="frames"),
+        CheckConstraint("side in ('left', 'right')", name="side"),
+    )
+
+
+class EventMark(Base):
+    """The frames of an event; an empty list says that it was looked for and did not happen."""
+
+    __tablename__ = "event_mark"
+    rep_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("rep.id", ondelete="CASCADE"), primary_key=True)
+    event: Mapped[str] = mapped_column(primary_key=True)
+    frames: Mapped[list[int]] = mapped_column(ARRAY(Integer))
+
+
+class PointRow(Base):
+    """A landmark on a frame, in pixels of the displayed picture."""
+
+    __tablename__ = "point"
+    rep_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("rep.id", ondelete="CASCADE"), primary_key=True)
+    body: Mapped[str] = mapped_column(primary_key=True)
+    landmark: Mapped[str] = mapped_column(primary_key=True)
+    frame: Mapped[int] = mapped_column(primary_key=True)
+    x: Mapped[float]
+    y: Mapped[float]
+    by: Mapped[str] = mapped_column(default="placed")
+    hidden: Mapped[bool] = mapped_column(default=False)
+    __table_args__ = (CheckConstraint("body in ('performer', 'partner')", name="body"),)
+
+
+class Answer(Base):
+    """A by-eye answer: yes is as it should be."""
+
+    __tablename__ = "answer"
+    rep_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("rep.id", ondelete="CASCADE"), primary_key=True)
+    checkpoint: Mapped[str] = mapped_column(primary_key=True)
+    asked_of: Mapped[str] = mapped_column(primary_key=True, default="coach")
+    yes: Mapped[bool]
+
+
+class Correction(Base):
+    """An arrow and a cue on a frame, tied to a missed checkpoint. Pixels of the displayed picture."""
+
+    __tablename__ = "correction"
+    id: Mapped[uuid.UUID] = _key()
+    review_id: Mapped[uuid.UUID] = _owner("review")
+    rep_id: Mapped[uuid.UUID] = _owner("rep")
+    checkpoint: Mapped[str]
+    frame: Mapped[int]
+    from_x: Mapped[float]
+    from_y: Mapped[float]
+    to_x: Mapped[float]
+    to_y: Mapped[float]
+    cue: Mapped[str]
+    has_still: Mapped[bool] = mapped_column(default=False)
+    created_at: Mapped[datetime] = _created()
+
+
+class JudgementRow(Base):
+    """A verdict of a finished review, as the ledger reads it."""
+
+    __tablename__ = "judgement"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    review_id: Mapped[uuid.UUID] = _owner("review")
+    rep_id: Mapped[uuid.UUID] = _owner("rep")
+    student_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("student.id"))
+    filmed_on: Mapped[date]
+    technique: Mapped[str]
+    checkpoint: Mapped[str]
+    kind: Mapped[str]
+    verdict: Mapped[str]
+    value: Mapped[float | None]
+    unit: Mapped[str | None]
+    uncertainty: Mapped[float | None]
+    frames: Mapped[list[int]] = mapped_column(ARRAY(Integer))
+    reason: Mapped[str | None]
+    fault: Mapped[str]
+    family: Mapped[str]
+    safety: Mapped[bool]
+    __table_args__ = (
+        UniqueConstraint("rep_id", "checkpoint"),
+        Index("ix_judgement_student_id_filmed_on", "student_id", "filmed_on"),
+        CheckConstraint("verdict in ('met', 'borderline', 'missed', 'not_seen', 'not_asked')", name="verdict"),
+    )

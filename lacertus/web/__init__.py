@@ -1,0 +1,1 @@
+"""The web: thin routes that parse, call a service and answer."""

@@ -1,0 +1,75 @@
+"""Our errors → HTTP, once; and one error body everywhere."""
+
+from __future__ import annotations
+
+import structlog
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from starlette.exceptions import HTTPException
+
+from lacertus.core.errors import BadInput, LacertusError
+from lacertus.services.errors import Conflict, NotFound, SignInRefused, TooLarge, TooManyTries
+from lacertus.store.database import DatabaseAway
+from lacertus.store.media import NoMedia
+
+log = structlog.get_logger()
+
+
+class ErrorBody(BaseModel):
+    """What every error answers: a word for programs and a sentence for people."""
+
+    code: str
+    message: str
+
+
+STATUS: tuple[tuple[type[LacertusError], int, str], ...] = (
+    (TooLarge, 413, "too_large"),
+    (BadInput, 400, "bad_input"),
+    (NotFound, 404, "not_found"),
+    (NoMedia, 404, "not_found"),
+    (Conflict, 409, "conflict"),
+    (SignInRefused, 401, "signed_out"),
+    (TooManyTries, 429, "too_many_tries"),
+    (DatabaseAway, 503, "database_away"),
+)
+RESPONSES: dict[int | str, dict[str, type[ErrorBody]]] = {
+    status: {"model": ErrorBody} for status in sorted({400, 401, 404, 409, 413, 422, 429, 503})
+}
+
+
+def respond(error: LacertusError) -> JSONResponse:
+    for kind, status, code in STATUS:
+        if isinstance(error, kind):
+            return body(status, code, str(error))
+    return body(500, "inside", "Something went wrong inside Lacertus. What was saved before is kept; try again.")
+
+
+def body(status: int, code: str, message: str) -> JSONResponse:
+    return JSONResponse(ErrorBody(code=code, message=message).model_dump(), status_code=status)
+
+
+def install(app: FastAPI) -> None:
+    """Make every error answer with the one body."""
+
+    @app.exception_handler(LacertusError)
+    def _ours(_request: Request, error: LacertusError) -> JSONResponse:
+        return respond(error)
+
+    @app.exception_handler(RequestValidationError)
+    def _invalid(_request: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
+        return body(422, "bad_input", f"{where}: {first['msg']}. Nothing was stored." if where else str(first["msg"]))
+
+    @app.exception_handler(HTTPException)
+    def _http(_request: Request, error: HTTPException) -> JSONResponse:
+        response = body(error.status_code, "http", str(error.detail))
+        response.headers.update(error.headers or {})
+        return response
+
+    @app.exception_handler(Exception)
+    def _unexpected(request: Request, error: Exception) -> JSONResponse:
+        log.error("unexpected", path=request.url.path, error=repr(error))
+        return respond(LacertusError())

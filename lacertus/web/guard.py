@@ -1,0 +1,78 @@
+"""What stands before every request: security headers, same-origin writes, request ids, and who is signed in."""
+
+from __future__ import annotations
+
+import time
+import uuid
+from collections.abc import Iterator
+from typing import Annotated
+from urllib.parse import urlsplit
+
+import structlog
+from fastapi import Cookie, Depends, Request, Response
+from sqlalchemy.orm import Session
+from starlette.middleware.base import BaseHTTPMiddleware, RequestResponseEndpoint
+
+from lacertus.services import people
+from lacertus.services.people import Coach
+from lacertus.store import database
+from lacertus.web.errors import body
+
+log = structlog.get_logger()
+
+COOKIE = "lacertus_session"
+SAFE = ("GET", "HEAD", "OPTIONS")
+POLICY = (
+    "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; "
+    # Svelte writes style attributes; scripts stay strictly our own files.
+    "style-src 'self' 'unsafe-inline'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+)
+HEADERS = {
+    "Content-Security-Policy": POLICY,
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "same-origin",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+    "Permissions-Policy": "camera=(), geolocation=(), microphone=(self)",
+}
+
+
+class Guard(BaseHTTPMiddleware):
+    """Refuses writes from other origins, and puts the security headers and a request id on every answer."""
+
+    async def dispatch(self, request: Request, call_next: RequestResponseEndpoint) -> Response:
+        started, request_id = time.perf_counter(), uuid.uuid4().hex[:12]
+        if request.method not in SAFE and not _same_origin(request):
+            response: Response = body(403, "other_origin", "This request came from another site and was refused.")
+        else:
+            response = await call_next(request)
+        for name, value in HEADERS.items():
+            response.headers.setdefault(name, value)
+        response.headers["X-Request-Id"] = request_id
+        if request.url.path.startswith("/api"):
+            response.headers.setdefault("Cache-Control", "no-store")
+            ms = round((time.perf_counter() - started) * 1000, 1)
+            log.info("request", id=request_id, method=request.method, path=request.url.path, status=response.status_code, ms=ms)
+        return response
+
+
+def _same_origin(request: Request) -> bool:
+    """Browsers say where a write comes from; other clients send no Origin and no cookie of ours by accident."""
+    origin = request.headers.get("origin")
+    return origin is None or urlsplit(origin).netloc == request.headers.get("host")
+
+
+def database_session() -> Iterator[Session]:
+    with database.session() as current:
+        yield current
+
+
+Db = Annotated[Session, Depends(database_session)]
+Token = Annotated[str | None, Cookie(alias=COOKIE, include_in_schema=False)]
+
+
+def signed_in(db: Db, token: Token = None) -> Coach:
+    return people.signed_in(db, token)
+
+
+SignedIn = Annotated[Coach, Depends(signed_in)]

@@ -1,0 +1,66 @@
+"""Signing in and out, and students."""
+
+from __future__ import annotations
+
+import uuid
+
+from fastapi import APIRouter, Response
+
+from lacertus.services import follow_up, people
+from lacertus.settings import settings
+from lacertus.web import schemas as s
+from lacertus.web import shapes
+from lacertus.web.guard import COOKIE, Db, SignedIn, Token
+
+router = APIRouter(tags=["people"])
+
+
+@router.post("/session")
+def sign_in(form: s.SignInForm, response: Response, db: Db) -> s.CoachOut:
+    """Sign in; the answer sets the session cookie."""
+    token = people.sign_in(db, form.email, form.password)
+    coach = people.signed_in(db, token)
+    hours = settings().session_hours
+    response.set_cookie(
+        COOKIE, token, max_age=hours * 3600, httponly=True, samesite="strict", secure=settings().secure_cookies, path="/"
+    )
+    return s.CoachOut.model_validate(coach)
+
+
+@router.get("/session")
+def who(coach: SignedIn) -> s.CoachOut:
+    """Who is signed in."""
+    return s.CoachOut.model_validate(coach)
+
+
+@router.delete("/session")
+def sign_out(response: Response, db: Db, token: Token = None) -> s.Done:
+    people.sign_out(db, token)
+    response.delete_cookie(COOKIE, path="/")
+    return s.Done()
+
+
+@router.get("/students")
+def read_students(coach: SignedIn, db: Db) -> list[s.StudentOut]:
+    return [s.StudentOut.model_validate(student) for student in people.students(db, coach.academy_id)]
+
+
+@router.post("/students", status_code=201)
+def create_student(form: s.StudentIn, coach: SignedIn, db: Db) -> s.StudentOut:
+    created = people.create_student(db, coach.academy_id, form.name, form.side_policy, form.note)
+    return s.StudentOut.model_validate(created)
+
+
+@router.get("/students/{student_id}")
+def read_student(student_id: uuid.UUID, coach: SignedIn, db: Db) -> s.StudentPageOut:
+    """A student's faults over the dates, and the corrections that were given."""
+    student = people.student(db, coach.academy_id, student_id)
+    rows = follow_up.fault_rows(db, coach.academy_id, student_id)
+    cautions = follow_up.cautions_of(db, coach.academy_id, list(dict.fromkeys(row.technique for row in rows)))
+    return s.StudentPageOut(
+        student=s.StudentOut.model_validate(student),
+        dates=sorted({day.on for row in rows for day in row.days}),
+        faults=[s.FaultOut.model_validate(row) for row in rows],
+        corrections=[shapes.shown_out(shown) for shown in follow_up.corrections(db, student_id)],
+        cautions=shapes.cautions_out(cautions),
+    )

@@ -1,0 +1,137 @@
+"""The bench: reps, events, points, answers, corrections. Every change answers with the review judged anew."""
+
+from __future__ import annotations
+
+import uuid
+
+from fastapi import APIRouter
+from sqlalchemy.orm import Session
+
+from lacertus.jobs import queue
+from lacertus.services import correct
+from lacertus.services import review as reviewing
+from lacertus.services import techniques
+from lacertus.services.correct import Arrow, Mark
+from lacertus.services.people import Coach
+from lacertus.services.review import Spot
+from lacertus.web import schemas as s
+from lacertus.web import shapes
+from lacertus.web.guard import Db, SignedIn
+
+router = APIRouter(tags=["review"])
+
+
+def _answer(db: Session, coach: Coach, review_id: uuid.UUID) -> s.ReviewOut:
+    db.flush()
+    return shapes.review_out(reviewing.load(db, coach.academy_id, review_id))
+
+
+def _answer_rep(db: Session, coach: Coach, rep_id: uuid.UUID) -> s.ReviewOut:
+    review, _ = reviewing.review_of_rep(db, coach.academy_id, rep_id)
+    return _answer(db, coach, review.id)
+
+
+@router.get("/techniques")
+def read_techniques(coach: SignedIn, db: Db) -> list[s.TechniqueOut]:
+    return [shapes.technique_out(version) for version in techniques.techniques(db, coach.academy_id)]
+
+
+@router.get("/reviews/{review_id}")
+def read_review(review_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
+    return _answer(db, coach, review_id)
+
+
+@router.post("/reviews/{review_id}/finish")
+def finish_review(review_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Finish a review: its verdicts go into the ledger and it is kept as it is."""
+    reviewing.finish(db, coach.academy_id, review_id)
+    return _answer(db, coach, review_id)
+
+
+@router.put("/reviews/{review_id}/heights/{body}")
+def set_height(review_id: uuid.UUID, body: s.Name, form: s.HeightIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """A body's standing height in the picture, in pixels."""
+    reviewing.set_height(db, coach.academy_id, review_id, body, form.px)
+    return _answer(db, coach, review_id)
+
+
+@router.put("/reviews/{review_id}/reps/{rep_id}")
+def cut_rep(review_id: uuid.UUID, rep_id: uuid.UUID, form: s.RepIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Cut a rep under an id of the sender's making, so that sending it again cuts it once."""
+    reviewing.cut_rep(db, coach.academy_id, review_id, form.technique, form.model_dump(exclude={"technique"}), rep_id)
+    return _answer(db, coach, review_id)
+
+
+@router.patch("/reps/{rep_id}")
+def change_rep(rep_id: uuid.UUID, form: s.RepChange, coach: SignedIn, db: Db) -> s.ReviewOut:
+    given = form.model_dump(exclude_unset=True)
+    # Only the rung may be emptied; for the rest null means “leave it”.
+    facts = {key: value for key, value in given.items() if value is not None or key == "rung"}
+    reviewing.change_rep(db, coach.academy_id, rep_id, facts)
+    return _answer_rep(db, coach, rep_id)
+
+
+@router.delete("/reps/{rep_id}")
+def delete_rep(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
+    review, _ = reviewing.review_of_rep(db, coach.academy_id, rep_id)
+    reviewing.delete_rep(db, coach.academy_id, rep_id)
+    return _answer(db, coach, review.id)
+
+
+@router.put("/reps/{rep_id}/events/{event}")
+def mark_event(rep_id: uuid.UUID, event: s.Name, form: s.EventIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    reviewing.mark_event(db, coach.academy_id, rep_id, event, form.frames)
+    return _answer_rep(db, coach, rep_id)
+
+
+@router.delete("/reps/{rep_id}/events/{event}")
+def unmark_event(rep_id: uuid.UUID, event: s.Name, coach: SignedIn, db: Db) -> s.ReviewOut:
+    reviewing.mark_event(db, coach.academy_id, rep_id, event, None)
+    return _answer_rep(db, coach, rep_id)
+
+
+@router.put("/reps/{rep_id}/points/{body}/{landmark}/{frame}")
+def place_point(
+    rep_id: uuid.UUID, body: s.Name, landmark: s.Name, frame: s.Frame, form: s.PointIn, coach: SignedIn, db: Db
+) -> s.ReviewOut:
+    """Place a landmark on a frame, or move it."""
+    spot = Spot(body=body, landmark=landmark, frame=frame)
+    reviewing.place_point(db, coach.academy_id, rep_id, spot, form.x, form.y, form.hidden)
+    return _answer_rep(db, coach, rep_id)
+
+
+@router.delete("/reps/{rep_id}/points/{body}/{landmark}/{frame}")
+def remove_point(rep_id: uuid.UUID, body: s.Name, landmark: s.Name, frame: s.Frame, coach: SignedIn, db: Db) -> s.ReviewOut:
+    reviewing.remove_point(db, coach.academy_id, rep_id, Spot(body=body, landmark=landmark, frame=frame))
+    return _answer_rep(db, coach, rep_id)
+
+
+@router.put("/reps/{rep_id}/answers/{checkpoint}")
+def answer(rep_id: uuid.UUID, checkpoint: s.Name, form: s.AnswerIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Answer a by-eye checkpoint."""
+    reviewing.answer(db, coach.academy_id, rep_id, checkpoint, form.yes)
+    return _answer_rep(db, coach, rep_id)
+
+
+@router.delete("/reps/{rep_id}/answers/{checkpoint}")
+def take_answer_back(rep_id: uuid.UUID, checkpoint: s.Name, coach: SignedIn, db: Db) -> s.ReviewOut:
+    reviewing.answer(db, coach.academy_id, rep_id, checkpoint, None)
+    return _answer_rep(db, coach, rep_id)
+
+
+@router.put("/reps/{rep_id}/corrections/{correction_id}")
+def draw_correction(rep_id: uuid.UUID, correction_id: uuid.UUID, form: s.CorrectionIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Draw an arrow with a cue on a frame, for a missed checkpoint."""
+    arrow = Arrow(from_x=form.from_x, from_y=form.from_y, to_x=form.to_x, to_y=form.to_y)
+    mark = Mark(checkpoint=form.checkpoint, frame=form.frame, arrow=arrow, cue=form.cue)
+    correction = correct.draw(db, coach.academy_id, rep_id, mark, correction_id)
+    db.commit()
+    queue.ask_to_draw_still(correction.id)
+    return _answer_rep(db, coach, rep_id)
+
+
+@router.delete("/corrections/{correction_id}")
+def delete_correction(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
+    review_id = correct.one(db, coach.academy_id, correction_id).review_id
+    correct.delete(db, coach.academy_id, correction_id)
+    return _answer(db, coach, review_id)
