@@ -14,9 +14,7 @@ BODIES: tuple[BodyName, ...] = get_args(BodyName)
 
 _PAIRED = ("ear", "shoulder", "elbow", "wrist", "hand", "hip", "knee", "ankle", "heel", "toe")
 _SINGLE = ("head_top", "nose", "chin", "neck")
-LANDMARKS: frozenset[str] = frozenset(_SINGLE) | {
-    f"{side}_{joint}" for joint in _PAIRED for side in ("left", "right")
-}
+LANDMARKS: frozenset[str] = frozenset(_SINGLE) | {f"{side}_{joint}" for joint in _PAIRED for side in ("left", "right")}
 
 DERIVED: dict[str, tuple[tuple[str, float], ...]] = {
     "mid_shoulder": (("left_shoulder", 0.5), ("right_shoulder", 0.5)),
@@ -64,9 +62,7 @@ _SEGMENT_ENDS: dict[str, tuple[str, str]] = {
 }
 
 SEGMENTS: dict[str, tuple[str, str]] = {
-    f"{side}_{name}": (f"{side}_{a}", f"{side}_{b}")
-    for name, (a, b) in _SEGMENT_ENDS.items()
-    for side in ("left", "right")
+    f"{side}_{name}": (f"{side}_{a}", f"{side}_{b}") for name, (a, b) in _SEGMENT_ENDS.items() for side in ("left", "right")
 } | {
     "shoulder_width": ("left_shoulder", "right_shoulder"),
     "hip_width": ("left_hip", "right_hip"),

@@ -10,6 +10,7 @@ from typing import Any
 from ruamel.yaml import YAML
 from ruamel.yaml.comments import CommentedMap, CommentedSeq
 from ruamel.yaml.error import MarkedYAMLError, YAMLError
+from ruamel.yaml.events import AliasEvent
 
 from lacertus.core.errors import BadInput, BadTechnique, Problem
 from lacertus.core.technique import Technique, read_technique
@@ -47,15 +48,23 @@ def parse_technique(text: str, source: str = "technique") -> Technique:
 
 def parse_yaml(text: str, source: str) -> Any:
     """Parse YAML, keeping line numbers; raises BadTechnique where it is none."""
-    yaml = YAML(typ="rt")
     try:
-        return yaml.load(text)
+        _refuse_aliases(text, source)
+        return YAML(typ="rt").load(text)
     except MarkedYAMLError as error:
         line = error.problem_mark.line + 1 if error.problem_mark else None
         problem = Problem(path=(), message=f"is no YAML: {error.problem or error.context}", line=line)
         raise BadTechnique([problem], source) from error
     except (YAMLError, ValueError) as error:
         raise BadTechnique([Problem(path=(), message=f"is no YAML: {error}")], source) from error
+
+
+def _refuse_aliases(text: str, source: str) -> None:
+    """An alias can make a small file endless; a technique needs none."""
+    for event in YAML(typ="rt").parse(text):
+        if isinstance(event, AliasEvent):
+            problem = Problem(path=(), message="aliases (*name) are not taken: write it out", line=event.start_mark.line + 1)
+            raise BadTechnique([problem], source)
 
 
 def plain(node: Any) -> Any:

@@ -78,9 +78,7 @@ class Demo:
         with (self.folder / "log").open("ab") as log:
             for command in (["worker"], ["serve", "--port", address.rsplit(":", 1)[1]]):
                 arguments = [sys.executable, "-m", "lacertus.cli", *command]
-                self._processes.append(
-                    subprocess.Popen(arguments, stdin=subprocess.DEVNULL, stdout=log, stderr=log, cwd=self.root)
-                )
+                self._processes.append(subprocess.Popen(arguments, stdin=subprocess.DEVNULL, stdout=log, stderr=log, cwd=self.root))
         self._wait_for(address)
         return address
 

@@ -165,5 +165,3 @@ def note_ready(db: Session, clip_id: uuid.UUID, facts: ClipFacts) -> None:
 def note_ended(db: Session, clip_id: uuid.UUID, state: str, reason: str | None) -> None:
     """Mark a clip as failed or stopped, with the reason that a person can act on."""
     db.execute(update(Clip).where(Clip.id == clip_id).values(state=state, failure=reason))
-
-

@@ -26,9 +26,8 @@ def store_version(db: Session, technique: Technique, academy: uuid.UUID | None) 
     """The stored version that equals a technique, added if there is none."""
     body = technique.model_dump(mode="json", by_alias=True, exclude_unset=True)
     digest = hashlib.sha256(json.dumps(body, sort_keys=True).encode()).hexdigest()
-    mine = (TechniqueVersion.academy_id.is_(academy), TechniqueVersion.technique == technique.id)
-    if academy is not None:
-        mine = (TechniqueVersion.academy_id == academy, TechniqueVersion.technique == technique.id)
+    # SQLAlchemy writes “is null” where the academy is None.
+    mine = (TechniqueVersion.academy_id == academy, TechniqueVersion.technique == technique.id)
     found = db.scalar(select(TechniqueVersion).where(*mine, TechniqueVersion.digest == digest))
     if found is not None:
         return found

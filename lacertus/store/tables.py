@@ -143,7 +143,9 @@ class Review(Base):
     created_at: Mapped[datetime] = _created()
     clip: Mapped[Clip] = relationship(lazy="raise")
     reps: Mapped[list[RepRow]] = relationship(lazy="raise", order_by="RepRow.first_frame", cascade="all, delete-orphan")
-    corrections: Mapped[list[Correction]] = relationship(lazy="raise", order_by="Correction.created_at", cascade="all, delete-orphan")
+    corrections: Mapped[list[Correction]] = relationship(
+        lazy="raise", order_by="Correction.created_at", cascade="all, delete-orphan"
+    )
 
 
 class RepRow(Base):

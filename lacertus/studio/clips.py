@@ -7,10 +7,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import cast
 
 import av
 import numpy as np
 from av.video.frame import VideoFrame
+from av.video.stream import VideoStream
 
 from lacertus.studio.flesh import Part, parts_of
 from lacertus.studio.render import Picture, Stage
@@ -69,9 +71,9 @@ def record(scene: Scene, target: Path, recording: Recording | None = None) -> No
 
 
 def _encode(scene: Scene, out: av.container.OutputContainer, recording: Recording) -> None:
-    stream = out.add_stream(recording.codec, rate=30)
+    stream = cast(VideoStream, out.add_stream(recording.codec, rate=30))
     stream.width, stream.height, stream.pix_fmt = scene.camera.width, scene.camera.height, "yuv420p"
-    options = {"crf": str(recording.crf), "g": str(recording.group), "bf": str(recording.b_frames)}
+    options: dict[str, object] = {"crf": str(recording.crf), "g": str(recording.group), "bf": str(recording.b_frames)}
     stream.options = options | {"preset": "veryfast", "sc_threshold": "0"}
     stream.codec_context.time_base = CLOCK
     stream.time_base = CLOCK

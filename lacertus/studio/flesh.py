@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-
 from lacertus.studio.figure import SIDES, Frame3, Joints, Look
 from lacertus.studio.vectors import Vector, cross, unit
 
@@ -40,7 +39,11 @@ Part = Capsule | Ellipsoid
 
 def parts_of(joints: Joints, look: Look) -> list[Part]:
     """All solid parts of a figure."""
-    return [*_trunk(joints, look), *_head(joints, look), *(p for s in SIDES for p in (*_leg(s, joints, look), *_arm(s, joints, look)))]
+    return [
+        *_trunk(joints, look),
+        *_head(joints, look),
+        *(p for s in SIDES for p in (*_leg(s, joints, look), *_arm(s, joints, look))),
+    ]
 
 
 def _trunk(joints: Joints, look: Look) -> list[Part]:
@@ -55,11 +58,35 @@ def _trunk(joints: Joints, look: Look) -> list[Part]:
     front = chest.forward * 0.066 * h * b
     neckline = shoulders + chest.up * 0.012 * h
     parts: list[Part] = [
-        Ellipsoid(centre=hips + spine * 0.01 * h, frame=pelvis, size=(0.075 * h * b, 0.104 * h * b, 0.085 * h), colour=cloth, folds=CLOTH_FOLDS),
-        Ellipsoid(centre=hips - pelvis.up * 0.035 * h, frame=pelvis, size=(0.080 * h * b, 0.112 * h * b, 0.070 * h), colour=cloth, folds=CLOTH_FOLDS),
+        Ellipsoid(
+            centre=hips + spine * 0.01 * h,
+            frame=pelvis,
+            size=(0.075 * h * b, 0.104 * h * b, 0.085 * h),
+            colour=cloth,
+            folds=CLOTH_FOLDS,
+        ),
+        Ellipsoid(
+            centre=hips - pelvis.up * 0.035 * h,
+            frame=pelvis,
+            size=(0.080 * h * b, 0.112 * h * b, 0.070 * h),
+            colour=cloth,
+            folds=CLOTH_FOLDS,
+        ),
         Ellipsoid(centre=middle, frame=chest, size=(0.068 * h * b, 0.094 * h * b, 0.105 * h), colour=cloth, folds=CLOTH_FOLDS),
-        Ellipsoid(centre=shoulders - chest.up * 0.070 * h, frame=chest, size=(0.076 * h * b, 0.108 * h * b, 0.112 * h), colour=cloth, folds=CLOTH_FOLDS),
-        Capsule(a=at["left_shoulder"] - chest.up * 0.006 * h, b=at["right_shoulder"] - chest.up * 0.006 * h, ra=0.042 * h * b, rb=0.042 * h * b, colour=cloth),
+        Ellipsoid(
+            centre=shoulders - chest.up * 0.070 * h,
+            frame=chest,
+            size=(0.076 * h * b, 0.108 * h * b, 0.112 * h),
+            colour=cloth,
+            folds=CLOTH_FOLDS,
+        ),
+        Capsule(
+            a=at["left_shoulder"] - chest.up * 0.006 * h,
+            b=at["right_shoulder"] - chest.up * 0.006 * h,
+            ra=0.042 * h * b,
+            rb=0.042 * h * b,
+            colour=cloth,
+        ),
         Ellipsoid(centre=hips + spine * 0.052 * h, frame=pelvis, size=(0.0775 * h * b, 0.1035 * h * b, 0.020 * h), colour=belt),
     ]
     knot = hips + spine * 0.052 * h + pelvis.forward * 0.076 * h * b
@@ -69,7 +96,14 @@ def _trunk(joints: Joints, look: Look) -> list[Part]:
         parts.append(Capsule(a=knot, b=end, ra=0.010 * h, rb=0.009 * h, colour=belt))
         collar = neckline + chest.left * (0.040 * side * h) + chest.forward * 0.02 * h
         parts.append(Capsule(a=collar, b=middle + front - chest.up * 0.05 * h, ra=0.016 * h, rb=0.012 * h, colour=lapel))  # type: ignore[arg-type]
-    parts.append(Ellipsoid(centre=shoulders - chest.up * 0.02 * h + chest.forward * 0.045 * h, frame=chest, size=(0.034 * h, 0.036 * h, 0.060 * h), colour=look.skin))
+    parts.append(
+        Ellipsoid(
+            centre=shoulders - chest.up * 0.02 * h + chest.forward * 0.045 * h,
+            frame=chest,
+            size=(0.034 * h, 0.036 * h, 0.060 * h),
+            colour=look.skin,
+        )
+    )
     return parts
 
 
@@ -82,18 +116,51 @@ def _head(joints: Joints, look: Look) -> list[Part]:
     parts: list[Part] = [
         Capsule(a=at["neck"] - joints.chest.up * 0.02 * h, b=middle - head.up * 0.03 * h, ra=0.034 * h, rb=0.031 * h, colour=shade),  # type: ignore[arg-type]
         Ellipsoid(centre=face, frame=head, size=(0.050 * h, 0.042 * h, 0.062 * h), colour=skin),
-        Ellipsoid(centre=face - head.up * 0.034 * h + head.forward * 0.012 * h, frame=head, size=(0.034 * h, 0.031 * h, 0.030 * h), colour=skin),
-        Ellipsoid(centre=middle - head.forward * 0.010 * h + head.up * 0.016 * h, frame=head, size=(0.055 * h, 0.047 * h, 0.057 * h), colour=hair),
-        Ellipsoid(centre=middle + head.forward * 0.014 * h + head.up * 0.048 * h, frame=head, size=(0.042 * h, 0.040 * h, 0.024 * h), colour=hair),
-        Capsule(a=face + head.forward * 0.048 * h + head.up * 0.006 * h, b=face + head.forward * 0.058 * h - head.up * 0.012 * h, ra=0.005 * h, rb=0.009 * h, colour=skin),
-        Capsule(a=face + head.forward * 0.044 * h - head.up * 0.034 * h + head.left * 0.012 * h, b=face + head.forward * 0.044 * h - head.up * 0.034 * h - head.left * 0.012 * h, ra=0.004 * h, rb=0.004 * h, colour=(0.55, 0.28, 0.24)),
+        Ellipsoid(
+            centre=face - head.up * 0.034 * h + head.forward * 0.012 * h,
+            frame=head,
+            size=(0.034 * h, 0.031 * h, 0.030 * h),
+            colour=skin,
+        ),
+        Ellipsoid(
+            centre=middle - head.forward * 0.010 * h + head.up * 0.016 * h,
+            frame=head,
+            size=(0.055 * h, 0.047 * h, 0.057 * h),
+            colour=hair,
+        ),
+        Ellipsoid(
+            centre=middle + head.forward * 0.014 * h + head.up * 0.048 * h,
+            frame=head,
+            size=(0.042 * h, 0.040 * h, 0.024 * h),
+            colour=hair,
+        ),
+        Capsule(
+            a=face + head.forward * 0.048 * h + head.up * 0.006 * h,
+            b=face + head.forward * 0.058 * h - head.up * 0.012 * h,
+            ra=0.005 * h,
+            rb=0.009 * h,
+            colour=skin,
+        ),
+        Capsule(
+            a=face + head.forward * 0.044 * h - head.up * 0.034 * h + head.left * 0.012 * h,
+            b=face + head.forward * 0.044 * h - head.up * 0.034 * h - head.left * 0.012 * h,
+            ra=0.004 * h,
+            rb=0.004 * h,
+            colour=(0.55, 0.28, 0.24),
+        ),
     ]
     for side in (1, -1):
         eye = face + head.forward * 0.043 * h + head.left * (0.018 * side * h) + head.up * 0.010 * h
         parts.append(Ellipsoid(centre=eye, frame=head, size=(0.007 * h, 0.009 * h, 0.006 * h), colour=(0.93, 0.92, 0.90)))
-        parts.append(Ellipsoid(centre=eye + head.forward * 0.004 * h, frame=head, size=(0.005 * h, 0.005 * h, 0.006 * h), colour=(0.08, 0.06, 0.05)))
+        parts.append(
+            Ellipsoid(
+                centre=eye + head.forward * 0.004 * h, frame=head, size=(0.005 * h, 0.005 * h, 0.006 * h), colour=(0.08, 0.06, 0.05)
+            )
+        )
         brow = eye + head.up * 0.013 * h
-        parts.append(Capsule(a=brow - head.left * 0.009 * h, b=brow + head.left * 0.009 * h, ra=0.0035 * h, rb=0.0035 * h, colour=hair))
+        parts.append(
+            Capsule(a=brow - head.left * 0.009 * h, b=brow + head.left * 0.009 * h, ra=0.0035 * h, rb=0.0035 * h, colour=hair)
+        )
         ear = middle + head.left * (0.045 * side * h) - head.up * 0.004 * h
         parts.append(Ellipsoid(centre=ear, frame=head, size=(0.012 * h, 0.006 * h, 0.017 * h), colour=shade))  # type: ignore[arg-type]
     return parts
@@ -129,5 +196,11 @@ def _arm(side: str, joints: Joints, look: Look) -> list[Part]:
         Capsule(a=cuff, b=wrist, ra=0.019 * h, rb=0.016 * h, colour=look.skin),
         Capsule(a=wrist, b=hand, ra=0.017 * h, rb=0.021 * h, colour=look.skin),
         Capsule(a=hand, b=hand + along * 0.030 * h, ra=0.020 * h, rb=0.012 * h, colour=look.skin),
-        Capsule(a=wrist + across * 0.010 * h, b=wrist + along * 0.036 * h + across * 0.026 * h, ra=0.010 * h, rb=0.007 * h, colour=look.skin),
+        Capsule(
+            a=wrist + across * 0.010 * h,
+            b=wrist + along * 0.036 * h + across * 0.026 * h,
+            ra=0.010 * h,
+            rb=0.007 * h,
+            colour=look.skin,
+        ),
     ]

@@ -69,7 +69,7 @@ def _rays(camera: Camera) -> NDArray[np.float64]:
     xs = (np.arange(camera.width * SAMPLES) + 0.5) / SAMPLES - camera.width / 2
     ys = (np.arange(camera.height * SAMPLES) + 0.5) / SAMPLES - camera.height / 2
     rays = ahead * camera.focal_px + xs[None, :, None] * right + ys[:, None, None] * down
-    return rays / np.linalg.norm(rays, axis=2, keepdims=True)
+    return np.asarray(rays / np.linalg.norm(rays, axis=2, keepdims=True))
 
 
 def _hall(camera: Camera, rays: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -134,8 +134,17 @@ def _box(part: Part, camera: Camera) -> tuple[int, int, int, int]:
         reach = radius * camera.focal_px / max(depth - radius, 0.2) * 1.06 + 2
         edges.append((x - reach, y - reach, x + reach, y + reach))
     low, high = np.min(edges, axis=0), np.max(edges, axis=0)
-    clip = lambda v, most: int(min(max(v * SAMPLES, 0), most * SAMPLES))  # noqa: E731
-    return clip(low[0], camera.width), clip(low[1], camera.height), clip(high[2], camera.width), clip(high[3], camera.height)
+    return (
+        _inside(low[0], camera.width),
+        _inside(low[1], camera.height),
+        _inside(high[2], camera.width),
+        _inside(high[3], camera.height),
+    )
+
+
+def _inside(pixels: float, most: int) -> int:
+    """A place in rays, within the picture."""
+    return int(min(max(pixels * SAMPLES, 0), most * SAMPLES))
 
 
 @numba.njit(cache=True, fastmath=True)

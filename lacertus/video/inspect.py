@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import pairwise
 from pathlib import Path
 from statistics import median
 
@@ -146,7 +147,7 @@ class FrameReader:
         if shape is None:
             raise BadVideo(f"{self.name} holds no picture that can be read")
         seconds = self.seconds()
-        gaps = [after - before for before, after in zip(seconds, seconds[1:], strict=False)]
+        gaps = [after - before for before, after in pairwise(seconds)]
         usual = median(gaps) if gaps else float(1 / (self.stream.average_rate or 30))
         variable = is_variable(gaps, float(self.time_base))
         even = seconds[-1] / len(gaps) if gaps and not variable else usual

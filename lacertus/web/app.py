@@ -39,7 +39,7 @@ def create_app() -> FastAPI:
 
 
 def api() -> APIRouter:
-    router = APIRouter(prefix="/api", responses=errors.RESPONSES)  # type: ignore[arg-type]
+    router = APIRouter(prefix="/api", responses=errors.RESPONSES)
     for module in (people, clips, reviews):
         router.include_router(module.router)
 

@@ -62,7 +62,7 @@ class CheckpointOut(Out):
     ask: str
     look_for: str | None
     unit: str | None
-    within: tuple[float | None, float | None] | None
+    within: list[float | None] | None
     reason_for_range: str | None
     fault: str
     family: str
@@ -188,7 +188,7 @@ class JudgementOut(Out):
     value: float | None
     unit: str | None
     uncertainty: float | None
-    within: tuple[float | None, float | None] | None
+    within: list[float | None] | None
     frames: list[int]
     reason: str | None
     notes: list[str]
@@ -312,5 +312,3 @@ class StudentPageOut(Out):
 
 class Done(BaseModel):
     done: Literal[True] = True
-
-

@@ -109,7 +109,7 @@ def _rep(entry: JudgedRep) -> s.RepOut:
         technique_version=rep.technique_version.version,
         first_frame=rep.first_frame,
         last_frame=rep.last_frame,
-        side=rep.side,  # type: ignore[arg-type]
+        side=rep.side,
         heading=rep.heading,
         view=rep.view,
         partner=rep.partner,

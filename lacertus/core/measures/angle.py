@@ -6,14 +6,15 @@ import math
 from typing import Literal
 
 from lacertus.core import geometry
-from lacertus.core.measures.base import EventKey, Kind, Measure, Point, PointRef, Reading
 from lacertus.core.errors import NotSeen
+from lacertus.core.measures.base import EventKey, Kind, Measure, Point, PointRef, Reading
 from lacertus.core.scene import Scene
 from lacertus.core.tracks import Position
 from lacertus.core.uncertainty import LEAN_FLAG_DEG, LEAN_LIMIT_DEG, Leaning, angle_with_lean
 
 GUESSED = "read from a hidden joint that was guessed"
 LEAN_UNKNOWN = "lean unknown: no reference length for {}"
+"""Said once for all segments without one."""
 
 
 class AngleMeasure(Measure):
@@ -66,7 +67,7 @@ def _with_lean(
 ) -> tuple[float, float, tuple[str, ...]]:
     leans = [scene.lean(*first), scene.lean(*second)]
     unknown = [_label(*ends) for ends, lean in zip((first, second), leans, strict=True) if lean is None]
-    notes = tuple(LEAN_UNKNOWN.format(label) for label in unknown)
+    notes: tuple[str, ...] = (LEAN_UNKNOWN.format(" and ".join(unknown)),) if unknown else ()
     known = [lean for lean in leans if lean is not None]
     for lean in known:
         notes += _flag(lean)
@@ -85,8 +86,7 @@ def _flag(lean: Leaning) -> tuple[str, ...]:
 
 
 def _label(a: Position, b: Position) -> str:
-    return f"{a.name}–{b.name}"
+    return f"{a.name} to {b.name}"
 
 
 KIND = Kind(name="angle", measure_model=AngleMeasure, read=read)
-

@@ -8,9 +8,8 @@ from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
 from lacertus.jobs import queue
-from lacertus.services import correct
+from lacertus.services import correct, techniques
 from lacertus.services import review as reviewing
-from lacertus.services import techniques
 from lacertus.services.correct import Arrow, Mark
 from lacertus.services.people import Coach
 from lacertus.services.review import Spot

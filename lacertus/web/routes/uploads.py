@@ -71,15 +71,14 @@ def _named(metadata: Metadata) -> tuple[uuid.UUID, date]:
 
 def uploads_router() -> APIRouter:
     """The tus routes below /api/uploads, for signed-in coaches only."""
-    return create_tus_router(
+    router: APIRouter = create_tus_router(
         prefix="api/uploads",
         files_dir=settings().uploads_dir,
         max_size=settings().largest_upload_bytes,
         auth=signed_in,  # type: ignore[arg-type]
         days_to_keep=3,
-        pre_create_dep=_before,  # type: ignore[arg-type]
-        upload_complete_dep=_after,  # type: ignore[arg-type]
+        pre_create_dep=_before,
+        upload_complete_dep=_after,
         file_dep=_folder,  # type: ignore[arg-type]
     )
-
-
+    return router

@@ -476,10 +476,7 @@ export interface components {
             /** Why */
             why: string;
             /** Within */
-            within: [
-                number | null,
-                number | null
-            ] | null;
+            within: (number | null)[] | null;
         };
         /** ChoiceOut */
         ChoiceOut: {
@@ -781,10 +778,7 @@ export interface components {
             value: number | null;
             verdict: components["schemas"]["Verdict"];
             /** Within */
-            within: [
-                number | null,
-                number | null
-            ] | null;
+            within: (number | null)[] | null;
         };
         /**
          * NeedOut

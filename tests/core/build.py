@@ -1,0 +1,109 @@
+"""Small builders for reps and techniques, so that a test says only what matters to it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from lacertus.core.judge import Judgement, judge_rep
+from lacertus.core.repfile import RepFile, read_rep
+from lacertus.core.technique import Technique, read_technique
+
+
+def checkpoint(**changes: Any) -> dict[str, Any]:
+    base = {
+        "id": "knee_angle",
+        "phase": "extension",
+        "kind": "angle",
+        "ask": "Leg nearly straight",
+        "measure": {"points": ["working_hip", "working_knee", "working_ankle"], "at": "full_reach"},
+        "within": [155, None],
+        "fault": {"code": "bent-reach", "family": "half range"},
+        "cues": ["Reach through"],
+        "why": "A bent leg falls short",
+    }
+    return base | changes
+
+
+def return_time(**changes: Any) -> dict[str, Any]:
+    base = {
+        "id": "quick_return",
+        "phase": "rechamber",
+        "kind": "interval",
+        "measure": {"from": "full_reach", "to": "folded", "unit": "ms"},
+        "within": [None, 250],
+        "fault": {"code": "no-return", "family": "no return"},
+    }
+    return checkpoint(**(base | changes))
+
+
+def by_eye(**changes: Any) -> dict[str, Any]:
+    base = {
+        "id": "toes_back",
+        "kind": "seen",
+        "measure": {"at": "full_reach"},
+        "within": None,
+        "fault": {"code": "toes-forward", "family": "wrong direction"},
+    }
+    found = checkpoint(**(base | changes))
+    del found["within"]
+    return found
+
+
+def technique_data(*checkpoints: dict[str, Any], **changes: Any) -> dict[str, Any]:
+    base: dict[str, Any] = {
+        "lacertus_technique": 1,
+        "id": "front-kick",
+        "names": {"main": "Front kick"},
+        "family": "kick",
+        "options": {
+            "extension": {
+                "default": "snap",
+                "choices": {"snap": {"name": "Snap", "for": "Quick return"}, "push": {"name": "Push", "for": "Making room"}},
+            }
+        },
+        "phases": ["chamber", "extension", "rechamber"],
+        "events": {
+            "knee_top": {"phase": "chamber", "mark": "First frame in which the working knee no longer rises"},
+            "full_reach": {"phase": "extension", "mark": "First frame in which the working knee no longer straightens"},
+            "folded": {"phase": "rechamber", "mark": "First frame in which the working knee is folded again"},
+        },
+        "checkpoints": list(checkpoints) or [checkpoint()],
+        "ladder": ["solo", "static_partner", "moving"],
+    }
+    return base | changes
+
+
+def technique(*checkpoints: dict[str, Any], **changes: Any) -> Technique:
+    return read_technique(technique_data(*checkpoints, **changes))
+
+
+LEG = {"hip": (300.0, 300.0), "knee": (400.0, 300.0), "ankle": (500.0, 300.0)}
+
+
+def points(frame: int = 44, sigma: float | None = 2.0, side: str = "right", **places: tuple[float, float]) -> dict[str, Any]:
+    """Landmarks of one leg on a frame: hip, knee and ankle in a line unless given."""
+    entry = {"frame": frame, "by": "placed"} | ({} if sigma is None else {"sigma": sigma})
+    return {f"{side}_{joint}": [entry | {"x": x, "y": y}] for joint, (x, y) in (LEG | places).items()}
+
+
+def rep_data(landmarks: dict[str, Any] | None = None, fps: float = 60.0, **changes: Any) -> dict[str, Any]:
+    base: dict[str, Any] = {
+        "lacertus_rep": 1,
+        "technique": "front-kick",
+        "side": "right",
+        "heading": "right",
+        "size": [1280, 720],
+        "pts_s": [k / fps for k in range(121)],
+        "range": [12, 96],
+        "events": {"full_reach": [44], "folded": [56]},
+        "bodies": {"performer": {"landmarks": points() if landmarks is None else landmarks}},
+    }
+    return base | changes
+
+
+def rep(landmarks: dict[str, Any] | None = None, **changes: Any) -> RepFile:
+    return read_rep(rep_data(landmarks, **changes))
+
+
+def judge_one(check: dict[str, Any], the_rep: RepFile, **changes: Any) -> Judgement:
+    return judge_rep(technique(check, **changes), the_rep)[0]

@@ -1,0 +1,167 @@
+"""Reading clips: the frame table against the studio's own times, and files that are none."""
+
+from __future__ import annotations
+
+import wave
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+
+from lacertus.studio.scene import Scene
+from lacertus.studio.stamp import read_stamp
+from lacertus.video.errors import BadVideo
+from lacertus.video.inspect import ClipFacts, inspect_clip, is_variable
+from lacertus.video.review import fitted, make_review_copy, write_still
+
+KINDS = ["constant", "variable", "long_gop"]
+
+
+@pytest.fixture(scope="module")
+def copies(clips: dict[str, Path], tmp_path_factory: pytest.TempPathFactory) -> dict[str, tuple[Path, ClipFacts]]:
+    folder = tmp_path_factory.mktemp("copies")
+    return {name: (folder / f"{name}.mp4", make_review_copy(clip, folder / f"{name}.mp4")) for name, clip in clips.items()}
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_every_frame_is_found_at_its_own_time(kind: str, clips: dict[str, Path], scenes: dict[str, Scene]) -> None:
+    found = inspect_clip(clips[kind])
+    assert found.pts_s == pytest.approx(scenes[kind].times_s, abs=1e-4)
+    assert found.variable_rate is (kind == "variable")
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_the_review_copy_keeps_each_frame_at_its_time(kind: str, copies: dict[str, tuple[Path, ClipFacts]]) -> None:
+    copy, facts = copies[kind]
+    assert inspect_clip(copy).pts_s == pytest.approx(facts.pts_s, abs=1e-5)
+    with av.open(str(copy)) as container:
+        stream = container.streams.video[0]
+        keyframes = [i for i, packet in enumerate(p for p in container.demux(stream) if p.size) if packet.is_keyframe]
+        assert not stream.codec_context.has_b_frames
+    assert max(np.diff([*keyframes, facts.frames])) <= 12
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_still_shows_the_frame_of_its_number(kind: str, copies: dict[str, tuple[Path, ClipFacts]], tmp_path: Path) -> None:
+    from PIL import Image
+
+    copy, facts = copies[kind]
+    chance = np.random.default_rng(3)
+    for frame in [0, facts.frames - 1, *chance.integers(0, facts.frames, 8)]:
+        after = facts.pts_s[frame + 1] if frame + 1 < facts.frames else facts.duration_s
+        write_still(copy, (facts.pts_s[frame] + after) / 2, tmp_path / "still.jpg")
+        assert read_stamp(np.asarray(Image.open(tmp_path / "still.jpg"))) == frame
+
+
+def encode(path: Path, *, rotation: int = 0, size: tuple[int, int] = (64, 48), frames: int = 12, audio: bool = False) -> Path:
+    """A small clip: a white upper left corner on black."""
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("libx264", rate=30)
+        stream.width, stream.height, stream.pix_fmt = *size, "yuv420p"
+        if rotation:
+            stream.set_display_rotation(-rotation)
+        picture = np.zeros((size[1], size[0], 3), dtype=np.uint8)
+        picture[: size[1] // 2, : size[0] // 2] = 255
+        for number in range(frames):
+            frame = av.VideoFrame.from_ndarray(picture, format="rgb24")
+            frame.pts, frame.time_base = number, Fraction(1, 30)
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+    return path
+
+
+@pytest.mark.parametrize(
+    ("rotation", "size", "corner"),
+    [(0, (64, 48), (0, 0)), (90, (48, 64), (0, 1)), (180, (64, 48), (1, 1)), (270, (48, 64), (1, 0))],
+)
+def test_rotation_is_told_and_the_copy_stands_upright(
+    rotation: int, size: tuple[int, int], corner: tuple[int, int], tmp_path: Path
+) -> None:
+    facts = make_review_copy(encode(tmp_path / "turned.mp4", rotation=rotation), tmp_path / "copy.mp4")
+    assert (facts.rotation, facts.width, facts.height) == (rotation, *size)
+    with av.open(str(tmp_path / "copy.mp4")) as container:
+        picture = next(container.decode(video=0)).to_ndarray(format="gray")
+    rows, columns = picture.shape[0] // 2, picture.shape[1] // 2
+    lit = [picture[r * rows : (r + 1) * rows, c * columns : (c + 1) * columns].mean() for r in (0, 1) for c in (0, 1)]
+    assert int(np.argmax(lit)) == corner[0] * 2 + corner[1]
+
+
+def audio_only(path: Path) -> Path:
+    with wave.open(str(path.with_suffix(".wav")), "wb") as sound:
+        sound.setnchannels(1), sound.setsampwidth(2), sound.setframerate(8000), sound.writeframes(b"\0\0" * 8000)
+    with av.open(str(path.with_suffix(".wav"))) as source, av.open(str(path), "w") as out:
+        stream = out.add_stream("aac", rate=8000)
+        for frame in source.decode(audio=0):
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+    return path
+
+
+def bad_file(kind: str, folder: Path, whole: Path) -> Path:
+    path = folder / f"{kind}.mp4"
+    if kind == "empty":
+        path.touch()
+    elif kind == "text":
+        path.write_text("this is no film\n" * 100)
+    elif kind == "cut":
+        path.write_bytes(whole.read_bytes()[: whole.stat().st_size // 2])
+    elif kind == "folder":
+        path.mkdir()
+    elif kind == "audio":
+        audio_only(path)
+    return path
+
+
+WORDS = {
+    "empty": "is empty",
+    "text": "is no video that can be read",
+    "cut": "no video that can be read|ends early",
+    "folder": "is a folder",
+    "audio": "holds no picture, only sound",
+    "missing": "there is no such file",
+}
+
+
+@pytest.mark.parametrize("kind", WORDS)
+def test_what_is_no_clip_is_told_and_leaves_nothing(kind: str, tmp_path: Path, clips: dict[str, Path]) -> None:
+    path = bad_file(kind, tmp_path, clips["constant"])
+    with pytest.raises(BadVideo, match=WORDS[kind]):
+        inspect_clip(path)
+    with pytest.raises(BadVideo):
+        make_review_copy(path, tmp_path / "copy.mp4")
+    assert not (tmp_path / "copy.mp4").exists()
+
+
+def test_a_file_cut_behind_its_index_ends_early(tmp_path: Path, copies: dict[str, tuple[Path, ClipFacts]]) -> None:
+    """The review copy has its index in front, so half of it opens, and must still not pass for whole."""
+    whole = copies["constant"][0].read_bytes()
+    path = tmp_path / "half.mp4"
+    path.write_bytes(whole[: len(whole) // 2])
+    with pytest.raises(BadVideo, match=r"ends early|damaged"):
+        inspect_clip(path)
+
+
+def test_a_playlist_cannot_reach_other_files(tmp_path: Path, clips: dict[str, Path]) -> None:
+    path = tmp_path / "list.mp4"
+    path.write_text(f"#EXTM3U\n#EXTINF:1,\nfile://{clips['constant']}\n")
+    with pytest.raises(BadVideo):
+        inspect_clip(path)
+
+
+SIZES = [((1920, 1080), (1920, 1080)), ((3840, 2160), (1920, 1080)), ((1080, 1920), (1080, 1920)), ((101, 55), (100, 56))]
+
+
+@pytest.mark.parametrize(("size", "wanted"), SIZES)
+def test_the_copy_has_at_most_1080_lines_and_even_sides(size: tuple[int, int], wanted: tuple[int, int]) -> None:
+    assert fitted(*size) == wanted
+
+
+@pytest.mark.parametrize(
+    ("gaps", "tick", "wanted"),
+    [([0.033, 0.034, 0.033], 0.001, False), ([1 / 60] * 5, 1e-5, False), ([1 / 60, 1 / 30, 1 / 60], 1e-5, True), ([], 1e-5, False)],
+    ids=["clock rounds", "even", "dropped", "one frame"],
+)
+def test_variable_rate_is_more_than_the_clocks_rounding(gaps: list[float], tick: float, wanted: bool) -> None:
+    assert is_variable(gaps, tick) is wanted

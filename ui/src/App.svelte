@@ -1,0 +1,59 @@
+<script lang="ts">
+  import { QueryClient, QueryClientProvider } from '@tanstack/svelte-query'
+  import Router from 'svelte-spa-router'
+  import active from 'svelte-spa-router/active'
+  import { session } from './lib/session/session.svelte'
+  import Bench from './routes/Bench.svelte'
+  import Clips from './routes/Clips.svelte'
+  import NotFound from './routes/NotFound.svelte'
+  import SignIn from './routes/SignIn.svelte'
+  import Student from './routes/Student.svelte'
+  import Students from './routes/Students.svelte'
+
+  const routes = {
+    '/': Clips,
+    '/bench/:clip': Bench,
+    '/students': Students,
+    '/students/:student': Student,
+    '*': NotFound,
+  }
+  const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2000 } } })
+  let failure = $state('')
+  session.read().catch((error: unknown) => (failure = String(error instanceof Error ? error.message : error)))
+</script>
+
+<QueryClientProvider client={queries}>
+  {#if failure}
+    <p class="notice bad m-6" role="alert">{failure}</p>
+  {:else if !session.known}
+    <p class="soft p-6">Opening…</p>
+  {:else if !session.coach}
+    <SignIn />
+  {:else}
+    <div class="flex h-full flex-col">
+      <header class="flex items-center gap-6 px-4" style="border-bottom: 2px solid var(--ink); height: 44px; flex: none">
+        <a href="#/" class="text-xl font-[750] tracking-tight">Lacertus</a>
+        <nav class="flex gap-5" aria-label="Main">
+          <a href="#/" use:active={{ path: '/', className: 'here' }}>Clips</a>
+          <a href="#/students" use:active={{ path: /^\/students/, className: 'here' }}>Students</a>
+        </nav>
+        <span class="soft ml-auto hidden text-sm sm:inline">{session.coach.name} · {session.coach.academy}</span>
+        <button class="text-sm underline" onclick={() => session.signOut().catch(() => location.reload())}>Sign out</button>
+      </header>
+      <main class="min-h-0 flex-1 overflow-auto">
+        <Router {routes} />
+      </main>
+    </div>
+  {/if}
+</QueryClientProvider>
+
+<style>
+  nav a {
+    padding: 0.55rem 0;
+    border-bottom: 3px solid transparent;
+  }
+  nav :global(a.here) {
+    font-weight: 650;
+    border-color: var(--alarm);
+  }
+</style>

@@ -1,0 +1,78 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+export type Clip = Schemas['ClipOut']
+export type ClipTimes = Schemas['ClipTimesOut']
+export type Review = Schemas['ReviewOut']
+export type Rep = Schemas['RepOut']
+export type RepForm = Schemas['RepIn']
+export type Technique = Schemas['TechniqueOut']
+export type Checkpoint = Schemas['CheckpointOut']
+export type Judgement = Schemas['JudgementOut']
+export type Point = Schemas['PointOut']
+export type Correction = Schemas['CorrectionOut']
+export type Student = Schemas['StudentOut']
+export type StudentPage = Schemas['StudentPageOut']
+export type BodyName = Point['body']
+
+/** What went wrong, in words for people, and the HTTP status (0 when the server was not reached). */
+export class ApiError extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+    readonly code: string,
+  ) {
+    super(message)
+  }
+
+  /** True when sending the same again may work: no connection, or the server was down. */
+  get passing(): boolean {
+    return this.status === 0 || this.status >= 502
+  }
+}
+
+export const client = createClient<paths>({ baseUrl: '/' })
+
+type Answer<T> = { data?: T; error?: unknown; response: Response }
+
+/** The data of an answer, or an ApiError with the server's own words. */
+export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>
+  try {
+    answer = await asked
+  } catch {
+    throw new ApiError('The server cannot be reached. What you did is kept here and sent again.', 0, 'offline')
+  }
+  if (answer.data !== undefined) return answer.data
+  const body = answer.error as { message?: string; code?: string } | undefined
+  const message = body?.message ?? `The server answered ${answer.response.status}.`
+  throw new ApiError(message, answer.response.status, body?.code ?? 'unknown')
+}
+
+/** A request that changes a review; each can be sent twice with the same effect as once. */
+export interface Change {
+  method: 'PUT' | 'DELETE' | 'PATCH' | 'POST'
+  path: string
+  body?: unknown
+}
+
+/** Send a change to a review; answers with the review judged anew. */
+export async function send(change: Change): Promise<Review> {
+  const init: RequestInit = { method: change.method, headers: { 'Content-Type': 'application/json' } }
+  if (change.body !== undefined) init.body = JSON.stringify(change.body)
+  const asked = fetch(`/api${change.path}`, init).then(async (response) => {
+    const data: unknown = await response.json().catch(() => undefined)
+    return response.ok ? { data: data as Review, response } : { error: data, response }
+  })
+  return unwrap(asked)
+}
+
+/** A random version 4 UUID; `crypto.randomUUID` is missing on pages without TLS. */
+export function newId(): string {
+  const bytes = crypto.getRandomValues(new Uint8Array(16))
+  bytes[6] = ((bytes[6] ?? 0) & 0x0f) | 0x40
+  bytes[8] = ((bytes[8] ?? 0) & 0x3f) | 0x80
+  const hex = [...bytes].map((byte) => byte.toString(16).padStart(2, '0')).join('')
+  return [hex.slice(0, 8), hex.slice(8, 12), hex.slice(12, 16), hex.slice(16, 20), hex.slice(20)].join('-')
+}

@@ -1,0 +1,101 @@
+<script lang="ts">
+  import { VERDICT_WORDS } from '../parts/Glyph.svelte'
+  import { shown, spoken, wanted } from '../parts/words'
+  import type { Bench } from './bench.svelte'
+
+  interface Props {
+    bench: Bench
+  }
+  let { bench }: Props = $props()
+  let cue = $state('')
+  let cueField = $state<HTMLInputElement>()
+  const checkpoint = $derived(bench.checkpoint)
+  const judgement = $derived(bench.judgement)
+  const missing = $derived(bench.needs.filter((need) => !need.point))
+
+  // When an arrow has been drawn, the cue is asked for, filled in with the checkpoint's own words.
+  $effect(() => {
+    if (!bench.arrowDrawn) return
+    cue = checkpoint?.cues[0] ?? ''
+    cueField?.focus()
+    cueField?.select()
+  })
+  function save(event: SubmitEvent): void {
+    event.preventDefault()
+    if (cue.trim()) bench.saveArrow(cue.trim())
+  }
+</script>
+
+{#if checkpoint}
+  <section class="px-4 py-2" style="border-top: 2px solid var(--ink)" aria-label="Current checkpoint" data-testid="detail">
+    <div class="flex items-baseline gap-3">
+      <h2 class="leading-tight">{checkpoint.ask}</h2>
+      {#if judgement}
+        <span class="ml-auto whitespace-nowrap text-sm font-semibold" style="color: {judgement.counts_as_missed ? 'var(--alarm)' : judgement.verdict === 'met' ? 'var(--met)' : 'var(--ink)'}" data-testid="verdict">{VERDICT_WORDS[judgement.verdict]}</span>
+      {/if}
+    </div>
+    {#if bench.arrowDrawn}
+      <form onsubmit={save} class="mt-2 flex gap-2">
+        <label class="flex-1"><span class="sr-only">Cue</span><input bind:this={cueField} bind:value={cue} class="field w-full" maxlength="200" required data-testid="cue" /></label>
+        <button class="button main">Save correction</button>
+      </form>
+    {:else}
+      {#if judgement?.reason}<p class="text-sm" data-testid="reason">{judgement.reason}.</p>{/if}
+      <p class="soft text-sm">
+        {#if checkpoint.by_eye}{checkpoint.look_for}.
+        {:else}
+          Wanted {wanted(checkpoint.within, checkpoint.unit)}{#if judgement && judgement.value !== null}, seen <span class="num">{shown(judgement.value, judgement.unit)} ±{shown(judgement.uncertainty ?? 0, judgement.unit)}</span>{/if}.
+          {#if judgement?.frames.length}Read at frame <span class="num">{judgement.frames.join(' and ')}</span>.{/if}
+          {judgement?.notes.map((note) => note + '.').join(' ')}
+        {/if}
+      </p>
+      <p class="mt-1 text-[1.05rem] leading-tight">“{checkpoint.cues[0]}” <span class="soft text-sm">{checkpoint.why}.</span></p>
+      {#if bench.tool === 'points' && bench.needs.length}
+        <div class="mt-1 flex flex-wrap gap-1" aria-label="Points">
+          {#each bench.needs as need (need.body + need.landmark + need.spot?.frame)}
+            <button class="chip" class:placed={need.point} class:asked={bench.asked?.landmark === need.landmark && bench.asked.body === need.body} disabled={!need.spot}
+              onclick={() => { if (need.spot) { bench.player.go(need.spot.frame); bench.pickedLandmark = need.point ? null : { body: need.body, landmark: need.landmark }; bench.selected = need.point ? need.spot : null } }}>
+              {need.body === 'partner' ? 'partner’s ' : ''}{spoken(need.landmark)}
+            </button>
+          {/each}
+        </div>
+      {/if}
+      <div class="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-sm">
+        {#if checkpoint.by_eye && !bench.finished && bench.rep}
+          <button class="action" onclick={() => bench.answer(true)}><kbd>Y</kbd> yes, so it is</button>
+          <button class="action" onclick={() => bench.answer(false)}><kbd>N</kbd> no</button>
+        {/if}
+        {#if bench.needs.length && !bench.finished}
+          <button class="action" class:on={bench.tool === 'points'} onclick={() => bench.take('points')}><kbd>P</kbd> {missing.length ? `place points (${missing.length} to go)` : 'move points'}</button>
+        {/if}
+        {#if bench.canCorrect}<button class="action" class:on={bench.tool === 'arrow'} onclick={() => bench.take('arrow')}><kbd>C</kbd> correct</button>{/if}
+        <button class="action" onclick={() => bench.stepCheckpoint(1)}><kbd>↓</kbd> next</button>
+      </div>
+    {/if}
+  </section>
+{/if}
+
+<style>
+  .action:hover {
+    text-decoration: underline;
+  }
+  .action.on {
+    font-weight: 650;
+    color: var(--performer);
+  }
+  .chip {
+    border: 1px dashed var(--soft);
+    padding: 0 0.4rem;
+    font-size: 0.8rem;
+  }
+  .chip.placed {
+    border-style: solid;
+    border-color: var(--met);
+    color: var(--met);
+  }
+  .chip.asked {
+    background: var(--performer);
+    border-color: var(--performer);
+    color: var(--page);
+  }
+</style>

@@ -1,0 +1,31 @@
+<script lang="ts">
+  interface Props {
+    open: boolean
+  }
+  let { open = $bindable() }: Props = $props()
+  let dialog = $state<HTMLDialogElement>()
+  // A native dialog is opened by a call, not by an attribute.
+  $effect(() => {
+    if (open) dialog?.showModal()
+    else dialog?.close()
+  })
+  const GROUPS: [string, [string, string][]][] = [
+    ['Look', [['← →', 'one frame'], ['⇧← ⇧→', 'ten frames'], ['Home End', 'ends of the rep'], ['space', 'play or stop'], ['S', 'speed: 1, ½, ¼, ⅛'], ['G', 'go to where the checkpoint is read']]],
+    ['Reps and events', [['[ ]', 'first and last frame of a rep'], ['R', 'cut a new rep'], ['Tab ⇧Tab', 'next and last rep'], ['1 … 9', 'mark that event here; again takes it away'], ['Enter', 'mark the next event here'], ['⇧1 … ⇧9', 'it did not happen']]],
+    ['Checkpoints', [['↑ ↓', 'last and next checkpoint'], ['Y N', 'answer by eye'], ['P', 'place its points'], ['H', 'mark the performer’s height; ⇧H the partner’s'], ['C', 'correct a missed one: arrow and cue']]],
+    ['Points', [['Alt ← → ↑ ↓', 'nudge the chosen point; with ⇧ by a fifth'], ['Delete', 'take it away'], ['Esc', 'put the tool down']]],
+    ['All', [['Ctrl Z', 'undo'], ['Ctrl ⇧ Z', 'redo'], ['?', 'this card']]],
+  ]
+</script>
+
+<dialog bind:this={dialog} onclose={() => (open = false)} class="m-auto max-w-3xl p-6" style="background: var(--page); color: var(--ink); border: 2px solid var(--ink)" aria-label="Keys">
+  <div class="flex items-baseline justify-between"><h2>Keys</h2><button class="underline" onclick={() => (open = false)}>close</button></div>
+  <div class="mt-3 grid gap-x-8 gap-y-4 text-sm sm:grid-cols-2">
+    {#each GROUPS as [title, keys] (title)}
+      <section>
+        <h3 class="soft font-semibold">{title}</h3>
+        <dl>{#each keys as [key, what] (key)}<div class="flex gap-3 py-0.5"><dt class="w-28 flex-none"><kbd>{key}</kbd></dt><dd>{what}</dd></div>{/each}</dl>
+      </section>
+    {/each}
+  </div>
+</dialog>

@@ -1,0 +1,189 @@
+<script lang="ts">
+  import Arrow from '../parts/Arrow.svelte'
+  import { shown as withUnit, spoken } from '../parts/words'
+  import { same, type Bench, type Place } from './bench.svelte'
+  import type { Spot } from './changes'
+
+  interface Props {
+    bench: Bench
+  }
+  let { bench }: Props = $props()
+  const width = $derived(bench.clip.width ?? 16)
+  const height = $derived(bench.clip.height ?? 9)
+  let svg = $state<SVGSVGElement>()
+  let shownWidth = $state(0)
+  const scale = $derived(shownWidth ? width / shownWidth : 1)
+  let video = $state<HTMLVideoElement>()
+  let videoFailed = $state(false)
+
+  // The player takes over the element as soon as it is on the page, and lets go of it when it leaves.
+  $effect(() => (video ? bench.player.attach(video, bench.clip.pts_s) : undefined))
+
+  const marks = { performer: 'var(--performer-mark)', partner: 'var(--partner-mark)' }
+
+  /** The limbs that the current checkpoint reads, as placed on this frame. */
+  const line = $derived.by(() => {
+    if (bench.checkpoint?.kind !== 'angle') return []
+    const found = bench.needs.map((need) => bench.pointsShown.find((p) => need.spot && same(p, need.spot)))
+    return found.length === 3 && found.every((p) => p !== undefined) ? found : []
+  })
+  const arc = $derived.by(() => {
+    const [a, v, b] = line
+    if (!a || !v || !b) return null
+    const reach = 0.42 * Math.min(Math.hypot(a.x - v.x, a.y - v.y), Math.hypot(b.x - v.x, b.y - v.y))
+    const at = (p: { x: number; y: number }) => {
+      const far = Math.hypot(p.x - v.x, p.y - v.y) || 1
+      return { x: v.x + ((p.x - v.x) / far) * reach, y: v.y + ((p.y - v.y) / far) * reach }
+    }
+    const [p, q] = [at(a), at(b)]
+    const sweep = (p.x - v.x) * (q.y - v.y) - (p.y - v.y) * (q.x - v.x) > 0 ? 1 : 0
+    const mx = (p.x + q.x) / 2 - v.x
+    const my = (p.y + q.y) / 2 - v.y
+    const out = Math.hypot(mx, my) || 1
+    return { path: `M${p.x} ${p.y}A${reach} ${reach} 0 0 ${sweep} ${q.x} ${q.y}`, x: v.x + (mx / out) * (reach + 34 * scale), y: v.y + (my / out) * (reach + 34 * scale) }
+  })
+  const value = $derived(bench.judgement?.value ?? null)
+
+  function place(event: PointerEvent): Place {
+    const box = svg?.getBoundingClientRect()
+    if (!box) return { x: 0, y: 0 }
+    const x = ((event.clientX - box.left) / box.width) * width
+    const y = ((event.clientY - box.top) / box.height) * height
+    return { x: Math.max(0, Math.min(width, x)), y: Math.max(0, Math.min(height, y)) }
+  }
+
+  function near(at: Place): Spot | null {
+    const found = bench.pointsShown
+      .map((point) => ({ point, off: Math.hypot(point.x - at.x, point.y - at.y) }))
+      .filter(({ off }) => off < 12 * scale)
+      .sort((a, b) => a.off - b.off)[0]?.point
+    return found ? { body: found.body, landmark: found.landmark, frame: found.frame } : null
+  }
+
+  let held: Spot | null = null
+  function down(event: PointerEvent): void {
+    if (event.button !== 0 || bench.player.playing) return
+    const at = place(event)
+    svg?.setPointerCapture(event.pointerId)
+    if (bench.tool === 'height') return bench.markHeight(at)
+    if (bench.tool === 'arrow') {
+      bench.arrow = { from: at, to: at }
+      bench.arrowDrawn = false
+      return
+    }
+    held = bench.finished ? null : near(at)
+    bench.selected = held
+    if (held) bench.dragging = { spot: held, place: at }
+    else if (bench.tool === 'points' && bench.asked && bench.asked.frame === bench.player.shown) {
+      held = bench.asked
+      bench.pickedLandmark = null
+      bench.dragging = { spot: held, place: at }
+    }
+  }
+  function move(event: PointerEvent): void {
+    const at = place(event)
+    if (held) bench.dragging = { spot: held, place: at }
+    else if (bench.tool === 'arrow' && bench.arrow && !bench.arrowDrawn) bench.arrow = { ...bench.arrow, to: at }
+  }
+  function up(event: PointerEvent): void {
+    const at = place(event)
+    if (held) bench.place(held, at)
+    else if (bench.tool === 'arrow' && bench.arrow && !bench.arrowDrawn) {
+      const { from } = bench.arrow
+      if (Math.hypot(at.x - from.x, at.y - from.y) < 6 * scale) bench.arrow = null
+      else {
+        bench.arrow = { from, to: at }
+        bench.arrowDrawn = true
+      }
+    }
+    held = null
+  }
+
+  const hint = $derived.by(() => {
+    if (bench.tool === 'height')
+      return bench.heightFrom ? 'Now click the sole of the foot' : `Click the crown of the ${bench.heightBody}’s head, standing straight`
+    if (bench.tool === 'arrow') return bench.arrowDrawn ? 'Write the cue on the right, then Enter' : 'Press where the arrow starts, let go where it points'
+    if (bench.tool !== 'points') return ''
+    const asked = bench.asked
+    if (!asked) return bench.needs.length ? (bench.needs.some((n) => !n.spot) ? 'Mark the event first: its frame is where the points go' : 'All points of this checkpoint are placed: drag to move, Esc to end') : 'This checkpoint reads no points'
+    if (asked.frame !== bench.player.shown) return `Go to frame ${asked.frame} to place ${spoken(asked.landmark)} (G)`
+    return `Click the ${asked.body}’s ${spoken(asked.landmark)}`
+  })
+</script>
+
+<div class="relative flex h-full w-full items-center justify-center" style="background: var(--well); container-type: size">
+  <div class="relative" style="aspect-ratio: {width} / {height}; width: min(100cqw, calc(100cqh * {width / height}))" bind:clientWidth={shownWidth}>
+    <!-- svelte-ignore a11y_media_has_caption -->
+    <video
+      bind:this={video}
+      class="absolute inset-0 h-full w-full"
+      src="/api/clips/{bench.clip.id}/video"
+      preload="auto"
+      muted
+      playsinline
+      aria-label="Clip, frame {bench.player.shown}"
+      onerror={() => (videoFailed = true)}
+    ></video>
+    <svg
+      bind:this={svg}
+      class="absolute inset-0 h-full w-full touch-none"
+      class:aim={bench.tool !== 'look'}
+      viewBox="0 0 {width} {height}"
+      role="application"
+      aria-label="Picture: {hint || 'points of both bodies'}"
+      onpointerdown={down}
+      onpointermove={move}
+      onpointerup={up}
+    >
+      {#if line.length === 3}
+        <polyline points={line.map((p) => `${p?.x},${p?.y}`).join(' ')} fill="none" stroke="#ffffff" stroke-opacity="0.85" stroke-width={1.6 * scale} />
+      {/if}
+      {#if arc}
+        <path d={arc.path} fill="none" stroke="#ffffff" stroke-width={2.4 * scale} />
+        {#if value !== null && !bench.dragging}
+          <g transform="translate({arc.x} {arc.y}) scale({scale})">
+            <rect x="-30" y="-13" width="60" height="26" fill="#14181a" fill-opacity="0.85" />
+            <text text-anchor="middle" dy="6" fill="#fff" class="num" font-size="17" font-weight="600">{withUnit(value, bench.judgement?.unit ?? null)}</text>
+          </g>
+        {/if}
+      {/if}
+      {#each bench.pointsShown as point (point.body + point.landmark)}
+        {@const picked = bench.selected !== null && same(bench.selected, point)}
+        <g data-point="{point.body}.{point.landmark}" transform="translate({point.x} {point.y}) scale({scale})">
+          <circle r={picked ? 9 : 6} fill={marks[point.body]} fill-opacity="0.25" stroke="#14181a" stroke-width="3.4" />
+          <circle r={picked ? 9 : 6} fill="none" stroke={marks[point.body]} stroke-width="1.8" />
+          <circle r="1.4" fill="#fff" />
+          {#if picked}
+            <text x="14" y="5" fill="#fff" stroke="#14181a" stroke-width="3" paint-order="stroke" font-size="13">{spoken(point.landmark)}</text>
+          {/if}
+        </g>
+      {/each}
+      {#each bench.correctionsShown as correction (correction.id)}
+        <Arrow from={{ x: correction.from_x, y: correction.from_y }} to={{ x: correction.to_x, y: correction.to_y }} {scale} />
+        <text x={correction.from_x} y={correction.from_y + 22 * scale} text-anchor="middle" fill="#fff" stroke="#14181a" stroke-width={4 * scale} paint-order="stroke" font-size={16 * scale} font-weight="600">{correction.cue}</text>
+      {/each}
+      {#if bench.arrow}<Arrow from={bench.arrow.from} to={bench.arrow.to} {scale} />{/if}
+      {#if bench.heightFrom}<circle cx={bench.heightFrom.x} cy={bench.heightFrom.y} r={6 * scale} fill="none" stroke="#fff" stroke-width={2 * scale} />{/if}
+    </svg>
+    {#if hint}<p class="hint" role="status">{hint}</p>{/if}
+    {#if videoFailed}<p class="hint" role="alert">The video cannot be played here. Reload the page; the clip itself is kept.</p>{/if}
+  </div>
+</div>
+
+<style>
+  .aim {
+    cursor: crosshair;
+  }
+  .hint {
+    position: absolute;
+    left: 50%;
+    bottom: 10px;
+    transform: translateX(-50%);
+    max-width: 92%;
+    padding: 0.2rem 0.7rem;
+    background: rgb(20 24 26 / 0.88);
+    color: #fff;
+    font-size: 0.9rem;
+    pointer-events: none;
+  }
+</style>

@@ -1,0 +1,53 @@
+import { describe, expect, it } from 'vitest'
+import type { Correction, Rep } from '../api/client'
+import { answer, changeRep, deleteCorrection, deleteRep, markEvent, placePoint, removePoint, repForm, setHeight } from './changes'
+
+const rep = {
+  id: 'rep', technique: 'front-kick', first_frame: 3, last_frame: 90, side: 'right', heading: 'right', view: 'side',
+  partner: 'none', pace: 'full', rung: null, purpose: 'attempt', options: {}, technique_version: 1,
+  events: { knee_top: [31], stumble: [] }, answers: { toes_back: false }, judgements: [], needs: [],
+  points: [{ body: 'performer', landmark: 'right_knee', frame: 31, x: 5, y: 6, hidden: false }],
+} as unknown as Rep
+const spot = { body: 'performer', landmark: 'right_knee', frame: 31 } as const
+const correction = {
+  id: 'c', rep_id: 'rep', checkpoint: 'x', frame: 4, from_x: 1, from_y: 2, to_x: 3, to_y: 4, cue: 'Up', has_still: true,
+} as Correction
+
+describe('taking things back', () => {
+  it('a moved point goes back to where it was; a new one goes away', () => {
+    expect(placePoint(rep, spot, 9, 9).backward[0]).toMatchObject({ method: 'PUT', body: { x: 5, y: 6 } })
+    expect(placePoint(rep, { ...spot, frame: 40 }, 9, 9).backward[0]).toMatchObject({ method: 'DELETE' })
+  })
+  it('a removed point comes back', () => {
+    const point = rep.points[0]
+    if (!point) throw new Error('no point')
+    expect(removePoint(rep, point).backward[0]).toMatchObject({ method: 'PUT', body: { x: 5, y: 6 } })
+  })
+  it.each([
+    ['knee_top', { method: 'PUT', body: { frames: [31] } }],
+    ['stumble', { method: 'PUT', body: { frames: [] } }],
+    ['foot_down', { method: 'DELETE' }],
+  ])('marking %s anew goes back to what it was', (event, before) => {
+    expect(markEvent(rep, event, [50]).backward[0]).toMatchObject(before)
+  })
+  it('an answer goes back to the earlier one, or to none', () => {
+    expect(answer(rep, 'toes_back', true).backward[0]).toMatchObject({ body: { yes: false } })
+    expect(answer(rep, 'hands_up', true).backward[0]).toMatchObject({ method: 'DELETE' })
+  })
+  it('a changed rep goes back whole', () => {
+    expect(changeRep('r', rep, { side: 'left' }).backward[0]?.body).toEqual(repForm(rep))
+  })
+  it('a deleted rep comes back with its events, points, answers and corrections', () => {
+    const paths = deleteRep('r', rep, [correction]).backward.map((change) => change.path)
+    expect(paths).toEqual([
+      '/reviews/r/reps/rep', '/reps/rep/events/knee_top', '/reps/rep/events/stumble',
+      '/reps/rep/points/performer/right_knee/31', '/reps/rep/answers/toes_back', '/reps/rep/corrections/c',
+    ])
+  })
+  it('a deleted correction comes back as it was', () => {
+    expect(deleteCorrection(correction).backward[0]?.body).toMatchObject({ cue: 'Up', to_x: 3 })
+  })
+  it('a height that was not known is forgotten again', () => {
+    expect(setHeight('r', 'performer', 400, undefined).backward[0]?.body).toEqual({ px: null })
+  })
+})

@@ -1,0 +1,73 @@
+import { tinykeys } from 'tinykeys'
+import type { Bench } from './bench.svelte'
+
+/** Everything on the bench by key; typing in a field is left alone. Returns what unbinds it. */
+export function bindKeys(bench: Bench, toggleCard: () => void): () => void {
+  const guarded = (work: (event: KeyboardEvent) => void) => (event: KeyboardEvent) => {
+    const target = event.target as HTMLElement
+    if (target.closest('input, textarea, select, dialog')) return
+    event.preventDefault()
+    work(event)
+  }
+  const bindings: Record<string, (event: KeyboardEvent) => void> = {
+    ArrowLeft: () => bench.player.step(-1),
+    ArrowRight: () => bench.player.step(1),
+    'Shift+ArrowLeft': () => bench.player.step(-10),
+    'Shift+ArrowRight': () => bench.player.step(10),
+    Home: () => bench.player.go(bench.rep?.first_frame ?? 0),
+    End: () => bench.player.go(bench.rep?.last_frame ?? bench.player.last),
+    Space: () => bench.player.toggle(),
+    s: () => bench.player.cycleSpeed(),
+    g: () => bench.goToReading(),
+    BracketLeft: () => !bench.finished && bench.setEdge('first_frame'),
+    BracketRight: () => !bench.finished && bench.setEdge('last_frame'),
+    r: () => !bench.finished && bench.choose(null),
+    Tab: () => stepRep(bench, 1),
+    'Shift+Tab': () => stepRep(bench, -1),
+    Enter: () => bench.nextEvent && bench.mark(bench.nextEvent),
+    ArrowUp: () => bench.stepCheckpoint(-1),
+    ArrowDown: () => bench.stepCheckpoint(1),
+    y: () => bench.answer(true),
+    n: () => bench.answer(false),
+    p: () => !bench.finished && bench.needs.length > 0 && bench.take('points'),
+    c: () => bench.canCorrect && bench.take('arrow'),
+    h: () => takeHeight(bench, 'performer'),
+    'Shift+H': () => takeHeight(bench, 'partner'),
+    Delete: () => bench.removeSelected(),
+    Backspace: () => bench.removeSelected(),
+    Escape: () => bench.dropTool(),
+    'Control+z': () => bench.undo(),
+    'Control+Shift+Z': () => bench.redo(),
+    'Meta+z': () => bench.undo(),
+    'Meta+Shift+Z': () => bench.redo(),
+    '?': toggleCard,
+    'Shift+?': toggleCard,
+  }
+  for (const [key, dx, dy] of [['Left', -1, 0], ['Right', 1, 0], ['Up', 0, -1], ['Down', 0, 1]] as const) {
+    bindings[`Alt+Arrow${key}`] = () => bench.nudge(dx, dy)
+    bindings[`Alt+Shift+Arrow${key}`] = () => bench.nudge(dx / 5, dy / 5)
+  }
+  for (let number = 1; number <= 9; number++) {
+    bindings[`Digit${number}`] = () => withEvent(bench, number, (key) => bench.mark(key))
+    bindings[`Shift+Digit${number}`] = () => withEvent(bench, number, (key) => bench.didNotHappen(key))
+  }
+  return tinykeys(window, Object.fromEntries(Object.entries(bindings).map(([key, work]) => [key, guarded(work)])))
+}
+
+function withEvent(bench: Bench, number: number, work: (key: string) => void): void {
+  const event = bench.technique?.events[number - 1]
+  if (event && bench.rep) work(event.key)
+}
+
+function stepRep(bench: Bench, by: number): void {
+  const { reps } = bench.review
+  const at = reps.findIndex((rep) => rep.id === bench.repId)
+  const next = reps[(at + by + reps.length) % Math.max(reps.length, 1)]
+  if (next) bench.choose(next.id)
+}
+
+function takeHeight(bench: Bench, body: 'performer' | 'partner'): void {
+  if (bench.finished) return
+  bench.heightBody = body
+  bench.take('height')
+}

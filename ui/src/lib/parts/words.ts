@@ -1,0 +1,44 @@
+/** `left_knee` → “left knee”. */
+export function spoken(key: string): string {
+  return key.replace(/[_-]/g, ' ')
+}
+
+/** A number as people read it, with its unit: `138°`, `412 ms`, `0.58 shank`. */
+export function shown(value: number, unit: string | null): string {
+  if (unit === 'deg') return `${value.toFixed(Math.abs(value) < 10 ? 1 : 0)}°`
+  if (unit === 'ms' || unit === 'frames') return `${value.toFixed(0)} ${unit}`
+  return unit ? `${value.toFixed(2)} ${unit}` : value.toFixed(2)
+}
+
+/** The wanted range in words: “at most 85°”, “60–330 ms”. */
+export function wanted(within: readonly (number | null)[] | null, unit: string | null): string {
+  const [lo, hi] = within ?? [null, null]
+  if (lo == null && hi == null) return ''
+  if (lo == null) return `at most ${shown(hi as number, unit)}`
+  if (hi == null) return `at least ${shown(lo, unit)}`
+  return `${shown(lo, null).replace(/\.00$/, '')}–${shown(hi, unit)}`
+}
+
+/** Seconds as minutes, seconds and thousandths: `00:07.402`. */
+export function clock(seconds: number): string {
+  const minutes = Math.floor(seconds / 60)
+  return `${String(minutes).padStart(2, '0')}:${(seconds - minutes * 60).toFixed(3).padStart(6, '0')}`
+}
+
+const DAY = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'short' })
+const LONG_DAY = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'long', year: 'numeric' })
+
+/** An ISO date as a short local date. */
+export function day(iso: string): string {
+  return DAY.format(new Date(`${iso}T12:00:00`))
+}
+
+/** An ISO date as a long local date. */
+export function longDay(iso: string): string {
+  return LONG_DAY.format(new Date(`${iso}T12:00:00`))
+}
+
+/** Bytes as people read them. */
+export function bytes(count: number): string {
+  return count < 1e6 ? `${Math.max(count / 1e3, 0.1).toFixed(1)} kB` : `${(count / 1e6).toFixed(1)} MB`
+}

@@ -1,0 +1,97 @@
+<script lang="ts">
+  import { useQueryClient } from '@tanstack/svelte-query'
+  import { client, send, unwrap } from '../lib/api/client'
+  import { Bench } from '../lib/bench/bench.svelte'
+  import CheckpointList from '../lib/bench/CheckpointList.svelte'
+  import Detail from '../lib/bench/Detail.svelte'
+  import FixFirst from '../lib/bench/FixFirst.svelte'
+  import { bindKeys } from '../lib/bench/keys'
+  import KeyCard from '../lib/bench/KeyCard.svelte'
+  import Picture from '../lib/bench/Picture.svelte'
+  import RepBar from '../lib/bench/RepBar.svelte'
+  import Strand from '../lib/bench/Strand.svelte'
+  import { session } from '../lib/session/session.svelte'
+
+  let { params }: { params: { clip: string } } = $props()
+  const queries = useQueryClient()
+  let bench = $state.raw<Bench | null>(null)
+  let failure = $state('')
+  let card = $state(false)
+  let finishing = $state(false)
+
+  async function open(clipId: string): Promise<void> {
+    const path = { params: { path: { clip_id: clipId } } }
+    try {
+      const [clip, review, library] = await Promise.all([
+        unwrap(client.GET('/api/clips/{clip_id}', path)),
+        unwrap(client.POST('/api/clips/{clip_id}/review', path)),
+        unwrap(client.GET('/api/techniques')),
+      ])
+      bench = new Bench(clip, review, library, (error) => refused(error))
+    } catch (error) {
+      failure = error instanceof Error ? error.message : String(error)
+      session.noticed(error)
+    }
+  }
+  /** What the server refused was not done: show what it has. */
+  async function refused(error: unknown): Promise<void> {
+    session.noticed(error)
+    if (!bench) return
+    bench.dragging = null
+    const found = await client.GET('/api/reviews/{review_id}', { params: { path: { review_id: bench.review.id } } })
+    if (found.data) bench.review = found.data
+  }
+  async function finish(): Promise<void> {
+    if (!bench) return
+    finishing = true
+    try {
+      bench.review = await send({ method: 'POST', path: `/reviews/${bench.review.id}/finish` })
+      bench.dropTool()
+      await queries.invalidateQueries()
+      location.hash = `#/students/${bench.clip.student_id}`
+    } catch (error) {
+      bench.saver.failure = error instanceof Error ? error.message : String(error)
+    } finally {
+      finishing = false
+    }
+  }
+  // A new clip in the address opens its own bench.
+  $effect(() => void open(params.clip))
+  // Keys belong to the bench that is open.
+  $effect(() => (bench ? bindKeys(bench, () => (card = !card)) : undefined))
+</script>
+
+{#if failure}<p class="notice bad m-6" role="alert">{failure} <a class="underline" href="#/">Back to the clips</a></p>{/if}
+{#if bench}
+  <div class="flex h-full flex-col">
+    <RepBar {bench} />
+    <div class="grid min-h-0 flex-1" style="grid-template-columns: minmax(0, 1fr) minmax(430px, 38%)">
+      <div class="flex min-h-0 flex-col p-2">
+        <div class="min-h-0 flex-1"><Picture {bench} /></div>
+        <Strand {bench} />
+      </div>
+      <div class="flex min-h-0 flex-col" style="border-left: 1px solid var(--rule)">
+        <CheckpointList {bench} />
+        <Detail {bench} />
+        <FixFirst {bench} />
+        <div class="flex items-center gap-3 px-4 py-2 text-sm" style="background: var(--band); border-top: 1px solid var(--rule)">
+          <span role="status" class:alarm={bench.saver.offline} data-testid="saved">{bench.saver.words}</span>
+          {#if bench.saver.failure}<span role="alert" class="alarm">{bench.saver.failure}</span>{/if}
+          {#if !bench.finished}
+            <span class="ml-auto flex gap-2">
+              <button class="underline disabled:opacity-40" disabled={!bench.canUndo} onclick={() => bench?.undo()}>undo</button>
+              <button class="button main" disabled={finishing || bench.saver.waiting.length > 0 || bench.review.reps.length === 0} onclick={finish}>Finish review</button>
+            </span>
+          {:else}<a class="button ml-auto" href="#/students/{bench.clip.student_id}">Student’s page</a>{/if}
+        </div>
+      </div>
+    </div>
+  </div>
+  <KeyCard bind:open={card} />
+{:else if !failure}<p class="soft p-6">Opening the clip…</p>{/if}
+
+<style>
+  .alarm {
+    color: var(--alarm);
+  }
+</style>
