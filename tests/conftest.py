@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import os
+import subprocess
+import sys
+import time
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 
+import httpx
 import pytest
 from sqlalchemy.orm import Session
 
@@ -95,3 +99,50 @@ def db(environment: dict[str, str]) -> Iterator[Session]:
         techniques.store_shipped(current)
         current.commit()
         yield current
+
+
+@dataclass(frozen=True)
+class Server:
+    """A running server with a worker beside it."""
+
+    url: str
+    worker: subprocess.Popen[bytes]
+
+
+@pytest.fixture(scope="session")
+def server(environment: dict[str, str], tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """The real server and worker, as processes of their own."""
+    from lacertus.local.demo import START_LIMIT_S
+    from lacertus.local.postgres import free_port
+
+    port = free_port()
+    log = (tmp_path_factory.mktemp("server") / "log").open("wb")
+    processes = [
+        subprocess.Popen([sys.executable, "-m", "lacertus.cli", *command], env=os.environ | environment, stdout=log, stderr=log)
+        for command in (["worker"], ["serve", "--port", str(port)])
+    ]
+    url = f"http://127.0.0.1:{port}"
+    deadline = time.monotonic() + START_LIMIT_S
+    while True:
+        try:
+            httpx.get(f"{url}/api/health").raise_for_status()
+            break
+        except httpx.HTTPError:
+            if time.monotonic() > deadline:
+                raise
+            time.sleep(0.1)
+    yield Server(url, processes[0])
+    for process in processes:
+        process.terminate()
+        process.wait(15)
+
+
+@pytest.fixture
+def client(server: Server, db: Session) -> Iterator[httpx.Client]:
+    """A coach signed in by HTTP, in an academy with one student."""
+    from tests.services.academy import EMAIL, PASSWORD, hall
+
+    hall(db)
+    with httpx.Client(base_url=server.url, timeout=30) as found:
+        found.post("/api/session", json={"email": EMAIL, "password": PASSWORD}).raise_for_status()
+        yield found

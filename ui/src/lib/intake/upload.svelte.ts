@@ -23,7 +23,8 @@ export class Upload {
       endpoint: '/api/uploads/',
       chunkSize: CHUNK_BYTES,
       retryDelays: [0, 500, 1500, 4000, 8000],
-      metadata: { filename: file.name, ...metadata },
+      // The server's library wants a file type to tell where an upload stopped.
+      metadata: { filename: file.name, filetype: file.type || 'application/octet-stream', ...metadata },
       removeFingerprintOnSuccess: true,
       onProgress: (sent) => this.#progress(sent),
       onError: (error) => this.#fail(error),

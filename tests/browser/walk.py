@@ -1,0 +1,116 @@
+"""What a coach does on the bench, as steps for browser tests."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+import numpy as np
+from PIL import Image
+from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
+
+from lacertus.studio.stamp import read_stamp
+from tests.services.academy import EMAIL, PASSWORD
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = (
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+)  # fmt: skip
+
+
+@contextmanager
+def chromium() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=list(FLAGS))
+        yield browser
+        browser.close()
+
+
+def sign_in(page: Page, url: str, password: str = PASSWORD) -> None:
+    page.goto(url)
+    page.get_by_label("E-mail").fill(EMAIL)
+    page.get_by_label("Password").fill(password)
+    page.get_by_role("button", name="Sign in").click()
+
+
+def shown_frame(page: Page) -> int:
+    return int(page.get_by_test_id("frame").inner_text())
+
+
+def stamped_frame(page: Page) -> int | None:
+    """The number read out of the picture on the screen."""
+    picture = Image.open(io.BytesIO(page.locator("video").screenshot()))
+    return read_stamp(np.asarray(picture.convert("RGB")))
+
+
+def go_to(page: Page, frame: int) -> None:
+    """Step to a frame with the arrow keys, tens first."""
+    tens, ones = divmod(abs(frame - shown_frame(page)), 10)
+    key = "ArrowRight" if frame > shown_frame(page) else "ArrowLeft"
+    for _ in range(tens):
+        page.keyboard.press(f"Shift+{key}")
+    for _ in range(ones):
+        page.keyboard.press(key)
+    expect(page.get_by_test_id("frame")).to_have_text(str(frame))
+
+
+def saved(page: Page) -> None:
+    expect(page.get_by_test_id("saved")).to_contain_text("All saved", timeout=10_000)
+
+
+def on_screen(page: Page, truth: dict[str, Any], x: float, y: float) -> tuple[float, float]:
+    """A place in the picture, in screen pixels."""
+    box = page.locator("video").bounding_box()
+    assert box is not None
+    return box["x"] + x / truth["size"][0] * box["width"], box["y"] + y / truth["size"][1] * box["height"]
+
+
+def landmark_on_screen(page: Page, truth: dict[str, Any], name: str, frame: int) -> tuple[float, float]:
+    body, _, landmark = name.rpartition(".")
+    entry = truth["bodies"][body or "performer"]["landmarks"][landmark][frame]
+    return on_screen(page, truth, entry["x"], entry["y"])
+
+
+def cut_rep(page: Page, truth: dict[str, Any]) -> None:
+    first, last = truth["range"]
+    go_to(page, first)
+    page.keyboard.press("BracketLeft")
+    go_to(page, last)
+    page.keyboard.press("BracketRight")
+    saved(page)
+
+
+def mark_events(page: Page, truth: dict[str, Any], order: list[str]) -> None:
+    """Mark every event with its own number key."""
+    for event, frames in sorted(truth["events"].items(), key=lambda item: item[1]):
+        go_to(page, frames[0])
+        page.keyboard.press(f"Digit{order.index(event) + 1}")
+    saved(page)
+
+
+def mark_height(page: Page, truth: dict[str, Any]) -> None:
+    """Mark the performer's standing height, crown to sole, on the frame on screen."""
+    frame = shown_frame(page)
+    page.keyboard.press("h")
+    page.mouse.click(*landmark_on_screen(page, truth, "head_top", frame))
+    page.mouse.click(*landmark_on_screen(page, truth, "left_heel", frame))
+    saved(page)
+
+
+def row(page: Page, checkpoint: str) -> Locator:
+    return page.locator(f'[data-checkpoint="{checkpoint}"]')
+
+
+def place_points(page: Page, truth: dict[str, Any], checkpoint: str, landmarks: list[str], frame: int) -> None:
+    """Place what the checkpoint asks for, in the order that it asks."""
+    row(page, checkpoint).click()
+    expect(page.get_by_test_id("frame")).to_have_text(str(frame))
+    page.keyboard.press("p")
+    for landmark in landmarks:
+        if page.locator(f'[data-point="performer.{landmark}"]').count() == 0:
+            page.mouse.click(*landmark_on_screen(page, truth, landmark, frame))
+            saved(page)
+    page.keyboard.press("Escape")
