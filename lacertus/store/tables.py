@@ -6,7 +6,7 @@ import uuid
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import ARRAY, CheckConstraint, DateTime, Double, ForeignKey, Index, Integer, MetaData, UniqueConstraint, func
+from sqlalchemy import ARRAY, JSON, CheckConstraint, DateTime, Double, ForeignKey, Index, Integer, MetaData, UniqueConstraint, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -91,7 +91,8 @@ class TechniqueVersion(Base):
     technique: Mapped[str]
     version: Mapped[int]
     digest: Mapped[str]
-    body: Mapped[dict[str, Any]]
+    # JSON, not JSONB: the order of events and options is part of a technique.
+    body: Mapped[dict[str, Any]] = mapped_column(JSON)
     created_at: Mapped[datetime] = _created()
     __table_args__ = (
         UniqueConstraint("academy_id", "technique", "version", postgresql_nulls_not_distinct=True),

@@ -207,7 +207,7 @@ def test_from_clip_to_recorded_fault(page: Page, clips: dict[str, Path], truths:
     expect(page.get_by_text("“Show me the knee”")).to_be_visible()
     picture = page.locator("figure img")
     expect(picture).to_be_visible(timeout=20_000)
-    page.wait_for_function("document.querySelector('figure img').naturalWidth === 480")
+    expect(picture).to_have_js_property("naturalWidth", 480)
     expect(page.locator("figure [data-arrow]")).to_be_attached()
     expect(page.get_by_label("Cautions")).to_contain_text("supervision")
 

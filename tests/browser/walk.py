@@ -88,6 +88,7 @@ def mark_events(page: Page, truth: dict[str, Any], order: list[str]) -> None:
     for event, frames in sorted(truth["events"].items(), key=lambda item: item[1]):
         go_to(page, frames[0])
         page.keyboard.press(f"Digit{order.index(event) + 1}")
+        expect(page.locator(f'[data-peg="{event}"]')).to_have_attribute("data-frame", str(frames[0]))
     saved(page)
 
 

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput, LacertusError
 from lacertus.jobs import tasks
+from lacertus.library import shipped
 from lacertus.services import correct, follow_up, intake, people, techniques
 from lacertus.services import review as reviewing
 from lacertus.services.correct import Arrow, Mark
@@ -261,6 +262,12 @@ class TestReview:
         assert stored.version == 1
         assert techniques.newest(db, where.academy, "front-kick").id == stored.id
         assert verdict(db, where, review, "thigh_lifted") == "missed"
+
+    def test_a_stored_technique_keeps_the_order_of_its_events(self, db: Session, where: Hall) -> None:
+        db.expire_all()
+        for technique in shipped():
+            stored = techniques.definition(techniques.newest(db, where.academy, technique.id))
+            assert list(stored.events) == list(technique.events)
 
     def test_shipped_techniques_are_stored_once(self, db: Session) -> None:
         before = db.scalar(select(func.count()).select_from(TechniqueVersion))

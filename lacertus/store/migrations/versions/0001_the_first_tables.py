@@ -55,7 +55,7 @@ def upgrade() -> None:
     sa.Column('technique', sa.String(), nullable=False),
     sa.Column('version', sa.Integer(), nullable=False),
     sa.Column('digest', sa.String(), nullable=False),
-    sa.Column('body', postgresql.JSONB(astext_type=sa.Text()), nullable=False),
+    sa.Column('body', sa.JSON(), nullable=False),
     sa.Column('created_at', sa.DateTime(timezone=True), server_default=sa.text('now()'), nullable=False),
     sa.ForeignKeyConstraint(['academy_id'], ['academy.id'], name=op.f('fk_technique_version_academy_id'), ondelete='CASCADE'),
     sa.PrimaryKeyConstraint('id', name=op.f('pk_technique_version')),

@@ -101,7 +101,9 @@
     {/each}
     {#each pegs as peg (peg.key + peg.frame)}
       <line x1={peg.at} x2={peg.at} y1="26" y2={56 + peg.row * 19} stroke="var(--performer)" stroke-width="1.5" />
-      <text data-peg={peg.key} x={peg.left ? peg.at - 4 : peg.at + 4} y={60 + peg.row * 19} text-anchor={peg.left ? 'end' : 'start'} font-size="12" fill="var(--performer)"><tspan class="num" font-size="10.5">{peg.number}</tspan> {spoken(peg.key)}</text>
+    {/each}
+    {#each pegs as peg (peg.key + peg.frame)}
+      <text data-peg={peg.key} data-frame={peg.frame} stroke="var(--page)" stroke-width="4" paint-order="stroke" x={peg.left ? peg.at - 4 : peg.at + 4} y={60 + peg.row * 19} text-anchor={peg.left ? 'end' : 'start'} font-size="12" fill="var(--performer)"><tspan class="num" font-size="10.5">{peg.number}</tspan> {spoken(peg.key)}</text>
     {/each}
     <line x1={x(bench.player.shown)} x2={x(bench.player.shown)} y1="0" y2="112" stroke="var(--alarm)" stroke-width="2" />
   </svg>

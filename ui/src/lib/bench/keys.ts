@@ -4,8 +4,8 @@ import type { Bench } from './bench.svelte'
 /** Everything on the bench by key; typing in a field is left alone. Returns what unbinds it. */
 export function bindKeys(bench: Bench, toggleCard: () => void): () => void {
   const guarded = (work: (event: KeyboardEvent) => void) => (event: KeyboardEvent) => {
-    const target = event.target as HTMLElement
-    if (target.closest('input, textarea, select, dialog')) return
+    const { target } = event
+    if (target instanceof Element && target.closest('input, textarea, select, dialog')) return
     event.preventDefault()
     work(event)
   }

@@ -5,18 +5,19 @@ export function spoken(key: string): string {
 
 /** A number as people read it, with its unit: `138°`, `412 ms`, `0.58 shank`. */
 export function shown(value: number, unit: string | null): string {
+  if (value < 0) return `−${shown(-value, unit)}`
   if (unit === 'deg') return `${value.toFixed(Math.abs(value) < 10 ? 1 : 0)}°`
   if (unit === 'ms' || unit === 'frames') return `${value.toFixed(0)} ${unit}`
   return unit ? `${value.toFixed(2)} ${unit}` : value.toFixed(2)
 }
 
-/** The wanted range in words: “at most 85°”, “60–330 ms”. */
+/** The wanted range in words: “at most 85°”, “60 ms to 330 ms”. */
 export function wanted(within: readonly (number | null)[] | null, unit: string | null): string {
   const [lo, hi] = within ?? [null, null]
   if (lo == null && hi == null) return ''
   if (lo == null) return `at most ${shown(hi as number, unit)}`
   if (hi == null) return `at least ${shown(lo, unit)}`
-  return `${shown(lo, null).replace(/\.00$/, '')}–${shown(hi, unit)}`
+  return `${shown(lo, unit)} to ${shown(hi, unit)}`
 }
 
 /** Seconds as minutes, seconds and thousandths: `00:07.402`. */
