@@ -8,6 +8,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated, Any
 
+import click
 import typer
 from rich.console import Console
 from rich.progress import Progress
@@ -36,7 +37,14 @@ AsJson = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 def main() -> None:
     """Run a command: 0 done, 2 bad input with one line on stderr, 1 anything else."""
     try:
-        app()
+        sys.exit(app(standalone_mode=False))
+    except click.exceptions.NoArgsIsHelpError as error:
+        print(error.format_message())
+        sys.exit(0)
+    except click.UsageError as error:
+        _fail(error.format_message(), 2)
+    except (click.Abort, KeyboardInterrupt):
+        _fail("stopped", 1)
     except BadInput as error:
         _fail(str(error), 2)
     except LacertusError as error:
@@ -128,7 +136,9 @@ def _by_technique(
 
 
 def _as_dict(judgement: Judgement) -> dict[str, Any]:
-    return asdict(judgement) | {"verdict": judgement.verdict.value}
+    """The keys of the format; what to know of a reading (a lean, a guessed joint) stands in `reason` too."""
+    reason = "; ".join(part for part in (judgement.reason, *judgement.notes) if part)
+    return asdict(judgement) | {"verdict": judgement.verdict.value, "reason": reason or None}
 
 
 def _table(title: str, judgements: tuple[Judgement, ...]) -> Table:
@@ -173,17 +183,17 @@ def technique_show(technique_id: str, as_json: AsJson = False) -> None:
 
 
 @db_app.command("upgrade")
-def db_upgrade() -> None:
+def db_upgrade(as_json: AsJson = False) -> None:
     """Bring the database's schema up to date."""
     from lacertus.store import database
 
     database.upgrade()
-    typer.echo("The database is up to date.")
+    _print_json({"upgraded": True}) if as_json else typer.echo("The database is up to date.")
 
 
 @app.command()
-def serve(host: str = "127.0.0.1", port: int = 8000) -> None:
-    """Run the web server."""
+def serve(host: str = "127.0.0.1", port: int = 8000, as_json: AsJson = False) -> None:
+    """Run the web server. Its log is JSON lines in either case."""
     import uvicorn
 
     from lacertus.logs import configure_logs
@@ -193,8 +203,8 @@ def serve(host: str = "127.0.0.1", port: int = 8000) -> None:
 
 
 @app.command()
-def worker() -> None:
-    """Run a worker that reads clips and draws pictures."""
+def worker(as_json: AsJson = False) -> None:
+    """Run a worker that reads clips and draws pictures. Its log is JSON lines in either case."""
     from lacertus.jobs.tasks import run_worker
     from lacertus.logs import configure_logs
 
@@ -203,11 +213,16 @@ def worker() -> None:
 
 
 @app.command()
-def demo(port: Annotated[int | None, typer.Option(help="Port; a free one unless given.")] = None) -> None:
+def demo(port: Annotated[int | None, typer.Option(help="Port; a free one unless given.")] = None, as_json: AsJson = False) -> None:
     """Run the invented academy on this machine: database, worker and server."""
     from lacertus.local.demo import run
 
-    run(Path(__file__).resolve().parent.parent, port, lambda line: print(line, flush=True))
+    run(
+        Path(__file__).resolve().parent.parent,
+        port,
+        lambda line: print(line, file=sys.stderr if as_json else sys.stdout, flush=True),
+        as_json,
+    )
 
 
 if __name__ == "__main__":

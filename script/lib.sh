@@ -81,7 +81,7 @@ setup_ui() {
   setup_node
   if ! fresh npm "$packages" || [ ! -d ui/node_modules ]; then
     say "installing the front end's packages"
-    (cd ui && npm ci --silent --no-audit --no-fund)
+    (cd ui && npm ci --loglevel=error --no-audit --no-fund >/dev/null)
     done_for npm "$packages"
   fi
   say "building the front end"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import signal
 import subprocess
@@ -126,14 +127,16 @@ class Demo:
         return alive
 
 
-def run(root: Path, port: int | None, say: Say) -> None:
-    """Run the demo until it is interrupted."""
+def run(root: Path, port: int | None, say: Say, as_json: bool = False) -> None:
+    """Run the demo until it is interrupted; `as_json` puts address and sign-in on standard output as one JSON object."""
     demo = Demo(root / ".run" / "demo", root, say)
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     try:
         demo.prepare()
         address = demo.start(port)
         email, password = demo.sign_in_file.read_text().splitlines()[:2]
+        if as_json:
+            print(json.dumps({"address": address, "email": email, "password": password}), flush=True)
         say("")
         say(f"  Lacertus is at  {address}")
         say(f"  e-mail          {email}")
