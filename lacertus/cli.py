@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import json
 import sys
 from dataclasses import asdict
@@ -194,6 +195,8 @@ def db_upgrade(as_json: AsJson = False) -> None:
 @app.command()
 def serve(host: str = "127.0.0.1", port: int = 8000, as_json: AsJson = False) -> None:
     """Run the web server. Its log is JSON lines in either case."""
+    # What is imported stays for ever: looking for garbage in it meanwhile costs a tenth of the start.
+    gc.disable()
     import uvicorn
 
     from lacertus.logs import configure_logs

@@ -41,11 +41,11 @@ python_for_venv() {
 }
 
 setup_python() {
-  python_for_venv >/dev/null || install_debian python3 python3-venv
   local python wanted
-  python="$(python_for_venv)" || die "Python 3.11 to 3.13 with venv is needed"
   wanted="$(mark requirements.lock pyproject.toml)-$ROOT"
   fresh python "$wanted" && [ -x "$VENV/bin/lacertus" ] && return 0
+  python_for_venv >/dev/null || install_debian python3 python3-venv
+  python="$(python_for_venv)" || die "Python 3.11 to 3.13 with venv is needed"
   say "installing the Python packages"
   [ -x "$VENV/bin/python" ] && "$VENV/bin/python" -c '' 2>/dev/null || { rm -rf "$VENV"; "$python" -m venv "$VENV"; }
   "$VENV/bin/python" -m pip install --quiet --disable-pip-version-check -r requirements.lock 2> >(grep -v '^WARNING' >&2)

@@ -60,6 +60,12 @@ def test_a_demonstration_is_judged_but_never_fixed(tmp_path: Path, technique_fil
     assert found["fix_first"] == []
 
 
+def test_what_to_know_of_a_reading_stands_in_its_reason(tmp_path: Path, technique_file: Path) -> None:
+    judged = answer("judge", written(tmp_path / "rep.json", rep_data()), "--technique", technique_file)["reps"][0]["checkpoints"][0]
+    assert (judged["verdict"], judged["notes"]) == ("met", [judged["reason"]])
+    assert "lean unknown" in judged["reason"]
+
+
 def test_coincident_points_spoil_one_checkpoint_not_the_rep(tmp_path: Path) -> None:
     file = written(tmp_path / "rep.json", rep_data(points(knee=LEG["ankle"])))
     by_id = {c["id"]: c for c in answer("judge", file)["reps"][0]["checkpoints"]}
@@ -87,7 +93,15 @@ def test_a_bad_rep_ends_with_two_and_one_line(tmp_path: Path, rep: Any, words: s
 
 
 @pytest.mark.parametrize(
-    "arguments", [("judge", "/no/such.json"), ("clip", "inspect", "/no/such.mp4"), ("technique", "show", "nix")]
+    "arguments",
+    [
+        ("judge", "/no/such.json"),
+        ("clip", "inspect", "/no/such.mp4"),
+        ("technique", "show", "nix"),
+        ("judge",),
+        ("judge", "x.json", "--colour"),
+        ("dance",),
+    ],
 )
 def test_what_is_not_there_ends_with_two(arguments: tuple[str, ...]) -> None:
     done = lacertus(*arguments)

@@ -79,7 +79,7 @@ def _read(clip_id: uuid.UUID, name: str) -> ClipFacts:
         source.parent.mkdir()
         source.symlink_to(original.resolve())
         copy = Path(folder) / "review.mp4"
-        facts = make_review_copy(source, copy, _Progress(clip_id))
+        facts = make_review_copy(source, copy, _Progress(clip_id), settings().most_pixels)
         media().put(copy, review_key(clip_id))
     return facts
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import os
 import signal
@@ -12,6 +13,7 @@ import urllib.error
 import urllib.request
 from collections.abc import Callable
 from pathlib import Path
+from typing import IO
 
 from lacertus.core.errors import LacertusError
 from lacertus.local.postgres import LocalPostgres, free_port
@@ -48,16 +50,28 @@ class Demo:
         self._load()
 
     def _load(self) -> None:
-        # Imported late: settings are read from the environment that was just set.
+        """Upgrade and fill the database, unless that was done before for the same schema."""
+        if self.sign_in_file.exists() and self._prepared.is_file() and self._prepared.read_text() == _schema_mark():
+            return
+        # Imported late: settings are read from the environment that was just set, and a second start needs none of it.
         from lacertus.jobs.queue import open_queue
         from lacertus.local import academy
+        from lacertus.logs import configure_logs
         from lacertus.store import database
 
-        database.upgrade()
-        open_queue()
-        if not self.sign_in_file.exists():
+        with (self.folder / "log").open("a") as log:
+            configure_logs(log)
+            database.upgrade()
+            open_queue()
             password = academy.load(academy.render_clips(self.root / ".run" / "studio", self.say), None, self.say)
+        if password is not None or not self.sign_in_file.exists():
             self._keep_sign_in(academy.EMAIL, password or "set at an earlier start")
+        self._prepared.write_text(_schema_mark())
+
+    @property
+    def _prepared(self) -> Path:
+        """Kept with the cluster, so that it goes when the cluster goes."""
+        return self.postgres.data / "lacertus-prepared"
 
     @property
     def sign_in_file(self) -> Path:
@@ -77,11 +91,15 @@ class Demo:
         """
         address = f"http://127.0.0.1:{port or free_port()}"
         with (self.folder / "log").open("ab") as log:
-            for command in (["worker"], ["serve", "--port", address.rsplit(":", 1)[1]]):
-                arguments = [sys.executable, "-m", "lacertus.cli", *command]
-                self._processes.append(subprocess.Popen(arguments, stdin=subprocess.DEVNULL, stdout=log, stderr=log, cwd=self.root))
-        self._wait_for(address)
+            # One after the other: together they would make each other slow, and people wait for the server.
+            self._start_process(log, "serve", "--port", address.rsplit(":", 1)[1])
+            self._wait_for(address)
+            self._start_process(log, "worker")
         return address
+
+    def _start_process(self, log: IO[bytes], *command: str) -> None:
+        arguments = [sys.executable, "-m", "lacertus.cli", *command]
+        self._processes.append(subprocess.Popen(arguments, stdin=subprocess.DEVNULL, stdout=log, stderr=log, cwd=self.root))
 
     def _wait_for(self, address: str) -> None:
         deadline = time.monotonic() + START_LIMIT_S
@@ -125,6 +143,15 @@ class Demo:
             except PermissionError:
                 alive.append(int(mark.name))
         return alive
+
+
+def _schema_mark() -> str:
+    """A mark of the migrations: another one asks for an upgrade."""
+    folder = Path(__file__).resolve().parent.parent / "store" / "migrations" / "versions"
+    digest = hashlib.sha256()
+    for path in sorted(folder.glob("*.py")):
+        digest.update(path.read_bytes())
+    return digest.hexdigest()
 
 
 def run(root: Path, port: int | None, say: Say, as_json: bool = False) -> None:

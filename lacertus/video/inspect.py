@@ -90,6 +90,18 @@ def video_stream(container: InputContainer, name: str) -> VideoStream:
     raise BadVideo(f"{name} holds no picture, only sound; send the video")
 
 
+def check_size(stream: VideoStream, name: str, most_pixels: int | None) -> None:
+    """Refuse a picture that is larger than a limit before any of it is decoded.
+
+    Raises:
+        BadVideo: it has more than `most_pixels`.
+    """
+    width, height = stream.codec_context.width, stream.codec_context.height
+    if most_pixels is not None and width * height > most_pixels:
+        most = most_pixels / 1e6
+        raise BadVideo(f"{name} has {width}×{height} pixels, more than the {most:.1f} million taken here; export it smaller")
+
+
 class FrameReader:
     """Decodes the frames of a stream in display order and keeps the table of their times.
 

@@ -16,7 +16,7 @@ from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
 from lacertus.video.errors import BadVideo, as_bad_video
-from lacertus.video.inspect import ClipFacts, FrameReader, Progress, Shape, open_clip, shape_of, video_stream
+from lacertus.video.inspect import ClipFacts, FrameReader, Progress, Shape, check_size, open_clip, shape_of, video_stream
 
 KEYFRAME_EVERY = 12
 MOST_LINES = 1080
@@ -26,25 +26,26 @@ CLOCK = Fraction(1, 90_000)
 ENCODER: dict[str, object] = {"preset": "veryfast", "crf": "19", "bf": "0", "g": str(KEYFRAME_EVERY), "sc_threshold": "0"}
 
 
-def make_review_copy(source: Path, target: Path, progress: Progress | None = None) -> ClipFacts:
+def make_review_copy(source: Path, target: Path, progress: Progress | None = None, most_pixels: int | None = None) -> ClipFacts:
     """Read a clip once and write its review copy; returns the facts with the frame table.
 
     `progress` may raise to stop the work; a half-written copy is removed then.
 
     Raises:
-        BadVideo: the source cannot be read.
+        BadVideo: the source cannot be read, or its picture has more than `most_pixels`.
     """
     try:
         with as_bad_video(source.name):
-            return _copy(source, target, progress)
+            return _copy(source, target, progress, most_pixels)
     except BaseException:
         target.unlink(missing_ok=True)
         raise
 
 
-def _copy(source: Path, target: Path, progress: Progress | None) -> ClipFacts:
+def _copy(source: Path, target: Path, progress: Progress | None, most_pixels: int | None) -> ClipFacts:
     with open_clip(source) as container, av.open(str(target), "w", format="mp4", options={"movflags": "faststart"}) as out:
         stream = video_stream(container, source.name)
+        check_size(stream, source.name, most_pixels)
         reader = FrameReader(container, stream, source.name)
         writer: _Writer | None = None
         for frame in reader:

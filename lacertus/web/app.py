@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
@@ -24,6 +25,8 @@ async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
     queue.open_queue()
     with database.session() as db:
         techniques.store_shipped(db)
+    gc.freeze()
+    gc.enable()
     yield
 
 

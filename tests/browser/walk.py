@@ -29,9 +29,9 @@ def chromium() -> Iterator[Browser]:
         browser.close()
 
 
-def sign_in(page: Page, url: str, password: str = PASSWORD) -> None:
+def sign_in(page: Page, url: str, password: str = PASSWORD, email: str = EMAIL) -> None:
     page.goto(url)
-    page.get_by_label("E-mail").fill(EMAIL)
+    page.get_by_label("E-mail").fill(email)
     page.get_by_label("Password").fill(password)
     page.get_by_role("button", name="Sign in").click()
 

@@ -165,3 +165,10 @@ def test_the_copy_has_at_most_1080_lines_and_even_sides(size: tuple[int, int], w
 )
 def test_variable_rate_is_more_than_the_clocks_rounding(gaps: list[float], tick: float, wanted: bool) -> None:
     assert is_variable(gaps, tick) is wanted
+
+
+def test_a_picture_over_the_limit_is_refused_before_it_is_decoded(tmp_path: Path, clips: dict[str, Path]) -> None:
+    make_review_copy(clips["constant"], tmp_path / "fits.mp4", most_pixels=480 * 270)
+    with pytest.raises(BadVideo, match="480×270 pixels"):
+        make_review_copy(clips["constant"], tmp_path / "copy.mp4", most_pixels=480 * 270 - 1)
+    assert not (tmp_path / "copy.mp4").exists()

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from pydantic import BeforeValidator, Field, model_serializer
+from pydantic import BeforeValidator, Field, field_validator, model_serializer
 
 from lacertus.core.body import is_point
 from lacertus.core.model import Record
@@ -22,6 +22,13 @@ class EventRef(Record):
 
     event: str
     nth: int = 1
+
+    @field_validator("nth")
+    @classmethod
+    def _counts_from_one(cls, value: int) -> int:
+        if value == 0:
+            raise ValueError("markings are counted from 1, or from −1 backwards")
+        return value
 
     @model_serializer
     def _as_written(self) -> str | dict[str, Any]:
@@ -64,15 +71,23 @@ def check_point(name: str) -> str:
 def _read_point(value: Any) -> Any:
     if isinstance(value, str):
         return {"name": check_point(value)}
-    if isinstance(value, dict) and "on" in value:
-        for end in value["on"]:
+    ends = value.get("on") if isinstance(value, dict) else None
+    if isinstance(ends, list | tuple) and all(isinstance(end, str) for end in ends):
+        for end in ends:
             check_point(end)
         return value
     raise ValueError("a point is a landmark or {on: [a, b], share: 0.5}")
 
 
-EventKey = Annotated[EventRef, BeforeValidator(_read_event)]
-Point = Annotated[PointRef, BeforeValidator(_read_point)]
+class OnSegment(Record):
+    """A place on the line between two landmarks: 0 at the first, 1 at the second."""
+
+    on: tuple[str, str]
+    share: float = Field(default=0.5, ge=0, le=1)
+
+
+EventKey = Annotated[EventRef, BeforeValidator(_read_event, json_schema_input_type=str | EventRef)]
+Point = Annotated[PointRef, BeforeValidator(_read_point, json_schema_input_type=str | OnSegment)]
 
 
 class Measure(Record):

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { VERDICT_WORDS } from '../parts/Glyph.svelte'
-  import { shown, spoken, wanted } from '../parts/words'
+  import { sentence, shown, spoken, wanted } from '../parts/words'
   import type { Bench } from './bench.svelte'
 
   interface Props {
@@ -40,16 +40,16 @@
         <button class="button main">Save correction</button>
       </form>
     {:else}
-      {#if judgement?.reason}<p class="text-sm" data-testid="reason">{judgement.reason}.</p>{/if}
+      {#if judgement?.reason}<p class="text-sm" data-testid="reason">{sentence(judgement.reason)}</p>{/if}
       <p class="soft text-sm">
-        {#if checkpoint.by_eye}{checkpoint.look_for}.
+        {#if checkpoint.by_eye}{checkpoint.look_for ? sentence(checkpoint.look_for) : ''}
         {:else}
           Wanted {wanted(checkpoint.within, checkpoint.unit)}{#if judgement && judgement.value !== null}, seen <span class="num">{shown(judgement.value, judgement.unit)} ±{shown(judgement.uncertainty ?? 0, judgement.unit)}</span>{/if}.
           {#if judgement?.frames.length}Read at frame <span class="num">{judgement.frames.join(' and ')}</span>.{/if}
-          {judgement?.notes.map((note) => note + '.').join(' ')}
+          {judgement?.notes.map(sentence).join(' ')}
         {/if}
       </p>
-      <p class="mt-1 text-[1.05rem] leading-tight">“{checkpoint.cues[0]}” <span class="soft text-sm">{checkpoint.why}.</span></p>
+      <p class="mt-1 text-[1.05rem] leading-tight">“{checkpoint.cues[0]}” <span class="soft text-sm">{sentence(checkpoint.why)}</span></p>
       {#if bench.tool === 'points' && bench.needs.length}
         <div class="mt-1 flex flex-wrap gap-1" aria-label="Points">
           {#each bench.needs as need (need.body + need.landmark + need.spot?.frame)}

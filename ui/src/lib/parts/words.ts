@@ -43,3 +43,8 @@ export function longDay(iso: string): string {
 export function bytes(count: number): string {
   return count < 1e6 ? `${Math.max(count / 1e3, 0.1).toFixed(1)} kB` : `${(count / 1e6).toFixed(1)} MB`
 }
+
+/** Words as a sentence: a capital and a full stop. */
+export function sentence(text: string): string {
+  return `${text.charAt(0).toUpperCase()}${text.slice(1)}.`
+}

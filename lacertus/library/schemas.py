@@ -1,0 +1,49 @@
+"""JSON Schemas of the open formats, generated from the models: python -m lacertus.library.schemas FOLDER."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from lacertus.core.measures import KINDS
+from lacertus.core.repfile import RepFile
+from lacertus.core.technique import Technique
+
+_DIALECT = "https://json-schema.org/draft/2020-12/schema"
+
+
+def rep_schema() -> dict[str, Any]:
+    """The rep file."""
+    return {"$schema": _DIALECT, "title": "Lacertus rep file"} | RepFile.model_json_schema(by_alias=True)
+
+
+def technique_schema() -> dict[str, Any]:
+    """The technique file; `measure` follows the checkpoint's kind."""
+    schema = {"$schema": _DIALECT, "title": "Lacertus technique file"} | Technique.model_json_schema(by_alias=True)
+    definitions, rules = schema["$defs"], []
+    for name, kind in sorted(KINDS.items()):
+        own = kind.measure_model.model_json_schema(by_alias=True)
+        definitions |= own.pop("$defs", {})
+        definitions[kind.measure_model.__name__] = own
+        wanted = {"properties": {"measure": {"$ref": f"#/$defs/{kind.measure_model.__name__}"}}}
+        rules.append({"if": {"properties": {"kind": {"const": name}}}, "then": wanted})
+    checkpoint = definitions["Checkpoint"]
+    checkpoint["properties"]["kind"] |= {"enum": sorted(KINDS)}
+    checkpoint["properties"]["measure"] = {"type": "object", "description": "Keys by kind: docs/measurement.md"}
+    checkpoint["allOf"] = rules
+    definitions.pop("Measure", None)
+    return schema
+
+
+SCHEMAS = {"rep.schema.json": rep_schema, "technique.schema.json": technique_schema}
+
+
+def text_of(name: str) -> str:
+    return json.dumps(SCHEMAS[name](), indent=1, ensure_ascii=False, sort_keys=True) + "\n"
+
+
+if __name__ == "__main__":
+    for file in SCHEMAS:
+        (Path(sys.argv[1]) / file).write_text(text_of(file), encoding="utf-8")

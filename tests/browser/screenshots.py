@@ -1,0 +1,72 @@
+"""Makes a current picture of each main view from the demo's data. Run by script/screenshots."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import Browser, Page, expect
+
+from lacertus.local.demo import Demo
+from tests.browser import walk
+
+ROOT = Path(__file__).resolve().parent.parent.parent
+DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+
+
+def clips(page: Page) -> None:
+    expect(page.locator("[data-clip]").first).to_be_visible()
+
+
+def bench(page: Page) -> None:
+    page.locator('[data-clip="ilse-front-kick-second.mp4"]').get_by_role("link").click()
+    page.locator('[data-checkpoint="thigh_lifted"]').click()
+    expect(page.get_by_test_id("frame")).not_to_have_text("0")
+
+
+def student(page: Page) -> None:
+    page.get_by_role("link", name="Students").click()
+    page.get_by_text("Ilse Marrane").click()
+    expect(page.locator("figure img").first).to_be_visible()
+
+
+VIEWS: tuple[tuple[str, dict[str, int], Callable[[Page], None]], ...] = (
+    ("clips", DESK, clips),
+    ("bench", DESK, bench),
+    ("student", DESK, student),
+    ("student-phone", PHONE, student),
+)
+
+
+def take(browser: Browser, address: str, sign_in: tuple[str, str], folder: Path) -> None:
+    """Sign in anew for each view, go there, and keep its picture."""
+    for name, size, go in VIEWS:
+        context = browser.new_context(viewport={"width": size["width"], "height": size["height"]})
+        page = context.new_page()
+        walk.sign_in(page, address, sign_in[1], sign_in[0])
+        go(page)
+        page.wait_for_timeout(600)
+        page.screenshot(path=str(folder / f"{name}.png"))
+        context.close()
+
+
+def main(target: Path) -> None:
+    target.mkdir(parents=True, exist_ok=True)
+    (ROOT / ".run").mkdir(exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=ROOT / ".run") as folder:
+        demo = Demo(Path(folder), ROOT, print)
+        try:
+            demo.prepare()
+            address = demo.start(None)
+            email, password = demo.sign_in_file.read_text().splitlines()[:2]
+            with walk.chromium() as browser:
+                take(browser, address, (email, password), target)
+        finally:
+            demo.stop()
+            demo.postgres.destroy()
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]))
