@@ -9,7 +9,6 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated, Any
 
-import click
 import typer
 from rich.console import Console
 from rich.progress import Progress
@@ -24,13 +23,20 @@ from lacertus.library import load_technique, shipped, shipped_technique
 
 LARGEST_REP_BYTES = 200_000_000
 
-app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
-clip_app = typer.Typer(no_args_is_help=True, help="Read video files.")
-technique_app = typer.Typer(no_args_is_help=True, help="Check, list and print techniques.")
-db_app = typer.Typer(no_args_is_help=True, help="Look after the database.")
+app = typer.Typer(add_completion=False, pretty_exceptions_enable=False, help=__doc__)
+clip_app = typer.Typer(help="Read video files.")
+technique_app = typer.Typer(help="Check, list and print techniques.")
+db_app = typer.Typer(help="Look after the database.")
 app.add_typer(clip_app, name="clip")
 app.add_typer(technique_app, name="technique")
 app.add_typer(db_app, name="db")
+
+
+@app.callback(invoke_without_command=True)
+def _without_command(context: typer.Context) -> None:
+    if context.invoked_subcommand is None:
+        typer.echo(context.get_help())
+
 
 AsJson = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 
@@ -39,12 +45,9 @@ def main() -> None:
     """Run a command: 0 done, 2 bad input with one line on stderr, 1 anything else."""
     try:
         sys.exit(app(standalone_mode=False))
-    except click.exceptions.NoArgsIsHelpError as error:
-        print(error.format_message())
-        sys.exit(0)
-    except click.UsageError as error:
-        _fail(error.format_message(), 2)
-    except (click.Abort, KeyboardInterrupt):
+    except typer.TyperException as error:
+        _fail(f"{error.format_message()} (--help tells more)", 2)
+    except (typer.Abort, KeyboardInterrupt):
         _fail("stopped", 1)
     except BadInput as error:
         _fail(str(error), 2)
