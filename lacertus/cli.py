@@ -26,9 +26,11 @@ LARGEST_REP_BYTES = 200_000_000
 app = typer.Typer(add_completion=False, pretty_exceptions_enable=False, help=__doc__)
 clip_app = typer.Typer(help="Read video files.")
 technique_app = typer.Typer(help="Check, list and print techniques.")
+studio_app = typer.Typer(help="Synthetic clips with known truth.")
 db_app = typer.Typer(help="Look after the database.")
 app.add_typer(clip_app, name="clip")
 app.add_typer(technique_app, name="technique")
+app.add_typer(studio_app, name="studio")
 app.add_typer(db_app, name="db")
 
 
@@ -184,6 +186,42 @@ def technique_show(technique_id: str, as_json: AsJson = False) -> None:
     """Print a shipped technique."""
     data = shipped_technique(technique_id).model_dump(mode="json", by_alias=True, exclude_defaults=True)
     _print_json(data) if as_json else typer.echo(json.dumps(data, ensure_ascii=False, indent=2))
+
+
+@studio_app.command("list")
+def studio_list(as_json: AsJson = False) -> None:
+    """List the shipped scripts."""
+    from lacertus.studio.script import shipped_scripts
+
+    rows = [
+        {"id": script.id, "path": str(path), "technique": script.technique, "faults": list(script.faults)}
+        for path, script in shipped_scripts()
+    ]
+    if as_json:
+        _print_json(rows)
+        return
+    for row in rows:
+        typer.echo(f"{row['id']:32} {row['technique']:24} {', '.join(row['faults']) or 'no fault'}")
+
+
+@studio_app.command("render")
+def studio_render(
+    script: Path,
+    out: Annotated[Path, typer.Option(help="Folder for clip.mp4 and truth.json.")],
+    as_json: AsJson = False,
+) -> None:
+    """Render a script: a clip, and the truth of every frame."""
+    from lacertus.studio.script import load_script
+
+    read = load_script(script)
+    # Imported late: compiling the renderer's loops takes a moment, and a bad script needs none of it.
+    from lacertus.studio.clips import render
+
+    with Progress(console=Console(stderr=True), transient=True, disable=not sys.stderr.isatty()) as bar:
+        task = bar.add_task("filming", total=None)
+        files = render(read, out, lambda done, total: bar.update(task, completed=done, total=total))
+    found = {"id": read.id, "files": [str(path) for path in files]}
+    _print_json(found) if as_json else typer.echo("\n".join(str(path) for path in files))
 
 
 @db_app.command("upgrade")

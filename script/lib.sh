@@ -94,7 +94,14 @@ setup_all() {
   exec 9> "$ROOT/.run/setup.lock"
   flock 9
   [ -n "$(find /usr/lib/postgresql -name initdb 2>/dev/null | head -1)" ] || install_debian postgresql
-  setup_python
-  setup_ui
+  if node_is_new_enough; then
+    # Python's and the front end's packages have nothing to do with each other: fetch them side by side.
+    setup_ui & local ui=$!
+    setup_python
+    wait "$ui"
+  else
+    setup_python
+    setup_ui
+  fi
   exec 9>&-
 }

@@ -7,7 +7,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 import httpx
@@ -15,49 +15,49 @@ import pytest
 from sqlalchemy.orm import Session
 
 from lacertus.local.postgres import LocalPostgres
-from lacertus.studio.camera import Camera
-from lacertus.studio.clips import Recording, even_times, record, uneven_times
-from lacertus.studio.demo_scenes import ILSE, TOMAS, kicks, sweep
-from lacertus.studio.foot_sweep import FootSweep
-from lacertus.studio.front_kick import FrontKick
-from lacertus.studio.scene import Scene, truth
+from lacertus.studio.clips import record
+from lacertus.studio.scene import Shot, truth
+from lacertus.studio.script import Script, read_script, shots_of
 
 ROOT = Path(__file__).resolve().parent.parent
-LOW = FrontKick(thigh=62.0, return_s=0.45)
-
-
-def small(scene: Scene) -> Scene:
-    """The same scene on fewer pixels, quick to draw."""
-    camera = scene.camera
-    return replace(scene, camera=Camera(position=camera.position, target=camera.target, width=480, height=270))
-
-
-SCENES = {
-    "constant": (lambda: kicks(ILSE, [LOW], lambda s: even_times(s, 60)), Recording(group=30)),
-    "variable": (lambda: sweep(TOMAS, FootSweep(sweep_s=0.19, knee=22.0), lambda s: uneven_times(s, 40, 5)), Recording(group=30)),
-    "long_gop": (lambda: kicks(ILSE, [LOW], lambda s: even_times(s, 30)), Recording(group=250, b_frames=3)),
+SMALL = {"camera": {"size": [480, 270]}, "scatter": 0.0, "lacertus_script": 1}
+LOW = [{"faults": {"low-chamber": 0.95, "no-return": 260}}]
+SCRIPTS = {
+    "constant": {"technique": "front-kick", "reps": LOW, "recording": {"fps": 60}},
+    "variable": {
+        "technique": "advancing-foot-sweep",
+        "reps": [{"faults": {"late-sweep": 190, "bent-sweep": 30}}],
+        "recording": {"fps": 40, "variable": True},
+        "seed": 5,
+    },
+    "long_gop": {"technique": "front-kick", "reps": LOW, "recording": {"fps": 30, "group": 250, "b_frames": 3}},
 }
 
 
 @pytest.fixture(scope="session")
-def scenes() -> dict[str, Scene]:
-    return {name: small(build()) for name, (build, _) in SCENES.items()}
+def scripts() -> dict[str, Script]:
+    return {name: read_script(SMALL | {"id": name.replace("_", "-")} | script) for name, script in SCRIPTS.items()}
 
 
 @pytest.fixture(scope="session")
-def clips(tmp_path_factory: pytest.TempPathFactory, scenes: dict[str, Scene]) -> dict[str, Path]:
+def shots(scripts: dict[str, Script]) -> dict[str, Shot]:
+    return {name: shots_of(script)[0] for name, script in scripts.items()}
+
+
+@pytest.fixture(scope="session")
+def clips(tmp_path_factory: pytest.TempPathFactory, scripts: dict[str, Script], shots: dict[str, Shot]) -> dict[str, Path]:
     """Three real clips: constant rate, variable rate, long groups of pictures with B-frames."""
     folder = tmp_path_factory.mktemp("clips")
     found = {}
-    for name, scene in scenes.items():
+    for name, shot in shots.items():
         found[name] = folder / f"{name}.mp4"
-        record(scene, found[name], SCENES[name][1])
+        record(shot, found[name], scripts[name].recording)
     return found
 
 
 @pytest.fixture(scope="session")
-def truths(scenes: dict[str, Scene]) -> dict[str, dict]:  # type: ignore[type-arg]
-    return {name: truth(scene) for name, scene in scenes.items()}
+def truths(shots: dict[str, Shot]) -> dict[str, dict]:  # type: ignore[type-arg]
+    return {name: truth(shot) for name, shot in shots.items()}
 
 
 @pytest.fixture(scope="session")

@@ -3,7 +3,9 @@
 LacertusError
 ├── BadInput              what was handed in cannot be used; nothing was stored
 │   ├── BadRep            a rep file or a rep's data
-│   ├── BadTechnique      a technique definition (carries every Problem found)
+│   ├── BadDefinition     a file that people write (carries every Problem found)
+│   │   ├── BadTechnique  a technique definition
+│   │   └── BadScript     a studio script
 │   └── Coincident        points that must differ do not
 └── Unreadable            a checkpoint cannot be told from what there is
     ├── NotSeen           something is missing, or the picture does not show it
@@ -12,6 +14,7 @@ LacertusError
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 
@@ -43,13 +46,21 @@ class Problem:
         return f"line {self.line}: {where}: {self.message}" if self.line else f"{where}: {self.message}"
 
 
-class BadTechnique(BadInput):
-    """This technique definition cannot be used. Nothing was stored."""
+class BadDefinition(BadInput):
+    """This file cannot be used. Nothing was stored."""
 
-    def __init__(self, problems: list[Problem], source: str = "technique") -> None:
+    def __init__(self, problems: Sequence[Problem], source: str = "file") -> None:
         self.problems = tuple(problems)
         lines = "; ".join(str(problem) for problem in problems)
         super().__init__(f"{source}: {lines}")
+
+
+class BadTechnique(BadDefinition):
+    """This technique definition cannot be used. Nothing was stored."""
+
+
+class BadScript(BadDefinition):
+    """This studio script cannot be used. Nothing was written."""
 
 
 class Coincident(BadInput):

@@ -4,114 +4,170 @@ from __future__ import annotations
 
 import hashlib
 import json
+import os
 import secrets
 import shutil
 import tempfile
 import uuid
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from concurrent.futures import ProcessPoolExecutor, as_completed
 from datetime import date, timedelta
+from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from lacertus import core, studio
+from lacertus.core.judge import needed_points
+from lacertus.core.repfile import RepFile, read_rep
+from lacertus.core.technique import Technique
 from lacertus.jobs import tasks
-from lacertus.services import correct, intake, people, techniques
+from lacertus.library import shipped_technique
+from lacertus.local import history
+from lacertus.local.history import FILMED, HISTORY, PEOPLE, Day, Filmed
+from lacertus.services import bring_in, correct, intake, people, techniques
 from lacertus.services import review as reviewing
 from lacertus.services.correct import Arrow, Mark
-from lacertus.services.review import JudgedRep, Spot
+from lacertus.services.review import JudgedRep
 from lacertus.store import database
-from lacertus.store.tables import Academy, Account, RepRow
-from lacertus.studio.clips import record, write_truth
-from lacertus.studio.demo_scenes import SCENES
+from lacertus.store.tables import Academy, Account
+from lacertus.studio.clips import record, truth_text
+from lacertus.studio.moves import MOVES
+from lacertus.studio.scene import truth
+from lacertus.studio.script import read_script, shipped_script, shots_of
 
 Say = Callable[[str], None]
 
 ACADEMY = "Ottermoor Academy"
 COACH = "Rhea Damsoll"
 EMAIL = "coach@ottermoor.example"
-
-
-@dataclass(frozen=True, kw_only=True)
-class Past:
-    """A clip that was reviewed: how long ago, the answers by eye in each rep, and what was corrected."""
-
-    student: str
-    clip: str
-    days_ago: int
-    answers: tuple[Mapping[str, bool], ...]
-    correct: Mapping[str, str]
-
-
-@dataclass(frozen=True, kw_only=True)
-class Waiting:
-    """A clip that waits for its review."""
-
-    student: str
-    clip: str
-    days_ago: int
-
-
-STUDENTS = (
-    ("Ilse Marrane", "both", "Front kick since the summer; the knee stays low when tired."),
-    ("Tomas Verhaal", "right", "Throws with the right; falls passed standing."),
-    ("Oda Lindqvar", "both", "New; wants a quicker kick."),
-    ("Benno Achterdam", "both", ""),
-)
-FINE = {"hands_up": True, "toes_back": True, "lands_by_choice": True}
-HISTORY = (
-    Past(
-        student="Ilse Marrane",
-        clip="ilse-front-kick-first.mp4",
-        days_ago=22,
-        answers=(FINE | {"hands_up": False}, FINE | {"lands_by_choice": False}),
-        correct={"thigh_lifted": "Knee first then foot"},
-    ),
-    Past(
-        student="Ilse Marrane",
-        clip="ilse-front-kick-second.mp4",
-        days_ago=8,
-        answers=(FINE | {"hands_up": False}, FINE),
-        correct={"thigh_lifted": "Show the knee to the mirror"},
-    ),
-)
-QUEUE = (
-    Waiting(student="Ilse Marrane", clip="ilse-front-kick-third.mp4", days_ago=1),
-    Waiting(student="Tomas Verhaal", clip="tomas-foot-sweep.mp4", days_ago=1),
-    Waiting(student="Oda Lindqvar", clip="oda-front-kick.mp4", days_ago=0),
-)
+PLACING_SHARE = 0.35
+"""The history's points scatter by this share of the default σ of a placed point: a careful coach."""
 
 
 def studio_mark() -> str:
-    """A mark of everything that the clips are drawn from, so that a changed studio draws them anew."""
+    """A mark of everything that clips and history are made from, so that a changed studio makes them anew."""
     digest = hashlib.sha256()
-    for module in (studio, core):
-        for path in sorted(Path(str(module.__file__)).parent.glob("*.py")):
-            if module is studio or path.name == "body.py":
-                digest.update(path.read_bytes())
+    folders = [Path(str(module.__file__)).parent for module in (studio, core)]
+    files = [path for folder in folders for path in sorted(folder.rglob("*")) if path.suffix in (".py", ".yaml")]
+    for path in [*files, Path(str(history.__file__)), Path(__file__)]:
+        digest.update(path.read_bytes())
     return digest.hexdigest()[:16]
 
 
-def render_clips(folder: Path, say: Say) -> Path:
-    """Draw the demo's clips and their truth once; later calls find them."""
+# --- what is made once and kept --------------------------------------------------------------------
+
+
+def prepare(folder: Path, say: Say) -> Path:
+    """Film the demo's clips and work out the history's reps once; later calls find them."""
     target = folder / studio_mark()
     if (target / "whole").exists():
         return target
     target.mkdir(parents=True, exist_ok=True)
-    for number, scene in enumerate(SCENES, 1):
-        say(f"filming {number} of {len(SCENES)}: {scene.name}")
-        if not (target / scene.name).exists():
-            built = scene.build()
-            write_truth(built, target / f"{scene.name}.json")
-            record(built, target / scene.name, scene.recording)
+    os.environ.setdefault("NUMBA_NUM_THREADS", "1")
+    say(f"filming {len(FILMED)} clips and {len(HISTORY)} days of history")
+    # Spawned, not forked: the renderer's threads do not survive a fork.
+    with ProcessPoolExecutor(max_workers=max(os.cpu_count() or 1, 1), mp_context=get_context("spawn")) as pool:
+        jobs = [pool.submit(_film, filmed.script, target) for filmed in FILMED]
+        jobs += [pool.submit(_write_history, number, target) for number in range(len(HISTORY))]
+        for done, job in enumerate(as_completed(jobs), 1):
+            job.result()
+            if done % 10 == 0 or done == len(jobs):
+                say(f"  {done} of {len(jobs)}")
     (target / "whole").touch()
     return target
 
 
-def load(clips: Path, password: str | None, say: Say) -> str | None:
+def _film(script_id: str, folder: Path) -> None:
+    film = folder / f"{script_id}.mp4"
+    if film.exists():
+        return
+    script = shipped_script(script_id)
+    shots = shots_of(script)[:1]
+    (folder / f"{script_id}.json").write_text(truth_text(shots), encoding="utf-8")
+    record(shots[0], film, script.recording)
+
+
+def _write_history(number: int, folder: Path) -> None:
+    day = HISTORY[number]
+    reps = _spoken_reps(day, number) if day.technique not in MOVES else _studio_reps(day, number)
+    (folder / f"history-{number}.json").write_text(json.dumps(reps), encoding="utf-8")
+
+
+def _studio_reps(day: Day, number: int) -> list[dict[str, Any]]:
+    """The day's reps as the studio does them: events and the points that the technique reads, as a coach places them."""
+    move, technique = MOVES[day.technique], shipped_technique(day.technique)
+    person = next(person for person in PEOPLE if person.name == day.student)
+    reps = [{"faults": {code: degree for code, degree in story.items() if move.fault(code)}} for story in day.reps]
+    script: dict[str, Any] = {
+        "lacertus_script": 1, "id": "history", "technique": day.technique, "side": day.side, "seed": number + 50, "rung": day.rung,
+        "performer": {"look": person.look}, "reps": reps, "recording": {"fps": 60},
+    }  # fmt: skip
+    told = truth(shots_of(read_script(script))[0], only_events=True)["reps"]
+    chance = np.random.default_rng(number)
+    return [_as_placed(rep, technique, story, chance) for rep, story in zip(told, day.reps, strict=True)]
+
+
+def _as_placed(
+    rep: dict[str, Any], technique: Technique, story: Mapping[str, float], chance: np.random.Generator
+) -> dict[str, Any]:
+    """A rep's truth as a coach would have marked it: only what is read, a little beside the spot, answers by eye."""
+    needs = {(n.body, n.landmark, n.frame) for n in needed_points(technique, read_rep(rep))}
+    bodies: dict[str, Any] = {}
+    for body, data in rep["bodies"].items():
+        off = PLACING_SHARE * 0.01 * data["height_px"]
+        landmarks = {}
+        for landmark, entries in data["landmarks"].items():
+            placed = [
+                {
+                    "frame": e["frame"],
+                    "x": e["x"] + float(chance.normal(0, off)),
+                    "y": e["y"] + float(chance.normal(0, off)),
+                    "by": "placed",
+                }
+                for e in entries
+                if (body, landmark, e["frame"]) in needs
+            ]
+            if placed:
+                landmarks[landmark] = placed
+        bodies[body] = {"height_px": data["height_px"], "landmarks": landmarks}
+    return rep | {"bodies": bodies, "seen": _answers(technique, story)}
+
+
+def _answers(technique: Technique, story: Mapping[str, float]) -> dict[str, dict[str, bool]]:
+    return {c.id: {"coach": c.fault.code not in story} for c in technique.checkpoints if c.kind == "seen"}
+
+
+def _spoken_reps(day: Day, number: int) -> list[dict[str, Any]]:
+    """Reps of a technique that the studio does not move: instants and answers alone, no points."""
+    chance = np.random.default_rng(number)
+    technique = shipped_technique(day.technique)
+    found, clock = [], 30
+    pts = [round(k / 60, 6) for k in range(110 * len(day.reps) + 60)]
+    for story in day.reps:
+        seat = clock + int(chance.integers(20, 26))
+        shoulders = seat + int(chance.integers(13, 18))
+        strike = shoulders + (int(chance.integers(9, 13)) if "late-strike" in story else int(chance.integers(-4, 0)))
+        events = {"seat_down": [seat], "shoulders_down": [shoulders], "arms_strike": [strike], "still": [shoulders + 30]}
+        found.append(
+            {
+                "lacertus_rep": 1, "technique": day.technique, "side": "right", "partner": "none", "rung": day.rung,
+                "heading": "left",
+                "view": "side", "size": [1280, 720], "pts_s": pts, "range": [clock, clock + 95], "events": events,
+                "seen": _answers(technique, story),
+            }
+        )  # fmt: skip
+        clock += 110
+    return found
+
+
+# --- the academy itself ------------------------------------------------------------------------------
+
+
+def load(made: Path, password: str | None, say: Say) -> str | None:
     """Make the academy unless it is there; returns the coach's new password, or None."""
     with database.session() as db:
         techniques.store_shipped(db)
@@ -121,14 +177,15 @@ def load(clips: Path, password: str | None, say: Say) -> str | None:
     password = password or "-".join(secrets.choice(_WORDS) for _ in range(3))
     with database.session() as db:
         academy = people.create_academy(db, ACADEMY).id
-        students = {name: people.create_student(db, academy, name, side, note).id for name, side, note in STUDENTS}
-    for past in HISTORY:
-        say(f"reviewing {past.clip}")
-        clip = _take_in(academy, students[past.student], clips / past.clip, past.days_ago)
-        _review(academy, clip, json.loads((clips / f"{past.clip}.json").read_text()), past)
-    for waiting in QUEUE:
-        say(f"reading {waiting.clip}")
-        _take_in(academy, students[waiting.student], clips / waiting.clip, waiting.days_ago)
+        students = {person.name: people.create_student(db, academy, person.name, person.side, person.note).id for person in PEOPLE}
+    say(f"writing down {len(HISTORY)} reviews of {len(PEOPLE)} students")
+    for number, day in enumerate(HISTORY):
+        _keep_history(academy, students[day.student], day, json.loads((made / f"history-{number}.json").read_text()))
+    for filmed in FILMED:
+        say(f"reading {filmed.script}.mp4")
+        clip = _take_in(academy, students[filmed.student], made / f"{filmed.script}.mp4", filmed.days_ago)
+        if filmed.reviewed:
+            _review(academy, clip, json.loads((made / f"{filmed.script}.json").read_text()), filmed)
     with database.session() as db:
         # Last, so that a load that broke off is not taken for a whole one.
         people.create_account(db, academy, EMAIL, COACH, password)
@@ -148,6 +205,14 @@ _WORDS = (
 )  # fmt: skip
 
 
+def _keep_history(academy: uuid.UUID, student: uuid.UUID, day: Day, reps: list[dict[str, Any]]) -> None:
+    with database.session() as db:
+        on = date.today() - timedelta(days=day.days_ago)
+        read = [read_rep(rep) for rep in reps]
+        review = bring_in.bring_in(db, academy, student, f"{day.technique}, {len(reps)} reps", on, read)
+        reviewing.finish(db, academy, review.id)
+
+
 def _take_in(academy: uuid.UUID, student: uuid.UUID, file: Path, days_ago: int) -> uuid.UUID:
     with tempfile.TemporaryDirectory() as folder:
         sent = Path(folder) / file.name
@@ -158,14 +223,22 @@ def _take_in(academy: uuid.UUID, student: uuid.UUID, file: Path, days_ago: int) 
     return clip.id
 
 
-def _review(academy: uuid.UUID, clip: uuid.UUID, truth: dict[str, Any], past: Past) -> None:
+def _review(academy: uuid.UUID, clip: uuid.UUID, told: dict[str, Any], filmed: Filmed) -> None:
+    """Review a filmed clip by its truth, correct what was missed, and finish."""
+    faults: list[dict[str, float]] = [{} for _ in told["reps"]]
+    for fault in told["faults"]:
+        faults[fault["rep"]][fault["fault"]] = fault["degree"]
+    chance = np.random.default_rng(len(told["reps"]))
+    technique = shipped_technique(told["reps"][0]["technique"])
+    reps = [read_rep(_as_placed(rep, technique, story, chance)) for rep, story in zip(told["reps"], faults, strict=True)]
     with database.session() as db:
         review = reviewing.open_review(db, academy, clip)
-        first = truth["reps"][0]
-        for body, data in first["bodies"].items():
-            reviewing.set_height(db, academy, review.id, body, data["height_px"])
-    for rep, answers in zip(truth["reps"], past.answers, strict=True):
-        _mark_rep(academy, review.id, rep, answers, past)
+        for body, data in reps[0].bodies.items():
+            reviewing.set_height(db, academy, review.id, body, data.height_px)
+        bring_in.add_reps(db, academy, review.id, reps)
+    with database.session() as db:
+        for entry in reviewing.judged(reviewing.load(db, academy, review.id)):
+            _correct(db, academy, entry, filmed, reps)
     with database.session() as db:
         finished = reviewing.finish(db, academy, review.id)
         stills = [correction.id for correction in finished.corrections]
@@ -173,38 +246,22 @@ def _review(academy: uuid.UUID, clip: uuid.UUID, truth: dict[str, Any], past: Pa
         tasks.draw_still(str(still))
 
 
-def _mark_rep(academy: uuid.UUID, review: uuid.UUID, rep: dict[str, Any], answers: Mapping[str, bool], past: Past) -> None:
-    with database.session() as db:
-        facts = {key: rep[key] for key in ("side", "heading", "view", "partner", "rung")}
-        facts |= {"first_frame": rep["range"][0], "last_frame": rep["range"][1], "options": {}}
-        row = reviewing.cut_rep(db, academy, review, rep["technique"], facts)
-    with database.session() as db:
-        for event, frames in rep["events"].items():
-            reviewing.mark_event(db, academy, row.id, event, frames)
-        for need in _judged(db, academy, review, row.id).needs:
-            if need.frame is not None:
-                entry = rep["bodies"][need.body]["landmarks"][need.landmark][need.frame]
-                spot = Spot(body=need.body, landmark=need.landmark, frame=need.frame)
-                reviewing.place_point(db, academy, row.id, spot, entry["x"], entry["y"])
-        for checkpoint, yes in answers.items():
-            reviewing.answer(db, academy, row.id, checkpoint, yes)
-    with database.session() as db:
-        _correct(academy, review, row, past)
+def _correct(db: Session, academy: uuid.UUID, entry: JudgedRep, filmed: Filmed, reps: list[RepFile]) -> None:
+    """Draw the correction of each checkpoint that was missed: an arrow beside the working knee."""
+    told = next(rep for rep in reps if rep.range[0] == entry.rep.first_frame)
+    for judgement in entry.judgements:
+        cue = dict(filmed.correct).get(judgement.id)
+        if cue is None or not judgement.counts_as_missed or not judgement.frames:
+            continue
+        frame = judgement.frames[-1]
+        x, y = _place_of(told, frame)
+        reach = 0.16 * (told.bodies["performer"].height_px or 300)
+        arrow = Arrow(from_x=x + reach * 0.3, from_y=y, to_x=x + reach * 0.2, to_y=y - reach)
+        correct.draw(db, academy, entry.rep.id, Mark(checkpoint=judgement.id, frame=frame, arrow=arrow, cue=cue))
 
 
-def _judged(db: Session, academy: uuid.UUID, review: uuid.UUID, rep: uuid.UUID) -> JudgedRep:
-    return next(e for e in reviewing.judged(reviewing.load(db, academy, review)) if e.rep.id == rep)
-
-
-def _correct(academy: uuid.UUID, review: uuid.UUID, row: RepRow, past: Past) -> None:
-    """Draw the correction of each checkpoint that was missed: an arrow up from the working knee."""
-    with database.session() as db:
-        entry = _judged(db, academy, review, row.id)
-        for judgement in entry.judgements:
-            cue = past.correct.get(judgement.id)
-            if cue is None or not judgement.counts_as_missed:
-                continue
-            frame = judgement.frames[0]
-            knee = next(p for p in entry.rep.points if p.landmark == f"{entry.rep.side}_knee" and p.frame == frame)
-            arrow = Arrow(from_x=knee.x + 20, from_y=knee.y - 10, to_x=knee.x + 10, to_y=knee.y - 80)
-            correct.draw(db, academy, row.id, Mark(checkpoint=judgement.id, frame=frame, arrow=arrow, cue=cue))
+def _place_of(rep: RepFile, frame: int) -> tuple[float, float]:
+    """Somewhere on the performer near a frame: the working knee where it was placed, else the middle of the picture."""
+    entries = rep.bodies["performer"].landmarks.get(f"{rep.side}_knee", ())
+    best = min(entries, key=lambda entry: abs(entry.frame - frame), default=None)
+    return (best.x, best.y) if best else (rep.size[0] / 2, rep.size[1] * 0.6)

@@ -63,7 +63,7 @@ class Demo:
             configure_logs(log)
             database.upgrade()
             open_queue()
-            password = academy.load(academy.render_clips(self.root / ".run" / "studio", self.say), None, self.say)
+            password = academy.load(academy.prepare(self.root / ".run" / "studio", self.say), None, self.say)
         if password is not None or not self.sign_in_file.exists():
             self._keep_sign_in(academy.EMAIL, password or "set at an earlier start")
         self._prepared.write_text(_schema_mark())

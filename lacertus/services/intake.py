@@ -105,7 +105,7 @@ def stop_reading(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
 def read_again(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
     """Make a stopped or failed clip wait to be read again."""
     found = clip(db, academy, clip_id)
-    if found.state not in ("stopped", "failed"):
+    if found.state not in ("stopped", "failed") or not found.has_film:
         raise Conflict(f"“{found.name}” need not be read again.")
     found.state, found.failure, found.stop_asked, found.frames_done = "waiting", None, False, 0
 

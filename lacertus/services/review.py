@@ -76,6 +76,17 @@ def load(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
     return review
 
 
+def checked(review: Review) -> Review:
+    """The review itself, with every rep checked against its clip and its technique.
+
+    Raises:
+        BadInput: one does not fit.
+    """
+    for rep in review.reps:
+        _check(review, rep)
+    return review
+
+
 def open_for_change(review: Review) -> Review:
     """The review itself; raises Conflict where it is finished and so kept as it was."""
     if review.finished_at is not None:

@@ -6,7 +6,20 @@ import uuid
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import ARRAY, JSON, CheckConstraint, DateTime, Double, ForeignKey, Index, Integer, MetaData, UniqueConstraint, func
+from sqlalchemy import (
+    ARRAY,
+    JSON,
+    CheckConstraint,
+    DateTime,
+    Double,
+    ForeignKey,
+    Index,
+    Integer,
+    MetaData,
+    UniqueConstraint,
+    func,
+    true,
+)
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -114,6 +127,7 @@ class Clip(Base):
     frames_done: Mapped[int] = mapped_column(default=0)
     frames_expected: Mapped[int | None]
     stop_asked: Mapped[bool] = mapped_column(default=False)
+    has_film: Mapped[bool] = mapped_column(default=True, server_default=true())
     size_bytes: Mapped[int] = mapped_column(default=0)
     codec: Mapped[str | None]
     width: Mapped[int | None]

@@ -1,90 +1,110 @@
-"""Scenes → video files as phones make them: constant or variable rate, short or long groups of pictures."""
+"""Shots → video files as phones make them: constant or variable rate, short or long groups of pictures, turned, slowed."""
 
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
-from dataclasses import dataclass
+import shutil
+import tempfile
+from collections.abc import Callable, Iterator
 from fractions import Fraction
 from pathlib import Path
-from typing import cast
 
 import av
 import numpy as np
 from av.video.frame import VideoFrame
-from av.video.stream import VideoStream
 
+from lacertus.core.errors import BadInput
+from lacertus.studio.camera import Camera
 from lacertus.studio.flesh import Part, parts_of
 from lacertus.studio.render import Picture, Stage
-from lacertus.studio.scene import Scene, truth
+from lacertus.studio.scene import Shot, truth
+from lacertus.studio.script import RecordingScript, Script, shots_of
 from lacertus.studio.stamp import write_stamp
 
 CLOCK = Fraction(1, 90_000)
+EXPOSURES = 3
+"""A blurred frame is the mean of so many exposures."""
+Progress = Callable[[int, int], None]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Recording:
-    """How a scene is written: a keyframe every `group` frames, and so many B-frames between."""
-
-    codec: str = "libx264"
-    group: int = 30
-    b_frames: int = 0
-    crf: int = 21
-    stamp: bool = True
+def pictures(shot: Shot, blur: float = 0.0) -> Iterator[Picture]:
+    """Every frame of a shot, drawn."""
+    stage = Stage(shot.camera.width, shot.camera.height)
+    gaps = np.diff(shot.times_s, append=2 * shot.times_s[-1] - shot.times_s[-2] if len(shot.times_s) > 1 else 0.0)
+    for time_s, gap in zip(shot.times_s, gaps, strict=True):
+        yield stage.draw(_exposures(shot, time_s, blur * float(gap)))
 
 
-def even_times(seconds: float, rate: float) -> tuple[float, ...]:
-    """Times of frames at a constant rate."""
-    return tuple(k / rate for k in range(round(seconds * rate)))
+def _exposures(shot: Shot, time_s: float, open_s: float) -> list[tuple[Camera, list[Part]]]:
+    """One exposure at a time, or several while the shutter is open around it."""
+    offsets = [0.0] if open_s == 0 else list((np.arange(EXPOSURES) - (EXPOSURES - 1) / 2) / EXPOSURES * open_s)
+    return [(shot.camera_at(time_s + off), parts_at(shot, time_s + off)) for off in offsets]
 
 
-def uneven_times(seconds: float, rate: float, seed: int) -> tuple[float, ...]:
-    """Times as a phone's clock gives them in poor light: jitter, and now and then a frame dropped."""
-    chance = np.random.default_rng(seed)
-    times, clock = [0.0], 0.0
-    while clock < seconds:
-        clock += (2 if chance.random() < 0.06 else 1) / rate * (1 + float(chance.uniform(-0.12, 0.12)))
-        times.append(clock)
-    return tuple(times)
+def parts_at(shot: Shot, time_s: float) -> list[Part]:
+    """All solid parts of both figures at a time."""
+    figures = shot.figures(time_s)
+    looks = {str(body): look for body, look in shot.scene.looks.items()}
+    return [part for body, joints in figures.items() for part in parts_of(joints, looks[body])]
 
 
-def pictures(scene: Scene) -> Iterator[Picture]:
-    """Every frame of a scene, drawn."""
-    stage = Stage(scene.camera)
-    looks = {"performer": scene.performer.look} | ({"partner": scene.partner.look} if scene.partner else {})
-    for time_s in scene.times_s:
-        joints = scene.joints(time_s)
-        figures: list[list[Part]] = [parts_of(joints[body], looks[body]) for body in joints]
-        yield stage.draw(figures)
-
-
-def record(scene: Scene, target: Path, recording: Recording | None = None) -> None:
-    """Write a scene as an MP4 file; nothing is left behind when it fails."""
-    recording = recording or Recording()
+def record(shot: Shot, target: Path, recording: RecordingScript, progress: Progress | None = None) -> None:
+    """Write a shot as an MP4 file; nothing is left behind when it fails."""
     part = target.with_suffix(".part")
     try:
         with av.open(str(part), "w", format="mp4") as out:
-            _encode(scene, out, recording)
+            _encode(shot, out, recording, progress)
         part.replace(target)
     finally:
         part.unlink(missing_ok=True)
 
 
-def _encode(scene: Scene, out: av.container.OutputContainer, recording: Recording) -> None:
-    stream = cast(VideoStream, out.add_stream(recording.codec, rate=30))
-    stream.width, stream.height, stream.pix_fmt = scene.camera.width, scene.camera.height, "yuv420p"
-    options: dict[str, object] = {"crf": str(recording.crf), "g": str(recording.group), "bf": str(recording.b_frames)}
+def _encode(shot: Shot, out: av.container.OutputContainer, how: RecordingScript, progress: Progress | None) -> None:
+    stream = out.add_stream("libx264", rate=30)
+    size = (shot.camera.width, shot.camera.height)
+    stream.width, stream.height = size[::-1] if how.rotation in (90, 270) else size
+    stream.pix_fmt = "yuv420p"
+    options: dict[str, object] = {"crf": str(how.crf), "g": str(how.group), "bf": str(how.b_frames)}
     stream.options = options | {"preset": "veryfast", "sc_threshold": "0"}
     stream.codec_context.time_base = CLOCK
     stream.time_base = CLOCK
-    for number, picture in enumerate(pictures(scene)):
-        shown = write_stamp(picture, number) if recording.stamp else picture
-        frame = VideoFrame.from_ndarray(np.ascontiguousarray(shown), format="rgb24")
-        frame.pts, frame.time_base = round((scene.times_s[number] - scene.times_s[0]) / CLOCK), CLOCK
+    if how.rotation:
+        stream.set_display_rotation(-how.rotation)
+    for number, picture in enumerate(pictures(shot, how.blur)):
+        shown = write_stamp(picture, number) if how.stamp else picture
+        # The phone was held turned: what the file says to turn clockwise was written anticlockwise.
+        turned = np.ascontiguousarray(np.rot90(shown, how.rotation // 90))
+        frame = VideoFrame.from_ndarray(turned, format="rgb24")
+        frame.pts, frame.time_base = round((shot.times_s[number] - shot.times_s[0]) * how.slowed / CLOCK), CLOCK
         out.mux(stream.encode(frame))
+        if progress is not None:
+            progress(number + 1, len(shot.times_s))
     out.mux(stream.encode(None))
 
 
-def write_truth(scene: Scene, target: Path) -> None:
-    """Write `truth.json`: a rep file for each rep, with every landmark in every frame, and every event."""
-    target.write_text(json.dumps(truth(scene), separators=(",", ":")), encoding="utf-8")
+def truth_text(shots: list[Shot]) -> str:
+    """`truth.json`: a rep file for each rep as the first camera sees it, the faults put in, and the second camera's reps."""
+    first = truth(shots[0])
+    views = [{"clip": f"clip-{number}.mp4", "reps": truth(shot)["reps"]} for number, shot in enumerate(shots[1:], 2)]
+    return json.dumps({"clip": "clip.mp4", **first, "views": views}, separators=(",", ":"))
+
+
+def render(script: Script, folder: Path, progress: Progress | None = None) -> list[Path]:
+    """Write `clip.mp4`, `truth.json` and, with a second camera, `clip-2.mp4`: all of them or none.
+
+    Raises:
+        BadInput: the folder cannot be written to.
+    """
+    shots = shots_of(script)
+    names = ["clip.mp4", *(f"clip-{number}.mp4" for number in range(2, len(shots) + 1))]
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        with tempfile.TemporaryDirectory(dir=folder, prefix=".render-") as part:
+            for name, shot in zip(names, shots, strict=True):
+                record(shot, Path(part) / name, script.recording, progress)
+            (Path(part) / "truth.json").write_text(truth_text(shots), encoding="utf-8")
+            for name in (*names, "truth.json"):
+                shutil.move(Path(part) / name, folder / name)
+    except (FileExistsError, NotADirectoryError, PermissionError) as error:
+        raise BadInput(f"{folder} cannot be written to: {error.strerror or error}") from error
+    return [folder / name for name in (*names, "truth.json")]

@@ -58,17 +58,11 @@ def _trunk(joints: Joints, look: Look) -> list[Part]:
     front = chest.forward * 0.066 * h * b
     neckline = shoulders + chest.up * 0.012 * h
     parts: list[Part] = [
+        # The jacket's skirt hangs over hips and seat.
         Ellipsoid(
-            centre=hips + spine * 0.01 * h,
+            centre=hips - pelvis.up * 0.022 * h,
             frame=pelvis,
-            size=(0.075 * h * b, 0.104 * h * b, 0.085 * h),
-            colour=cloth,
-            folds=CLOTH_FOLDS,
-        ),
-        Ellipsoid(
-            centre=hips - pelvis.up * 0.035 * h,
-            frame=pelvis,
-            size=(0.080 * h * b, 0.112 * h * b, 0.070 * h),
+            size=(0.092 * h * b, 0.124 * h * b, 0.098 * h),
             colour=cloth,
             folds=CLOTH_FOLDS,
         ),

@@ -3,73 +3,214 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any, Literal
 
 import numpy as np
 
-from lacertus.core.body import LANDMARKS, BodyName
-from lacertus.studio.camera import Camera
-from lacertus.studio.figure import Joints, Look, pose
-from lacertus.studio.motion import Motion
-from lacertus.studio.vectors import Vector
+from lacertus.core.body import LANDMARKS, PROPORTIONS, SEGMENTS, BodyName, mirrored
+from lacertus.studio.camera import Camera, background_motion
+from lacertus.studio.figure import Joints, Look, placed, pose
+from lacertus.studio.motion import Motion, Step, keyed, scattered
+from lacertus.studio.move import Finder, How, Moment, Move, flights_of
+from lacertus.studio.vectors import UP, Vector, turn
+
+LEAD_IN_S, LEAD_OUT_S = 0.4, 0.35
+SEARCH_STEPS = 22
+"""Halvings of an event's window: 0.3 s to a few microseconds."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Rep:
-    """One rep of a scene: its stretch of time and its events' instants, seconds."""
+    """One rep of a scene: its stretch of time, its events' instants (seconds), and how it was done."""
 
     start_s: float
     end_s: float
-    events_s: dict[str, float]
-
-
-@dataclass(frozen=True, kw_only=True)
-class Actor:
-    """A figure: its look and its motion."""
-
-    look: Look
-    motion: Motion
+    events_s: Mapping[str, float]
+    how: How
 
 
 @dataclass(frozen=True, kw_only=True)
 class Scene:
-    """Figures, their reps, the camera, and the time of every frame in seconds."""
+    """A move done several times by one pair.
 
-    technique: str
-    side: str
-    performer: Actor
-    partner: Actor | None
-    reps: tuple[Rep, ...]
+    `side` mirrors the move; `turn_deg` turns the pair before the camera (0: the target to the right,
+    180: to the left, 90: away from the camera).
+    """
+
+    move: Move
+    looks: Mapping[BodyName, Look]
+    hows: tuple[How, ...]
+    side: Literal["left", "right"] = "right"
+    seed: int = 0
+    scatter: float = 1.0
+
+    @cached_property
+    def _timeline(self) -> tuple[list[Step], list[tuple[float, list[Step]]]]:
+        """All steps of the scene, and each rep's own with its start."""
+        chance = np.random.default_rng(self.seed)
+        steps: list[Step] = []
+        reps: list[tuple[float, list[Step]]] = []
+        clock = LEAD_IN_S
+        for number, how in enumerate(self.hows):
+            own = [replace(step, at=step.at * how.slow) for step in self.move.steps(how)]
+            own = scattered(own, chance, self.scatter)
+            own = [_wound(replace(step, at=step.at + clock), 360.0 * self.move.turns * number) for step in own]
+            steps += own
+            reps.append((clock, own))
+            clock = own[-1].at
+        return steps, reps
+
+    @cached_property
+    def length_s(self) -> float:
+        return self._timeline[0][-1].at + LEAD_OUT_S
+
+    @cached_property
+    def _motions(self) -> dict[BodyName, Motion]:
+        steps, reps = self._timeline
+        flights = [flight for _, own in reps for flight in flights_of(self.move, own)]
+        return {
+            body: Motion(keyed(steps, body), [f for f in flights if f.body == body], look.stature_m)
+            for body, look in self.looks.items()
+        }
+
+    def moment(self, time_s: float) -> Moment:
+        """Both figures at a time as the move is written: right side, target along +x."""
+        channels = {body: motion.at(time_s) for body, motion in self._motions.items()}
+        found: dict[str, Joints] = {body: pose(channels[body], look) for body, look in self.looks.items()}
+        # Each holds on to where the other is; a second round settles what moves with what.
+        return self._hold(found, channels, ("performer", "partner", "performer") if "partner" in found else ())
+
+    def _hold(self, found: dict[str, Joints], channels: Mapping[BodyName, dict[str, float]], order: Sequence[str]) -> Moment:
+        for body in order:
+            anchors = self.move.holds.get(body, {})
+            other = found.get("partner" if body == "performer" else "performer", found[body])
+            holds = {limb: anchor(found[body], other) for limb, anchor in anchors.items()}
+            if holds:
+                found[body] = pose(channels[body], self.looks[body], holds)  # type: ignore[index]
+        return found
+
+    @cached_property
+    def reps(self) -> tuple[Rep, ...]:
+        """Every rep with its events found in the motion."""
+        return tuple(self._rep(how, start, steps) for how, (start, steps) in zip(self.hows, self._timeline[1], strict=True))
+
+    def _rep(self, how: How, start: float, steps: Sequence[Step]) -> Rep:
+        at = {step.name: step.at for step in steps if step.name}
+        events = {name: self._find(finder, at[finder.step], how.slow) for name, finder in self.move.events(how).items()}
+        return Rep(start_s=start - 0.3, end_s=at.get("end", steps[-1].at) - 0.02, events_s=events, how=how)
+
+    def _find(self, finder: Finder, near: float, slow: float) -> float:
+        if finder.rule == "step" or finder.measure is None:
+            return near
+        low, high = near - finder.before_s * slow, near + finder.after_s * slow
+
+        def value(time_s: float) -> float:
+            assert finder.measure is not None
+            return finder.measure(self.moment(time_s))
+
+        if finder.rule in ("highest", "lowest"):
+            sign = 1.0 if finder.rule == "highest" else -1.0
+            return _extreme(lambda t: sign * value(t), low, high)
+        sign = 1.0 if finder.rule == "rises" else -1.0
+        return _crossing(lambda t: sign * (value(t) - finder.level), low, high)
+
+
+def _wound(step: Step, deg: float) -> Step:
+    """A performer's step after whole turns: the same pose, so that nobody unwinds between reps."""
+    if not deg:
+        return step
+    return replace(step, performer={k: v + deg if k.endswith("yaw") else v for k, v in step.performer.items()})
+
+
+def _extreme(value: Callable[[float], float], low: float, high: float) -> float:
+    """Where a value is highest: the best of a coarse grid, then golden-section search around it."""
+    grid = np.linspace(low, high, 13)
+    best = int(np.argmax([value(t) for t in grid]))
+    low, high = grid[max(best - 1, 0)], grid[min(best + 1, 12)]
+    ratio = (5**0.5 - 1) / 2
+    a, b = high - ratio * (high - low), low + ratio * (high - low)
+    fa, fb = value(a), value(b)
+    for _ in range(SEARCH_STEPS // 2):
+        if fa > fb:
+            high, b, fb = b, a, fa
+            a = high - ratio * (high - low)
+            fa = value(a)
+        else:
+            low, a, fa = a, b, fb
+            b = low + ratio * (high - low)
+            fb = value(b)
+    return float((low + high) / 2)
+
+
+def _crossing(value: Callable[[float], float], low: float, high: float) -> float:
+    """Where a value first becomes positive in a window: the first step of a grid that ends above, then halving."""
+    grid = np.linspace(low, high, 17)
+    values = [value(t) for t in grid]
+    first = next((i for i in range(1, len(grid)) if values[i] > 0 >= values[i - 1]), None)
+    if first is None:
+        # Above all along: it has begun before; below all along: it comes no sooner than the end.
+        return float(low if values[0] > 0 else high)
+    low, high = float(grid[first - 1]), float(grid[first])
+    for _ in range(SEARCH_STEPS // 2):
+        middle = (low + high) / 2
+        low, high = (low, middle) if value(middle) > 0 else (middle, high)
+    return high
+
+
+@dataclass(frozen=True, kw_only=True)
+class Shot:
+    """A scene as one camera films it: how the pair is turned, the hand that holds it, and the frames' times.
+
+    `times_s` are real seconds of the scene; `slowed` is how many times longer the file lasts.
+    """
+
+    scene: Scene
     camera: Camera
     times_s: tuple[float, ...]
+    turn_deg: float = 0.0
+    handheld: float = 0.0
+    slowed: float = 1.0
 
-    def joints(self, time_s: float) -> dict[BodyName, Joints]:
-        """Every figure's joints at a time, with grips drawn to the other's body."""
-        performer = self.performer.motion.at(time_s)
-        if self.partner is None:
-            return {"performer": pose(performer, self.performer.look)}
-        partner = self.partner.motion.at(time_s)
-        loose = pose(partner, self.partner.look)
-        first = pose(performer, self.performer.look, _sleeve_and_lapel(loose))
-        return {"performer": first, "partner": pose(partner, self.partner.look, _lapel(first))}
+    def figures(self, time_s: float) -> Moment:
+        """Both figures before the camera."""
+        mirror = self.scene.side == "left"
+        middle = self.scene.move.middle
+        about = np.array([middle[0], -middle[1] if mirror else middle[1], 0.0])
+        shift = about - turn(about, UP, self.turn_deg)
+        moment = self.scene.moment(time_s)
+        return {body: _shifted(placed(joints, self.turn_deg, mirror), shift) for body, joints in moment.items()}
+
+    def camera_at(self, time_s: float) -> Camera:
+        return self.camera.shaken(time_s, self.handheld, self.scene.seed + 101)
+
+    @property
+    def target(self) -> Vector:
+        """Direction of the target on the mat."""
+        return turn(np.array([1.0, 0.0, 0.0]), UP, self.turn_deg)
+
+    @property
+    def view(self) -> str:
+        """Name of the view: from the side within 20°, from front or back within 20°, else oblique."""
+        off = abs((self.turn_deg + 180.0) % 360.0 - 180.0)
+        if off <= 20 or off >= 160:
+            return "side"
+        if 70 <= off <= 110:
+            return "back" if self.target[1] > 0 else "front"
+        return "oblique"
+
+    @property
+    def heading(self) -> str:
+        right = self.camera.axes[0]
+        return "right" if float(np.dot(self.target, right)) >= 0 else "left"
 
 
-def _sleeve_and_lapel(other: Joints) -> dict[str, Vector]:
-    """Where a right-handed grip holds: the other's left sleeve by the right hand, the lapel by the left."""
-    sleeve = other.at["left_elbow"] * 0.55 + other.at["left_wrist"] * 0.45
-    return {"right": sleeve, "left": _collar(other, -0.04)}
-
-
-def _lapel(other: Joints) -> dict[str, Vector]:
-    return {"right": _collar(other, 0.05)}
-
-
-def _collar(other: Joints, across: float) -> Vector:
-    h = other.stature_m
-    chest = (other.at["left_shoulder"] + other.at["right_shoulder"]) / 2 - other.chest.up * 0.10 * h
-    return chest + other.chest.forward * 0.095 * h + other.chest.left * across * h
+def _shifted(joints: Joints, by: Vector) -> Joints:
+    if not by.any():
+        return joints
+    return replace(joints, at={name: place + by for name, place in joints.at.items()})
 
 
 def frame_at(times_s: Sequence[float], instant_s: float) -> int:
@@ -77,40 +218,73 @@ def frame_at(times_s: Sequence[float], instant_s: float) -> int:
     return min(bisect_left(times_s, instant_s), len(times_s) - 1)
 
 
-def truth(scene: Scene) -> dict[str, Any]:
-    """A rep file for each rep, with every landmark of both bodies in every frame, and every event."""
+def truth(shot: Shot, only_events: bool = False) -> dict[str, Any]:
+    """A rep file for each rep, with every landmark of both bodies in every frame, every event, and the faults put in.
+
+    `only_events` leaves out the frames in which no event happens: all that a coach would have placed.
+    """
+    scene = shot.scene
     tracks: dict[str, dict[str, list[dict[str, Any]]]] = {}
-    for frame, time_s in enumerate(scene.times_s):
-        for body, joints in scene.joints(time_s).items():
+    marked = {frame_at(shot.times_s, instant) for rep in scene.reps for instant in rep.events_s.values()}
+    for frame, time_s in enumerate(shot.times_s):
+        if only_events and frame not in marked:
+            continue
+        camera = shot.camera_at(time_s)
+        for body, joints in shot.figures(time_s).items():
             for landmark in sorted(LANDMARKS):
-                x, y, _ = scene.camera.project(joints.at[landmark])
+                x, y, _ = camera.project(joints.at[landmark])
                 entry = {"frame": frame, "x": round(x, 3), "y": round(y, 3), "sigma": 0.5, "by": "truth"}
                 tracks.setdefault(body, {}).setdefault(landmark, []).append(entry)
-    heights = {"performer": scene.performer.look.stature_m}
-    if scene.partner is not None:
-        heights["partner"] = scene.partner.look.stature_m
-    middle = np.array([0.0, 0.0, 0.9])
-    bodies = {
-        name: {"height_px": round(scene.camera.height_px(heights[name], middle), 2), "landmarks": landmarks}
-        for name, landmarks in tracks.items()
-    }
-    return {"reps": [_rep_file(scene, rep, bodies) for rep in scene.reps]}
+    bodies = {name: {**_lengths(shot, name), "landmarks": tracks[name]} for name in scene.looks}
+    faults = [
+        {"rep": number, "fault": code, "degree": degree, "unit": fault.unit, "says": fault.says}
+        for number, rep in enumerate(scene.reps)
+        for code, degree in rep.how.faults.items()
+        if (fault := scene.move.fault(code)) is not None
+    ]
+    return {"reps": [_rep_file(shot, rep, bodies) for rep in scene.reps], "faults": faults}
 
 
-def _rep_file(scene: Scene, rep: Rep, bodies: dict[str, Any]) -> dict[str, Any]:
-    times = [time - scene.times_s[0] for time in scene.times_s]
+def _lengths(shot: Shot, body: BodyName) -> dict[str, Any]:
+    """Standing height and segments' lengths in pixels, as they would be square to the camera in the middle of the mat."""
+    stature = shot.scene.looks[body].stature_m
+    height = shot.camera.height_px(stature, np.array([*shot.scene.move.middle, 0.9]))
+    lengths = {}
+    for segment in SEGMENTS:
+        share = PROPORTIONS.get(segment.removeprefix("left_").removeprefix("right_"))
+        if share is not None and segment not in ("trunk", "left_trunk", "right_trunk", "shoulder_width"):
+            lengths[segment] = {"px": round(share * height, 2), "u": round(0.01 * share * height, 2)}
+    return {"height_px": round(height, 2), "reference_lengths_px": lengths}
+
+
+def _rep_file(shot: Shot, rep: Rep, bodies: Mapping[BodyName, Any]) -> dict[str, Any]:
+    scene, times = shot.scene, shot.times_s
+    real = [time - times[0] for time in times]
+    moving = shot.handheld > 0
+    first = shot.camera_at(times[0])
+    motion = [np.round(background_motion(shot.camera_at(t), first), 6).tolist() for t in times] if moving else None
     return {
         "lacertus_rep": 1,
-        "technique": scene.technique,
+        "technique": scene.move.technique,
+        "options": dict(rep.how.options),
         "side": scene.side,
-        "partner": "none" if scene.partner is None else "person",
-        "rung": "solo" if scene.partner is None else "moving",
-        "view": "side",
-        "heading": "right",
-        "size": [scene.camera.width, scene.camera.height],
-        "pts_s": [round(time, 6) for time in times],
-        "camera_motion": None,
-        "range": [frame_at(scene.times_s, rep.start_s), frame_at(scene.times_s, rep.end_s)],
-        "events": {name: [frame_at(scene.times_s, instant)] for name, instant in rep.events_s.items()},
+        "partner": "person" if "partner" in scene.looks else "none",
+        "rung": scene.move.rung,
+        "pace": "slow" if rep.how.slow > 1.3 else "full",
+        "purpose": "attempt",
+        "outcome": "completed",
+        "view": shot.view,
+        "heading": shot.heading,
+        "size": [shot.camera.width, shot.camera.height],
+        "pts_s": [round(time * shot.slowed, 6) for time in real],
+        "capture_rate": [[0, shot.slowed]],
+        "camera_motion": motion,
+        "range": [frame_at(times, rep.start_s), frame_at(times, rep.end_s)],
+        "events": {name: [frame_at(times, instant)] for name, instant in rep.events_s.items()},
         "bodies": bodies,
     }
+
+
+def side_names(side: str, name: str) -> str:
+    """A landmark of the right-sided move in the names of a side."""
+    return mirrored(name) if side == "left" else name

@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 Vector = NDArray[np.float64]
 
 UP: Vector = np.array([0.0, 0.0, 1.0])
+MOST_BEND_DEG = 152.0
+"""How far a knee or an elbow folds: calf against thigh, forearm against upper arm."""
 
 
 def unit(v: Vector) -> Vector:
@@ -30,12 +32,14 @@ def turn(v: Vector, axis: Vector, deg: float) -> Vector:
 def two_bone(root: Vector, end: Vector, upper: float, lower: float, pole: Vector) -> tuple[Vector, Vector]:
     """Middle joint and reachable end of a two-segment limb whose middle bends towards `pole`.
 
-    The lengths are kept: an end out of reach is drawn in along the line to it.
+    The lengths are kept: an end out of reach is drawn in along the line to it, and one too near is
+    pushed out until the middle joint is bent no further than a knee or an elbow goes.
     """
     along = end - root
     reach = float(np.linalg.norm(along))
     direction = unit(along)
-    reach = min(max(reach, abs(upper - lower) * 1.001), (upper + lower) * 0.9995)
+    least = math.sqrt(upper**2 + lower**2 - 2 * upper * lower * math.cos(math.radians(180 - MOST_BEND_DEG)))
+    reach = min(max(reach, least), (upper + lower) * 0.9995)
     share = (upper**2 - lower**2 + reach**2) / (2 * reach)
     height = math.sqrt(max(upper**2 - share**2, 0.0))
     side = pole - direction * float(np.dot(pole, direction))

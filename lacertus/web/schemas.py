@@ -117,6 +117,7 @@ class ClipOut(Out):
     nominal_fps: float | None
     variable_rate: bool | None
     duration_s: float | None
+    has_film: bool
     review: Literal["none", "open", "finished"] = "none"
 
 

@@ -10,7 +10,7 @@ import av
 import numpy as np
 import pytest
 
-from lacertus.studio.scene import Scene
+from lacertus.studio.scene import Shot
 from lacertus.studio.stamp import read_stamp
 from lacertus.video.errors import BadVideo
 from lacertus.video.inspect import ClipFacts, inspect_clip, is_variable
@@ -26,9 +26,9 @@ def copies(clips: dict[str, Path], tmp_path_factory: pytest.TempPathFactory) -> 
 
 
 @pytest.mark.parametrize("kind", KINDS)
-def test_every_frame_is_found_at_its_own_time(kind: str, clips: dict[str, Path], scenes: dict[str, Scene]) -> None:
+def test_every_frame_is_found_at_its_own_time(kind: str, clips: dict[str, Path], shots: dict[str, Shot]) -> None:
     found = inspect_clip(clips[kind])
-    assert found.pts_s == pytest.approx(scenes[kind].times_s, abs=1e-4)
+    assert found.pts_s == pytest.approx(shots[kind].times_s, abs=1e-4)
     assert found.variable_rate is (kind == "variable")
 
 

@@ -24,7 +24,9 @@ TUS = {"Tus-Resumable": "1.0.0"}
 
 
 def student_of(client: httpx.Client) -> str:
-    return str(client.get("/api/students").json()[0]["id"])
+    found = client.get("/api/students")
+    assert found.status_code == 200, found.text
+    return str(found.json()[0]["id"])
 
 
 def metadata(**values: str) -> str:

@@ -60,6 +60,13 @@
     await queries.invalidateQueries({ queryKey: ['clips'] })
   }
 
+  /** What waits for the coach first; what was reviewed below. */
+  const groups = $derived.by(() => {
+    const all = clips.data ?? []
+    const waiting = all.filter((clip) => clip.review !== 'finished')
+    const reviewed = all.filter((clip) => clip.review === 'finished')
+    return [{ title: 'Waiting for you', clips: waiting }, { title: 'Reviewed', clips: reviewed }].filter((group) => group.clips.length > 0)
+  })
   const path = (clip: Clip) => ({ params: { path: { clip_id: clip.id } } })
   const stop = (clip: Clip) => act(unwrap(client.POST('/api/clips/{clip_id}/stop', path(clip))))
   const again = (clip: Clip) => act(unwrap(client.POST('/api/clips/{clip_id}/read-again', path(clip))))
@@ -68,7 +75,7 @@
       void act(unwrap(client.DELETE('/api/clips/{clip_id}', path(clip))))
   }
   const facts = (clip: Clip) =>
-    `${clip.width}×${clip.height} · ${clip.frames_done} frames · ${clip.nominal_fps?.toFixed(1)} fps${clip.variable_rate ? ', variable' : ''} · ${clip.duration_s?.toFixed(1)} s`
+    `${clip.has_film ? '' : 'measures only, film not kept · '}${clip.width}×${clip.height} · ${clip.frames_done} frames · ${clip.nominal_fps?.toFixed(1)} fps${clip.variable_rate ? ', variable' : ''} · ${clip.duration_s?.toFixed(1)} s`
 </script>
 
 <div class="mx-auto max-w-5xl px-5 py-6">
@@ -118,8 +125,10 @@
   {/each}
 
   {#if clips.error}<p class="notice bad mt-4" role="alert">{clips.error.message}</p>{/if}
-  <ul class="mt-6" style="border-top: 2px solid var(--ink)">
-    {#each clips.data ?? [] as clip (clip.id)}
+  {#each groups as group (group.title)}
+  <h2 class="mt-6">{group.title} <span class="num soft text-sm font-normal">{group.clips.length}</span></h2>
+  <ul class="mt-2" style="border-top: 2px solid var(--ink)">
+    {#each group.clips as clip (clip.id)}
       <li class="rule-b grid items-center gap-x-4 gap-y-1 px-1 py-3" style="grid-template-columns: minmax(0, 1fr) auto" data-clip={clip.name}>
         <div class="min-w-0">
           <span class="font-semibold">{clip.student}</span>
@@ -144,10 +153,11 @@
           {#if clip.state !== 'reading'}<button class="soft px-1 text-sm underline" onclick={() => remove(clip)} aria-label="Delete {clip.name}">delete</button>{/if}
         </div>
       </li>
-    {:else}
-      {#if clips.isSuccess}<li class="soft py-4">No clips yet. Choose a student above and drop a video: it is read in, and then waits here for the bench.</li>{/if}
     {/each}
   </ul>
+  {:else}
+    {#if clips.isSuccess}<p class="soft mt-6 py-4">No clips yet. Choose a student above and drop a video: it is read in, and then waits here for the bench.</p>{/if}
+  {/each}
 </div>
 
 <style>

@@ -504,6 +504,8 @@ export interface components {
             frames_done: number;
             /** Frames Expected */
             frames_expected: number | null;
+            /** Has Film */
+            has_film: boolean;
             /** Height */
             height: number | null;
             /**
@@ -557,6 +559,8 @@ export interface components {
             frames_done: number;
             /** Frames Expected */
             frames_expected: number | null;
+            /** Has Film */
+            has_film: boolean;
             /** Height */
             height: number | null;
             /**

@@ -17,7 +17,10 @@
   let videoFailed = $state(false)
 
   // The player takes over the element as soon as it is on the page, and lets go of it when it leaves.
-  $effect(() => (video ? bench.player.attach(video, bench.clip.pts_s) : undefined))
+  $effect(() => {
+    const letGo = bench.clip.has_film ? video && bench.player.attach(video, bench.clip.pts_s) : bench.player.attachNothing(bench.clip.pts_s)
+    return () => void letGo?.()
+  })
 
   const marks = { performer: 'var(--performer-mark)', partner: 'var(--partner-mark)' }
 
@@ -113,6 +116,7 @@
 
 <div class="relative flex h-full w-full items-center justify-center" style="background: var(--well); container-type: size">
   <div class="relative" style="aspect-ratio: {width} / {height}; width: min(100cqw, calc(100cqh * {width / height}))" bind:clientWidth={shownWidth}>
+    {#if bench.clip.has_film}
     <!-- svelte-ignore a11y_media_has_caption -->
     <video
       bind:this={video}
@@ -124,6 +128,9 @@
       aria-label="Clip, frame {bench.player.shown}"
       onerror={() => (videoFailed = true)}
     ></video>
+    {:else}
+      <p class="absolute inset-x-0 top-0 p-3 text-center text-sm" style="color: #c9cdc8">The film of this clip is not kept here: its marks, points and verdicts are.</p>
+    {/if}
     <svg
       bind:this={svg}
       class="absolute inset-0 h-full w-full touch-none"

@@ -13,6 +13,7 @@ export class Player {
   speed = $state<(typeof SPEEDS)[number]>(0.25)
   #video: HTMLVideoElement | null = null
   #seeking = false
+  #filmless = false
   #pts: readonly number[] = []
 
   /** Take over a video element whose frames begin at `pts` (seconds). */
@@ -34,6 +35,14 @@ export class Player {
     }
   }
 
+  /** Step through the frames of a clip whose film is not kept: the frame asked for is the one shown. */
+  attachNothing(pts: readonly number[]): () => unknown {
+    this.#pts = pts
+    this.#filmless = true
+    this.shown = this.wanted
+    return () => (this.#filmless = false)
+  }
+
   get last(): number {
     return this.#pts.length - 1
   }
@@ -42,7 +51,8 @@ export class Player {
   go(frame: number): void {
     this.pause()
     this.wanted = Math.max(0, Math.min(this.last, Math.round(frame)))
-    if (!this.#seeking) this.#seek()
+    if (this.#filmless) this.shown = this.wanted
+    else if (!this.#seeking) this.#seek()
   }
 
   step(by: number): void {

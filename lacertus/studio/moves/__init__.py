@@ -1,0 +1,10 @@
+"""The moves that the studio knows, by technique. To add one: a module beside these with a `MOVE`, named here."""
+
+from __future__ import annotations
+
+from lacertus.studio.move import Move
+from lacertus.studio.moves import foot_sweep, front_kick, hook_kick, scissor_sweep, triangle
+
+MOVES: dict[str, Move] = {
+    module.MOVE.technique: module.MOVE for module in (foot_sweep, front_kick, hook_kick, scissor_sweep, triangle)
+}

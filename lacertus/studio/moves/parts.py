@@ -1,0 +1,59 @@
+"""What several moves share: measures of a moment, and places on a body to hold."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from lacertus.studio.figure import BALL, Joints
+from lacertus.studio.move import Moment
+from lacertus.studio.vectors import Vector
+
+ON_MAT_M = 0.015
+"""A foot lower than this stands on the mat."""
+Measure = Callable[[Moment], float]
+
+
+def height(body: str, *landmarks: str) -> Measure:
+    """Height of the lowest of some landmarks above the mat, metres."""
+    return lambda moment: float(min(moment[body].at[name][2] for name in landmarks))
+
+
+def along(body: str, landmark: str, axis: int) -> Measure:
+    """A landmark's place along an axis (0: to the target, 1: to the left), metres."""
+    return lambda moment: float(moment[body].at[landmark][axis])
+
+
+def span(body: str, a: str, b: str) -> Measure:
+    """Distance of two landmarks of one body, metres."""
+    return lambda moment: float(np.linalg.norm(moment[body].at[a] - moment[body].at[b]))
+
+
+def between(a: str, b: str) -> Measure:
+    """Distance of a performer's landmark from a partner's, metres."""
+    return lambda moment: float(np.linalg.norm(moment["performer"].at[a] - moment["partner"].at[b]))
+
+
+def ball_to_ankle(moment: Moment) -> float:
+    """Distance of the ball of the performer's right foot from the partner's left ankle, metres."""
+    at = moment["performer"].at
+    ball = at["right_heel"] * (1 - BALL) + at["right_toe"] * BALL
+    return float(np.linalg.norm(ball - moment["partner"].at["left_ankle"]))
+
+
+def sleeve(joints: Joints, side: str) -> Vector:
+    """Where a sleeve is held: on the forearm, above the wrist."""
+    return joints.at[f"{side}_elbow"] * 0.50 + joints.at[f"{side}_wrist"] * 0.50
+
+
+def lapel(joints: Joints, across: float, down: float = 0.10) -> Vector:
+    """Where a lapel is held: on the chest, `across` to the body's left and `down` from the shoulders, shares of stature."""
+    h = joints.stature_m
+    middle = (joints.at["left_shoulder"] + joints.at["right_shoulder"]) / 2
+    return middle - joints.chest.up * down * h + joints.chest.forward * 0.095 * h + joints.chest.left * across * h
+
+
+def nape(joints: Joints) -> Vector:
+    """The back of the neck."""
+    return joints.at["neck"] + joints.head.up * 0.015 * joints.stature_m - joints.head.forward * 0.05 * joints.stature_m

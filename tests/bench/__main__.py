@@ -1,0 +1,21 @@
+"""script/bench NAME: accuracy, studio."""
+
+from __future__ import annotations
+
+import os
+import sys
+
+# One thread, so that what is measured is the work of one core and not threads that wait for each other.
+os.environ["NUMBA_NUM_THREADS"] = "1"
+
+from tests.bench import accuracy, studio  # noqa: E402
+
+BENCHES = {"accuracy": accuracy.main, "studio": studio.main}
+
+if __name__ == "__main__":
+    names = sys.argv[1:] or list(BENCHES)
+    unknown = [name for name in names if name not in BENCHES]
+    if unknown:
+        sys.exit(f"there is no bench {', '.join(unknown)}; there are {', '.join(BENCHES)}")
+    for name in names:
+        BENCHES[name]()

@@ -1,0 +1,193 @@
+"""Holds the judge against the studio's truth: errors, bias, and how often the stated uncertainty holds."""
+
+from __future__ import annotations
+
+import copy
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from rich.console import Console
+from rich.progress import track
+from rich.table import Table
+
+from lacertus.core.body import DERIVED
+from lacertus.core.judge import judge_rep
+from lacertus.core.measures.base import PointRef
+from lacertus.core.repfile import RepFile, read_rep
+from lacertus.core.scene import Scene as JudgedScene
+from lacertus.core.technique import Checkpoint, Technique
+from lacertus.core.uncertainty import Verdict
+from lacertus.library import shipped_technique
+from lacertus.studio.moves import MOVES
+from lacertus.studio.scene import Rep, Scene, Shot, frame_at, truth
+from lacertus.studio.script import read_script, shots_of
+
+SIGMAS_PX = (1.0, 2.0, 4.0)
+TURNS_DEG = (0.0, 10.0, 20.0, 30.0)
+SCATTER_S = 0.006
+Key = tuple[str, float, float]
+
+
+@dataclass
+class Tally:
+    """Readings of one kind at one σ and obliquity: errors and stated uncertainties in the kind's unit."""
+
+    errors: list[float] = field(default_factory=list)
+    us: list[float] = field(default_factory=list)
+    asked: int = 0
+    firm: int = 0
+    wrong: int = 0
+
+    def add(self, value: float, u: float, true: float) -> None:
+        self.errors.append(value - true)
+        self.us.append(u)
+
+    @property
+    def rms(self) -> float:
+        return float(np.sqrt(np.mean(np.square(self.errors)))) if self.errors else float("nan")
+
+    @property
+    def stated(self) -> float:
+        return float(np.sqrt(np.mean(np.square(self.us)))) if self.us else float("nan")
+
+    @property
+    def held(self) -> float:
+        return float(np.mean(np.abs(self.errors) <= 2 * np.array(self.us))) if self.errors else float("nan")
+
+
+def true_angle(checkpoint: Checkpoint, scene: Scene, rep: RepFile, time_s: float) -> float:
+    """The joint angle in space at a time, degrees."""
+    names = JudgedScene(rep, {})
+    a, vertex, b = (_place(ref, scene, names, time_s) for ref in checkpoint.measure.points_used)
+    u, v = a - vertex, b - vertex
+    return float(np.degrees(np.arccos(np.clip(u @ v / np.linalg.norm(u) / np.linalg.norm(v), -1, 1))))
+
+
+def _place(ref: PointRef, scene: Scene, names: JudgedScene, time_s: float) -> np.ndarray:  # type: ignore[type-arg]
+    body, landmark = names.resolve(ref.name or "")
+    at = scene.moment(time_s)[body].at
+    parts = DERIVED.get(landmark, ((landmark, 1.0),))
+    return sum(at[name] * weight for name, weight in parts)  # type: ignore[return-value]
+
+
+def noisy(rep: dict[str, Any], made: Rep, shot: Shot, sigma: float, chance: np.random.Generator) -> dict[str, Any]:
+    """A rep as a coach of that scatter marks it: points off by an own and a shared part, events by the marking scatter."""
+    marked = copy.deepcopy(rep)
+    part = sigma / np.sqrt(2)
+    for data in marked["bodies"].values():
+        for entries in data["landmarks"].values():
+            shared = chance.normal(0, part, 2)
+            for entry in entries:
+                own = chance.normal(0, part, 2)
+                entry |= {"x": entry["x"] + shared[0] + own[0], "y": entry["y"] + shared[1] + own[1], "sigma": sigma}
+    return marked
+
+
+def marked_instants(made: Rep, shot: Shot, chance: np.random.Generator) -> dict[str, list[int]]:
+    """The frames that a coach marks: the instant misjudged by the larger of half a frame and 6 ms."""
+    gap = shot.times_s[1] - shot.times_s[0]
+    scatter = max(gap / 2, SCATTER_S)
+    return {name: [frame_at(shot.times_s, instant + chance.normal(0, scatter))] for name, instant in made.events_s.items()}
+
+
+def cases(seeds: int) -> Iterator[tuple[Technique, Scene, Shot, float]]:
+    for name in MOVES:
+        for seed in range(seeds):
+            faults = (
+                {}
+                if seed % 2 == 0
+                else {
+                    MOVES[name].faults[seed // 2 % len(MOVES[name].faults)].code: MOVES[name]
+                    .faults[seed // 2 % len(MOVES[name].faults)]
+                    .most
+                    * 0.5
+                }
+            )
+            script: dict[str, Any] = {
+                "lacertus_script": 1,
+                "id": "accuracy",
+                "technique": name,
+                "seed": seed,
+                "reps": [{"faults": faults}],
+            }
+            script |= {"recording": {"fps": 60}, "camera": {"size": [1280, 720]}}
+            first = shots_of(read_script(script))[0]
+            for turn in TURNS_DEG:
+                shot = Shot(scene=first.scene, camera=first.camera, times_s=first.times_s, turn_deg=first.turn_deg + turn)
+                yield shipped_technique(name), first.scene, shot, turn
+
+
+def tallied(seeds: int, draws: int) -> dict[Key, Tally]:
+    """Every measured checkpoint, judged under noise and set against the truth."""
+    found: dict[Key, Tally] = {}
+    chance = np.random.default_rng(2026)
+    for technique, scene, shot, turn in track(list(cases(seeds)), "measuring"):
+        told, made = truth(shot, only_events=True)["reps"][0], scene.reps[0]
+        for sigma in SIGMAS_PX:
+            for _ in range(draws):
+                marked = noisy(told, made, shot, sigma, chance)
+                _tally(found, technique, scene, shot, turn, sigma, marked, marked_instants(made, shot, chance))
+    return found
+
+
+def _tally(
+    found: dict[Key, Tally], technique: Technique, scene: Scene, shot: Shot, turn: float, sigma: float,
+    marked: dict[str, Any], instants: dict[str, list[int]],
+) -> None:  # fmt: skip
+    points = read_rep(marked)
+    first, last = marked["range"]
+    timed = read_rep(marked | {"events": {k: [min(max(f[0], first), last)] for k, f in instants.items()}})
+    made = scene.reps[0]
+    for rep, kind in ((points, "angle"), (timed, "interval")):
+        for judgement in judge_rep(technique, rep):
+            checkpoint = technique.checkpoint(judgement.id)
+            if judgement.kind != kind or checkpoint is None or judgement.verdict is Verdict.NOT_ASKED:
+                continue
+            tally = found.setdefault((kind, sigma if kind == "angle" else 0.0, turn if kind == "angle" else 0.0), Tally())
+            tally.asked += 1
+            if judgement.value is None or judgement.uncertainty is None or judgement.verdict is Verdict.NOT_SEEN:
+                continue
+            true = _truth_of(checkpoint, kind, scene, rep, shot, made)
+            tally.add(judgement.value, judgement.uncertainty, true)
+            if judgement.verdict in (Verdict.MET, Verdict.MISSED):
+                tally.firm += 1
+                lo, hi = judgement.within or (None, None)
+                inside = (lo is None or true >= lo) and (hi is None or true <= hi)
+                tally.wrong += inside != (judgement.verdict is Verdict.MET)
+
+
+def _truth_of(checkpoint: Checkpoint, kind: str, scene: Scene, rep: RepFile, shot: Shot, made: Rep) -> float:
+    events = checkpoint.measure.events_used
+    if kind == "angle":
+        return true_angle(checkpoint, scene, rep, shot.times_s[rep.events[events[0]][0]])
+    return (made.events_s[events[1]] - made.events_s[events[0]]) * 1000
+
+
+def report(seeds: int = 8, draws: int = 12) -> Table:
+    """The accuracy table: RMS error within 1.05 of the stated u, ±2u holding 93–97 %, firm verdicts wrong in at most 5 %."""
+    table = Table("kind", "σ px", "turned", "read", "not seen", "RMS error", "stated u", "ratio", "bias", "±2u holds", "firm wrong")
+    for (kind, sigma, turn), tally in sorted(tallied(seeds, draws).items()):
+        unit = "°" if kind == "angle" else " ms"
+        n = len(tally.errors)
+        table.add_row(
+            kind,
+            f"{sigma:g}" if sigma else "–",
+            f"{turn:g}°" if kind == "angle" else "–",
+            str(n),
+            f"{100 * (1 - n / tally.asked):.0f} %",
+            f"{tally.rms:.2f}{unit}",
+            f"{tally.stated:.2f}{unit}",
+            f"{tally.rms / tally.stated:.2f}",
+            f"{np.mean(tally.errors):+.2f}{unit}",
+            f"{100 * tally.held:.1f} %",
+            f"{100 * tally.wrong / max(tally.firm, 1):.1f} %",
+        )
+    return table
+
+
+def main() -> None:
+    console = Console(width=130)
+    console.print(report())
+    console.print("To reach: ratio ≤ 1.05; ±2u holds 93–97 % where errors are Gaussian and ≥ 93 % elsewhere; firm wrong ≤ 5 %.")
