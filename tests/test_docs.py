@@ -11,7 +11,7 @@ import pytest
 from lacertus.cli import app
 from lacertus.core.measures import KINDS
 from lacertus.library import shipped
-from lacertus.library.schemas import SCHEMAS, rep_schema, technique_schema, text_of
+from lacertus.local.schemas import SCHEMAS, rep_schema, technique_schema, text_of
 from lacertus.settings import ENVIRONMENT, Settings
 from tests.conftest import ROOT
 from tests.core.build import rep_data, technique_data
@@ -73,3 +73,11 @@ def test_links_of_the_papers_lead_somewhere() -> None:
     for paper in (*ROOT.glob("*.md"), *DOCS.glob("*.md")):
         for target in re.findall(r"\]\(([^)#]+)", paper.read_text()):
             assert (paper.parent / target).exists(), f"{paper.name}: {target}"
+
+
+def test_the_script_in_the_papers_is_a_studio_script() -> None:
+    from lacertus.studio.script import parse_script
+
+    example = re.search(r"```yaml\n(.*?)```", (DOCS / "formats.md").read_text(), re.DOTALL)
+    assert example is not None
+    assert parse_script(example.group(1)).side == "left"

@@ -272,14 +272,14 @@ def draw_hall(camera, light, shadow, out):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, fastmath=True, parallel=True)
-def compose(table, kinds, boxes, shade_box, camera, light, shadow, hall, owner, colour, out):  # type: ignore[no-untyped-def]
+def compose(table, kinds, boxes, shade_box, region, camera, light, shadow, hall, owner, colour, out):  # type: ignore[no-untyped-def]
     """Figures over the hall; a pixel on an edge is the mean of four rays. Adds light 0–1 to `out`.
 
-    Shadows are looked up inside `shade_box` (left, top, right, bottom) only.
+    Only `region` (left, top, right, bottom) is composed, and shadows are looked up inside `shade_box` only.
     """
     height, width = owner.shape
     half_x, half_y = width / 2.0, height / 2.0
-    for y in numba.prange(height):
+    for y in numba.prange(region[1], region[3]):
         row_parts = np.empty(len(kinds), dtype=np.int64)
         near = np.empty(len(kinds), dtype=np.int64)
         found = np.empty(3)
@@ -289,7 +289,7 @@ def compose(table, kinds, boxes, shade_box, camera, light, shadow, hall, owner, 
             if boxes[i, 1] <= y < boxes[i, 3]:
                 row_parts[in_row] = i
                 in_row += 1
-        for x in range(width):
+        for x in range(region[0], region[2]):
             mine = owner[y, x]
             edge = (
                 (x > 0 and owner[y, x - 1] != mine)
@@ -327,10 +327,10 @@ def compose(table, kinds, boxes, shade_box, camera, light, shadow, hall, owner, 
 
 
 @numba.njit(cache=True, fastmath=True, parallel=True)
-def to_bytes(total, shots, grain, tones, out):  # type: ignore[no-untyped-def]
+def to_bytes(total, shots, region, grain, tones, out):  # type: ignore[no-untyped-def]
     """The mean of `shots` exposures with the sensor's grain, brought to 8 bits; `total` is emptied for the next picture."""
-    for y in numba.prange(total.shape[0]):
-        for x in range(total.shape[1]):
+    for y in numba.prange(region[1], region[3]):
+        for x in range(region[0], region[2]):
             for c in range(3):
                 value = min(max(total[y, x, c] / shots + grain[y, x], 0.0), 1.0)
                 out[y, x, c] = tones[int(value * (len(tones) - 1) + 0.5)]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,32 +31,82 @@ class Stage:
         self._total = np.zeros((*shape, 3), dtype=np.float32)
         self._hall = np.empty((*shape, 3), dtype=np.float32)
         self._hall_of: Camera | None = None
+        self._empty_of: Camera | None = None
+        self._kept: Picture = np.empty((*shape, 3), dtype=np.uint8)
         self._shadow = np.zeros((2 * kernels.GRID_HALF,) * 2, dtype=np.float32)
         self._grain = np.random.default_rng(7).normal(0.0, GRAIN, shape).astype(np.float32)
 
     def draw(self, shots: Sequence[tuple[Camera, Sequence[Part]]]) -> Picture:
-        """A picture, height × width × 3, 0–255: the mean of one exposure or, for motion blur, of several."""
-        for camera, parts in shots:
-            self._expose(camera, parts)
-        picture = np.empty(self._total.shape, dtype=np.uint8)
-        kernels.to_bytes(self._total, len(shots), self._grain, TONES, picture)
+        """A picture, height × width × 3, 0–255: the mean of one exposure or, for motion blur, of several.
+
+        Where nobody is and no shadow falls, the empty hall is drawn once and kept.
+        """
+        whole = np.array([0, 0, self._depth.shape[1], self._depth.shape[0]])
+        still = all(camera == shots[0][0] for camera, _ in shots)
+        picture = self._empty(shots[0][0]) if still else np.empty((*self._depth.shape, 3), dtype=np.uint8)
+        exposures = [self._exposure(camera, parts) for camera, parts in shots]
+        boxes = np.array([box for exposure in exposures for box in (*exposure.boxes, exposure.shade_box)])
+        region = np.array([*boxes[:, :2].min(axis=0), *boxes[:, 2:].max(axis=0)]) if still and len(boxes) else whole
+        for exposure in exposures:
+            self._expose(exposure, region)
+        kernels.to_bytes(self._total, len(shots), region, self._grain, TONES, picture)
         return picture
 
-    def _expose(self, camera: Camera, parts: Sequence[Part]) -> None:
-        view = camera_row(camera)
+    def _empty(self, camera: Camera) -> Picture:
+        """A copy of the hall without anybody in it."""
+        self._draw_hall(camera)
+        if self._empty_of != camera:
+            self._total[:] = self._hall
+            kept = np.empty(self._total.shape, dtype=np.uint8)
+            kernels.to_bytes(self._total, 1, np.array([0, 0, kept.shape[1], kept.shape[0]]), self._grain, TONES, kept)
+            self._kept, self._empty_of = kept, camera
+        return self._kept.copy()
+
+    def _draw_hall(self, camera: Camera) -> None:
         if self._hall_of != camera:
             self._shadow[:] = 0
-            kernels.draw_hall(view, LIGHT, self._shadow, self._hall)
+            kernels.draw_hall(camera_row(camera), LIGHT, self._shadow, self._hall)
             self._hall_of = camera
+
+    @staticmethod
+    def _exposure(camera: Camera, parts: Sequence[Part]) -> _Exposure:
         table, kinds = part_table(parts)
         boxes, lines = part_boxes(table, kinds, camera)
         casters = _casters(table, kinds)
-        kernels.cast_shadows(casters, LIGHT, self._shadow)
-        kernels.draw_parts(table, kinds, boxes, lines, view, LIGHT, self._depth, self._owner, self._colour)
-        shade_box = _shade_box(casters, camera)
-        kernels.compose(
-            table, kinds, boxes, shade_box, view, LIGHT, self._shadow, self._hall, self._owner, self._colour, self._total
+        return _Exposure(
+            camera=camera,
+            table=table,
+            kinds=kinds,
+            boxes=boxes,
+            lines=lines,
+            casters=casters,
+            shade_box=_shade_box(casters, camera),
         )
+
+    def _expose(self, one: _Exposure, region: NDArray[np.int64]) -> None:
+        view = camera_row(one.camera)
+        self._draw_hall(one.camera)
+        kernels.cast_shadows(one.casters, LIGHT, self._shadow)
+        kernels.draw_parts(
+            one.table, one.kinds, one.boxes, one.lines, view, LIGHT, self._depth, self._owner, self._colour
+        )  # fmt: skip
+        kernels.compose(
+            one.table, one.kinds, one.boxes, one.shade_box, region, view, LIGHT, self._shadow, self._hall,
+            self._owner, self._colour, self._total,
+        )  # fmt: skip
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Exposure:
+    """Parts before a camera, as the kernels read them."""
+
+    camera: Camera
+    table: NDArray[np.float64]
+    kinds: NDArray[np.int64]
+    boxes: NDArray[np.int64]
+    lines: NDArray[np.float64]
+    casters: NDArray[np.float64]
+    shade_box: NDArray[np.int64]
 
 
 def camera_row(camera: Camera) -> NDArray[np.float64]:

@@ -8,7 +8,7 @@ import sys
 # One thread, so that what is measured is the work of one core and not threads that wait for each other.
 os.environ["NUMBA_NUM_THREADS"] = "1"
 
-from tests.bench import accuracy, studio  # noqa: E402
+from tests.bench import accuracy, studio
 
 BENCHES = {"accuracy": accuracy.main, "studio": studio.main}
 

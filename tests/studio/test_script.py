@@ -35,7 +35,11 @@ recording:
     ("old", "new", "words"),
     [
         ("front-kick", "moonwalk", "line 3: technique: the studio has no technique “moonwalk”"),
-        ("low-chamber: 0.7", "low-bridge: 0.7", "line 7: reps.1.faults.low-bridge: no fault “low-bridge”; the faults are low-chamber"),
+        (
+            "low-chamber: 0.7",
+            "low-bridge: 0.7",
+            "line 7: reps.1.faults.low-bridge: no fault “low-bridge”; the faults are low-chamber",
+        ),
         ("low-chamber: 0.7", "low-chamber: 7", "line 7: reps.1.faults.low-chamber: lies outside 0 to 1"),
         ("low-chamber: 0.7", "no-return: 9000", "lies outside 0 to 500 ms"),
         ("fps: 10", "fps: 1000", "line 11: recording.fps"),
@@ -134,7 +138,9 @@ def test_a_second_camera_sees_the_same_instants(tmp_path: Path) -> None:
 
 
 def test_a_handheld_clip_carries_its_cameras_motion() -> None:
-    shot = shots_of(parse_script(TEXT + "").model_copy(update={"camera": parse_script(TEXT).camera.model_copy(update={"handheld": 1.0})}))[0]
+    shot = shots_of(
+        parse_script(TEXT + "").model_copy(update={"camera": parse_script(TEXT).camera.model_copy(update={"handheld": 1.0})})
+    )[0]
     rep = read_rep(json.loads(truth_text([shot]))["reps"][0])
     assert rep.camera_motion is not None
     assert len(rep.camera_motion) == len(rep.pts_s)
@@ -154,7 +160,13 @@ def test_a_shipped_script_can_be_filmed(path: Path) -> None:
 def test_list_names_every_script_with_its_faults() -> None:
     rows = answer("studio", "list")
     assert set(rows[0]) == {"id", "path", "technique", "faults"}
-    assert {row["technique"] for row in rows} >= {"front-kick", "advancing-foot-sweep", "scissor-sweep", "triangle", "spinning-hook-kick"}
+    assert {row["technique"] for row in rows} >= {
+        "front-kick",
+        "advancing-foot-sweep",
+        "scissor-sweep",
+        "triangle",
+        "spinning-hook-kick",
+    }
     assert all(Path(row["path"]).is_file() for row in rows)
 
 

@@ -1,4 +1,4 @@
-"""JSON Schemas of the open formats, generated from the models: python -m lacertus.library.schemas FOLDER."""
+"""JSON Schemas of the open formats, generated from the models: python -m lacertus.local.schemas FOLDER."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from typing import Any
 from lacertus.core.measures import KINDS
 from lacertus.core.repfile import RepFile
 from lacertus.core.technique import Technique
+from lacertus.studio.script import Script
 
 _DIALECT = "https://json-schema.org/draft/2020-12/schema"
 
@@ -37,7 +38,12 @@ def technique_schema() -> dict[str, Any]:
     return schema
 
 
-SCHEMAS = {"rep.schema.json": rep_schema, "technique.schema.json": technique_schema}
+def script_schema() -> dict[str, Any]:
+    """The studio script."""
+    return {"$schema": _DIALECT, "title": "Lacertus studio script"} | Script.model_json_schema(by_alias=True)
+
+
+SCHEMAS = {"rep.schema.json": rep_schema, "technique.schema.json": technique_schema, "script.schema.json": script_schema}
 
 
 def text_of(name: str) -> str:
