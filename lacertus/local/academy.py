@@ -93,7 +93,7 @@ def _film(script_id: str, folder: Path) -> None:
 
 def _write_history(number: int, folder: Path) -> None:
     day = HISTORY[number]
-    reps = _spoken_reps(day, number) if day.technique not in MOVES else _studio_reps(day, number)
+    reps = _studio_reps(day, number)
     (folder / f"history-{number}.json").write_text(json.dumps(reps), encoding="utf-8")
 
 
@@ -139,29 +139,6 @@ def _as_placed(
 
 def _answers(technique: Technique, story: Mapping[str, float]) -> dict[str, dict[str, bool]]:
     return {c.id: {"coach": c.fault.code not in story} for c in technique.checkpoints if c.kind == "seen"}
-
-
-def _spoken_reps(day: Day, number: int) -> list[dict[str, Any]]:
-    """Reps of a technique that the studio does not move: instants and answers alone, no points."""
-    chance = np.random.default_rng(number)
-    technique = shipped_technique(day.technique)
-    found, clock = [], 30
-    pts = [round(k / 60, 6) for k in range(110 * len(day.reps) + 60)]
-    for story in day.reps:
-        seat = clock + int(chance.integers(20, 26))
-        shoulders = seat + int(chance.integers(13, 18))
-        strike = shoulders + (int(chance.integers(9, 13)) if "late-strike" in story else int(chance.integers(-4, 0)))
-        events = {"seat_down": [seat], "shoulders_down": [shoulders], "arms_strike": [strike], "still": [shoulders + 30]}
-        found.append(
-            {
-                "lacertus_rep": 1, "technique": day.technique, "side": "right", "partner": "none", "rung": day.rung,
-                "heading": "left",
-                "view": "side", "size": [1280, 720], "pts_s": pts, "range": [clock, clock + 95], "events": events,
-                "seen": _answers(technique, story),
-            }
-        )  # fmt: skip
-        clock += 110
-    return found
 
 
 # --- the academy itself ------------------------------------------------------------------------------

@@ -63,7 +63,7 @@ PEOPLE = (
 LOW, LATE, LANDS = {"low-chamber": 0.85}, {"no-return": 220.0}, {"falls-forward": 1.0}
 SWEEP_LATE, SWEEP_BENT = {"late-sweep": 200.0}, {"bent-sweep": 40.0}
 APART, FOLLOW = {"legs-apart-in-time": 280.0}, {"late-follow": 480.0}
-HEAD, STRIKE, HANDS = {"head-back": 1.0}, {"late-strike": 1.0}, {"hands-behind": 1.0}
+HEAD, STRIKE, HANDS = {"head-back": 60.0}, {"late-strike": 240.0}, {"hands-behind": 1.0}
 LOCK, TAP = {"late-lock": 620.0}, {"held-after-tap": 520.0}
 GAZE, REFOLD = {"late-head": 75.0}, {"no-refold": 320.0}
 
@@ -160,5 +160,6 @@ FILMED: tuple[Filmed, ...] = (
     Filmed(student="Tomas Verhaal", script="foot-sweep-two-views", days_ago=1),
     Filmed(student="Lotte Brandeis", script="front-kick-push-left", days_ago=1),
     Filmed(student="Pelle Varga", script="front-kick-portrait-by-hand", days_ago=0),
+    Filmed(student="Marit Solbakke", script="back-fall-head-back", days_ago=2),
     Filmed(student="Marit Solbakke", script="scissor-sweep-legs-apart", days_ago=0),
 )

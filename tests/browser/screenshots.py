@@ -21,20 +21,37 @@ def clips(page: Page) -> None:
 
 
 def bench(page: Page) -> None:
-    page.locator('[data-clip="ilse-front-kick-second.mp4"]').get_by_role("link").click()
-    page.locator('[data-checkpoint="thigh_lifted"]').click()
+    _read(page, "front-kick-low-and-late.mp4", "thigh_lifted")
+
+
+def bench_throw(page: Page) -> None:
+    _read(page, "foot-sweep-late.mp4", "leg_long")
+    page.get_by_role("button", name="Rep 2").click()
+    page.locator('[data-checkpoint="leg_long"]').click()
+
+
+def _read(page: Page, clip: str, checkpoint: str) -> None:
+    page.locator(f'[data-clip="{clip}"]').get_by_role("link").click()
+    page.locator(f'[data-checkpoint="{checkpoint}"]').click()
     expect(page.get_by_test_id("frame")).not_to_have_text("0")
+
+
+def students(page: Page) -> None:
+    page.get_by_role("link", name="Students").click()
+    expect(page.get_by_text("Tomas Verhaal")).to_be_visible()
 
 
 def student(page: Page) -> None:
     page.get_by_role("link", name="Students").click()
-    page.get_by_text("Ilse Marrane").click()
+    page.get_by_text("Tomas Verhaal").click()
     expect(page.locator("figure img").first).to_be_visible()
 
 
 VIEWS: tuple[tuple[str, dict[str, int], Callable[[Page], None]], ...] = (
     ("clips", DESK, clips),
     ("bench", DESK, bench),
+    ("bench-throw", DESK, bench_throw),
+    ("students", DESK, students),
     ("student", DESK, student),
     ("student-phone", PHONE, student),
 )

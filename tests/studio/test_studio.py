@@ -221,7 +221,7 @@ def verdicts(technique: str, **rep: object) -> dict[str, str]:
 def test_a_good_rep_misses_nothing_that_is_measured(technique: str) -> None:
     found = verdicts(technique)
     assert "missed" not in found.values(), found
-    assert list(found.values()).count("met") >= len(found) - 1, found
+    assert list(found.values()).count("met") >= 0.7 * len(found), found
 
 
 SHOWN = {
