@@ -1,0 +1,58 @@
+"""The invented academy: what its history names exists, its stories are there, and a day of it is made of judged reps."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+
+from lacertus.core.judge import judge_rep
+from lacertus.core.repfile import read_rep
+from lacertus.library import shipped_technique
+from lacertus.local.academy import _write_history
+from lacertus.local.history import FILMED, HISTORY, PEOPLE
+from lacertus.studio.looks import LOOKS
+from lacertus.studio.script import shipped_script
+
+NAMES = {person.name for person in PEOPLE}
+
+
+def test_ten_to_twelve_students_some_forty_days_and_a_dozen_clips() -> None:
+    assert 10 <= len(PEOPLE) <= 12
+    assert len(NAMES) == len(PEOPLE)
+    assert 38 <= len(HISTORY) <= 44
+    assert 8 <= len(FILMED) <= 12
+    assert max(day.days_ago for day in HISTORY) >= 110
+    assert {person.look for person in PEOPLE} <= set(LOOKS)
+
+
+@pytest.mark.parametrize("day", HISTORY, ids=lambda day: f"{day.student.split()[0]}-{day.days_ago}")
+def test_a_day_names_what_is_there(day: object) -> None:
+    technique = shipped_technique(day.technique)  # type: ignore[attr-defined]
+    codes = {checkpoint.fault.code for checkpoint in technique.checkpoints}
+    assert day.student in NAMES  # type: ignore[attr-defined]
+    assert all(set(story) <= codes for story in day.reps)  # type: ignore[attr-defined]
+    assert day.rung is None or day.rung in technique.ladder  # type: ignore[attr-defined]
+
+
+@pytest.mark.parametrize("filmed", FILMED, ids=lambda filmed: filmed.script)
+def test_a_filmed_clip_has_its_script_and_checkpoints(filmed: object) -> None:
+    technique = shipped_technique(shipped_script(filmed.script).technique)  # type: ignore[attr-defined]
+    assert filmed.student in NAMES  # type: ignore[attr-defined]
+    assert all(technique.checkpoint(key) for key in dict(filmed.correct))  # type: ignore[attr-defined]
+
+
+DAYS = [next(i for i, day in enumerate(HISTORY) if day.technique == t) for t in ("front-kick", "advancing-foot-sweep", "back-fall")]
+
+
+@pytest.mark.parametrize("number", DAYS, ids=lambda number: HISTORY[number].technique)
+def test_a_day_of_history_is_judged_as_its_story_says(number: int, tmp_path: Path) -> None:
+    """Each fault of the story is missed, and a clean rep misses nothing; one fault may bring another with it."""
+    _write_history(number, tmp_path)
+    reps = json.loads((tmp_path / f"history-{number}.json").read_text())
+    technique = shipped_technique(HISTORY[number].technique)
+    for data, story in zip(reps, HISTORY[number].reps, strict=True):
+        missed = {j.fault for j in judge_rep(technique, read_rep(data)) if j.verdict.value == "missed"}
+        assert missed >= set(story)
+        assert story or not missed
