@@ -71,8 +71,11 @@ def prepare(folder: Path, say: Say) -> Path:
     say(f"filming {len(FILMED)} clips and {len(HISTORY)} days of history")
     # Spawned, not forked: the renderer's threads do not survive a fork.
     with ProcessPoolExecutor(max_workers=max(os.cpu_count() or 1, 1), mp_context=get_context("spawn")) as pool:
-        jobs = [pool.submit(_film, filmed.script, target) for filmed in FILMED]
+        # The first film compiles the renderer for all; the history meanwhile needs none of it.
+        first, *others = FILMED
+        jobs = [pool.submit(_film, first.script, target)]
         jobs += [pool.submit(_write_history, number, target) for number in range(len(HISTORY))]
+        jobs += [pool.submit(_film, filmed.script, target) for filmed in others]
         for done, job in enumerate(as_completed(jobs), 1):
             job.result()
             if done % 10 == 0 or done == len(jobs):

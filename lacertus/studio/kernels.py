@@ -272,7 +272,7 @@ def draw_hall(camera, light, shadow, out):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, fastmath=True, parallel=True)
-def compose(table, kinds, boxes, shade_box, region, camera, light, shadow, hall, owner, colour, out):  # type: ignore[no-untyped-def]
+def compose(table, kinds, shade_box, region, camera, light, shadow, hall, owner, colour, out):  # type: ignore[no-untyped-def]
     """Figures over the hall; a pixel on an edge is the mean of four rays. Adds light 0–1 to `out`.
 
     Only `region` (left, top, right, bottom) is composed, and shadows are looked up inside `shade_box` only.
@@ -280,15 +280,9 @@ def compose(table, kinds, boxes, shade_box, region, camera, light, shadow, hall,
     height, width = owner.shape
     half_x, half_y = width / 2.0, height / 2.0
     for y in numba.prange(region[1], region[3]):
-        row_parts = np.empty(len(kinds), dtype=np.int64)
-        near = np.empty(len(kinds), dtype=np.int64)
+        near = np.empty(9, dtype=np.int64)
         found = np.empty(3)
         behind = np.empty(3)
-        in_row = 0
-        for i in range(len(kinds)):
-            if boxes[i, 1] <= y < boxes[i, 3]:
-                row_parts[in_row] = i
-                in_row += 1
         for x in range(region[0], region[2]):
             mine = owner[y, x]
             edge = (
@@ -313,12 +307,17 @@ def compose(table, kinds, boxes, shade_box, region, camera, light, shadow, hall,
                 for c in range(3):
                     out[y, x, c] += behind[c]
                 continue
+            # Whatever the four rays meet is drawn in this pixel or beside it.
             count = 0
-            for k in range(in_row):
-                i = row_parts[k]
-                if boxes[i, 0] <= x < boxes[i, 2]:
-                    near[count] = i
-                    count += 1
+            for j in range(max(y - 1, 0), min(y + 2, height)):
+                for k in range(max(x - 1, 0), min(x + 2, width)):
+                    part = owner[j, k]
+                    new = part >= 0
+                    for m in range(count):
+                        new = new and near[m] != part
+                    if new:
+                        near[count] = part
+                        count += 1
             for s in range(4):
                 sx, sy = SUBRAYS[s]
                 hit = sample(table, kinds, near, count, camera, light, x + 0.5 + sx - half_x, y + 0.5 + sy - half_y, found)

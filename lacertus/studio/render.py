@@ -91,7 +91,7 @@ class Stage:
             one.table, one.kinds, one.boxes, one.lines, view, LIGHT, self._depth, self._owner, self._colour
         )  # fmt: skip
         kernels.compose(
-            one.table, one.kinds, one.boxes, one.shade_box, region, view, LIGHT, self._shadow, self._hall,
+            one.table, one.kinds, one.shade_box, region, view, LIGHT, self._shadow, self._hall,
             self._owner, self._colour, self._total,
         )  # fmt: skip
 
