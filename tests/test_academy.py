@@ -10,7 +10,7 @@ import pytest
 from lacertus.core.judge import judge_rep
 from lacertus.core.repfile import read_rep
 from lacertus.library import shipped_technique
-from lacertus.local.academy import _write_history
+from lacertus.local.academy import SHIPPED, _write_history, studio_mark
 from lacertus.local.history import FILMED, HISTORY, PEOPLE
 from lacertus.studio.looks import LOOKS
 from lacertus.studio.script import shipped_script
@@ -56,3 +56,11 @@ def test_a_day_of_history_is_judged_as_its_story_says(number: int, tmp_path: Pat
         missed = {j.fault for j in judge_rep(technique, read_rep(data)) if j.verdict.value == "missed"}
         assert missed >= set(story)
         assert story or not missed
+
+
+def test_the_clips_that_ship_are_current_and_small() -> None:
+    assert (SHIPPED / "mark").read_text() == studio_mark(), "the studio has changed: run script/clips"
+    files = [path for path in SHIPPED.iterdir() if path.is_file()]
+    assert {f"{filmed.script}.mp4" for filmed in FILMED} <= {path.name for path in files}
+    assert sum(path.stat().st_size for path in files) < 8_000_000
+    assert max(path.stat().st_size for path in files) < 4_000_000

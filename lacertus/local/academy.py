@@ -20,7 +20,8 @@ import numpy as np
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from lacertus import core, studio
+from lacertus import studio
+from lacertus.core import body
 from lacertus.core.judge import needed_points
 from lacertus.core.repfile import RepFile, read_rep
 from lacertus.core.technique import Technique
@@ -34,13 +35,15 @@ from lacertus.services.correct import Arrow, Mark
 from lacertus.services.review import JudgedRep
 from lacertus.store import database
 from lacertus.store.tables import Academy, Account
-from lacertus.studio.clips import record, truth_text
+from lacertus.studio.clips import record
 from lacertus.studio.moves import MOVES
 from lacertus.studio.scene import truth
 from lacertus.studio.script import read_script, shipped_script, shots_of
 
 Say = Callable[[str], None]
 
+SHIPPED = Path(__file__).parent / "clips"
+"""Made by script/clips, so that a first start need not film for minutes."""
 ACADEMY = "Ottermoor Academy"
 COACH = "Rhea Damsoll"
 EMAIL = "coach@ottermoor.example"
@@ -51,9 +54,8 @@ PLACING_SHARE = 0.35
 def studio_mark() -> str:
     """A mark of everything that clips and history are made from, so that a changed studio makes them anew."""
     digest = hashlib.sha256()
-    folders = [Path(str(module.__file__)).parent for module in (studio, core)]
-    files = [path for folder in folders for path in sorted(folder.rglob("*")) if path.suffix in (".py", ".yaml")]
-    for path in [*files, Path(str(history.__file__)), Path(__file__)]:
+    moves = sorted(path for path in Path(str(studio.__file__)).parent.rglob("*") if path.suffix in (".py", ".yaml"))
+    for path in [*moves, Path(str(body.__file__)), Path(str(history.__file__))]:
         digest.update(path.read_bytes())
     return digest.hexdigest()[:16]
 
@@ -62,10 +64,16 @@ def studio_mark() -> str:
 
 
 def prepare(folder: Path, say: Say) -> Path:
-    """Film the demo's clips and work out the history's reps once; later calls find them."""
-    target = folder / studio_mark()
-    if (target / "whole").exists():
-        return target
+    """The demo's clips and the history's reps: those that ship, or made anew once where the studio has changed since."""
+    mark = studio_mark()
+    for target in (SHIPPED, folder / mark):
+        if (target / "mark").is_file() and (target / "mark").read_text() == mark:
+            return target
+    return make(folder / mark, say)
+
+
+def make(target: Path, say: Say) -> Path:
+    """Film the clips and work out the history's reps into a folder."""
     target.mkdir(parents=True, exist_ok=True)
     os.environ.setdefault("NUMBA_NUM_THREADS", "1")
     say(f"filming {len(FILMED)} clips and {len(HISTORY)} days of history")
@@ -80,7 +88,7 @@ def prepare(folder: Path, say: Say) -> Path:
             job.result()
             if done % 10 == 0 or done == len(jobs):
                 say(f"  {done} of {len(jobs)}")
-    (target / "whole").touch()
+    (target / "mark").write_text(studio_mark())
     return target
 
 
@@ -90,14 +98,15 @@ def _film(script_id: str, folder: Path) -> None:
         return
     script = shipped_script(script_id)
     shots = shots_of(script)[:1]
-    (folder / f"{script_id}.json").write_text(truth_text(shots), encoding="utf-8")
+    told = truth(shots[0], only_events=True)
+    (folder / f"{script_id}.json").write_text(json.dumps(told, separators=(",", ":")), encoding="utf-8")
     record(shots[0], film, script.recording)
 
 
 def _write_history(number: int, folder: Path) -> None:
     day = HISTORY[number]
     reps = _studio_reps(day, number)
-    (folder / f"history-{number}.json").write_text(json.dumps(reps), encoding="utf-8")
+    (folder / f"history-{number}.json").write_text(json.dumps(reps, separators=(",", ":")), encoding="utf-8")
 
 
 def _studio_reps(day: Day, number: int) -> list[dict[str, Any]]:
@@ -120,23 +129,23 @@ def _as_placed(
     """A rep's truth as a coach would have marked it: only what is read, a little beside the spot, answers by eye."""
     needs = {(n.body, n.landmark, n.frame) for n in needed_points(technique, read_rep(rep))}
     bodies: dict[str, Any] = {}
-    for body, data in rep["bodies"].items():
+    for name, data in rep["bodies"].items():
         off = PLACING_SHARE * 0.01 * data["height_px"]
         landmarks = {}
         for landmark, entries in data["landmarks"].items():
             placed = [
                 {
                     "frame": e["frame"],
-                    "x": e["x"] + float(chance.normal(0, off)),
-                    "y": e["y"] + float(chance.normal(0, off)),
+                    "x": round(e["x"] + float(chance.normal(0, off)), 2),
+                    "y": round(e["y"] + float(chance.normal(0, off)), 2),
                     "by": "placed",
                 }
                 for e in entries
-                if (body, landmark, e["frame"]) in needs
+                if (name, landmark, e["frame"]) in needs
             ]
             if placed:
                 landmarks[landmark] = placed
-        bodies[body] = {"height_px": data["height_px"], "landmarks": landmarks}
+        bodies[name] = {"height_px": data["height_px"], "landmarks": landmarks}
     return rep | {"bodies": bodies, "seen": _answers(technique, story)}
 
 
@@ -213,8 +222,8 @@ def _review(academy: uuid.UUID, clip: uuid.UUID, told: dict[str, Any], filmed: F
     reps = [read_rep(_as_placed(rep, technique, story, chance)) for rep, story in zip(told["reps"], faults, strict=True)]
     with database.session() as db:
         review = reviewing.open_review(db, academy, clip)
-        for body, data in reps[0].bodies.items():
-            reviewing.set_height(db, academy, review.id, body, data.height_px)
+        for name, data in reps[0].bodies.items():
+            reviewing.set_height(db, academy, review.id, name, data.height_px)
         bring_in.add_reps(db, academy, review.id, reps)
     with database.session() as db:
         for entry in reviewing.judged(reviewing.load(db, academy, review.id)):
@@ -245,3 +254,8 @@ def _place_of(rep: RepFile, frame: int) -> tuple[float, float]:
     entries = rep.bodies["performer"].landmarks.get(f"{rep.side}_knee", ())
     best = min(entries, key=lambda entry: abs(entry.frame - frame), default=None)
     return (best.x, best.y) if best else (rep.size[0] / 2, rep.size[1] * 0.6)
+
+
+if __name__ == "__main__":
+    shutil.rmtree(SHIPPED, ignore_errors=True)
+    make(SHIPPED, print)

@@ -73,7 +73,7 @@ class RecordingScript(Record):
     group: int = Field(default=30, ge=1, le=600, description="Frames from keyframe to keyframe")
     b_frames: int = Field(default=0, ge=0, le=4)
     blur: float = Field(default=0.0, ge=0, le=1, description="Share of a frame’s time that the shutter is open")
-    crf: int = Field(default=21, ge=10, le=40)
+    crf: int = Field(default=23, ge=10, le=40)
     stamp: bool = True
 
 

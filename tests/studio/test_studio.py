@@ -12,13 +12,16 @@ from hypothesis import strategies as st
 from lacertus.core.body import LANDMARKS, PROPORTIONS
 from lacertus.core.judge import judge_rep
 from lacertus.core.repfile import read_rep
+from lacertus.core.technique import FAMILIES
 from lacertus.library import shipped_technique
 from lacertus.studio.camera import Camera, background_motion
 from lacertus.studio.clips import parts_at
 from lacertus.studio.figure import BALL, Look, placed, pose, rest_channels
 from lacertus.studio.flesh import Ellipsoid
 from lacertus.studio.motion import GRAVITY, Flight, Motion, Step, scattered
+from lacertus.studio.move import How
 from lacertus.studio.moves import MOVES
+from lacertus.studio.moves.entries import POSES
 from lacertus.studio.render import Stage
 from lacertus.studio.scene import Scene, Shot, truth
 from lacertus.studio.script import RecordingScript, frame_times, read_script, scene_of, shots_of
@@ -35,6 +38,17 @@ def scene(technique: str, scatter: float = 0.0, **changes: object) -> Scene:
 def shot(technique: str, fps: float = 60.0, **changes: object) -> Shot:
     script = {"lacertus_script": 1, "id": "test", "technique": technique, "scatter": 0.0, "recording": {"fps": fps}} | changes
     return shots_of(read_script(script))[0]
+
+
+def made_of(name: str) -> Scene:
+    """A scene of a move by technique, or of a short one by family."""
+    if name in MOVES:
+        return scene(name)
+    looks = {"performer": Look(stature_m=1.68), "partner": Look(stature_m=1.76)}
+    return Scene(move=POSES[name], looks=looks, hows=(How(),), scatter=0.0)
+
+
+EVERY = (*MOVES, *POSES)
 
 
 def span(at: dict[str, np.ndarray], a: str, b: str) -> float:  # type: ignore[type-arg]
@@ -63,10 +77,10 @@ def test_every_landmark_has_a_place() -> None:
     assert set(pose(rest_channels(), Look()).at) == LANDMARKS
 
 
-@pytest.mark.parametrize("technique", MOVES)
+@pytest.mark.parametrize("technique", EVERY)
 def test_joints_stay_in_human_ranges_and_limbs_keep_their_length(technique: str) -> None:
     """Through a whole rep of each move, holds and all."""
-    made = scene(technique)
+    made = made_of(technique)
     for time_s in np.arange(0, made.length_s, 0.08):
         for body, joints in made.moment(float(time_s)).items():
             at, h = joints.at, joints.stature_m
@@ -77,9 +91,9 @@ def test_joints_stay_in_human_ranges_and_limbs_keep_their_length(technique: str)
                 assert span(at, f"{side}_knee", f"{side}_ankle") == pytest.approx(PROPORTIONS["shank"] * h, rel=1e-5)
 
 
-@pytest.mark.parametrize("technique", MOVES)
+@pytest.mark.parametrize("technique", EVERY)
 def test_nobody_sinks_into_the_mat(technique: str) -> None:
-    made = scene(technique)
+    made = made_of(technique)
     for time_s in np.arange(0, made.length_s, 0.08):
         for body, joints in made.moment(float(time_s)).items():
             lowest = min(joints.at.items(), key=lambda item: item[1][2])
@@ -302,3 +316,9 @@ def test_both_bodies_are_drawn_with_their_own_cloth() -> None:
     picture = Stage(640, 360).draw([(made.camera, parts_at(made, 0.5))]).astype(int)
     blue = (picture[..., 2] - picture[..., 0] > 40) & (picture[..., 2] < 200)
     assert blue.sum() > 3000
+
+
+def test_there_is_a_move_for_every_family() -> None:
+    """The kinds of technique that the library covers; a position is what techniques start from."""
+    covered = {shipped_technique(technique).family for technique in MOVES} | set(POSES)
+    assert covered >= set(FAMILIES) - {"position"}
