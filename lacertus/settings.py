@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
+from lacertus.core.errors import BadInput
+
 
 @dataclass(frozen=True, kw_only=True)
 class Settings:
@@ -55,8 +57,15 @@ def read_settings(environment: Mapping[str, str]) -> Settings:
         if isinstance(default, bool):
             values[name] = text.lower() in ("1", "true", "yes")
         else:
-            values[name] = int(text) if isinstance(default, int) else text
+            values[name] = _number(variable, text) if isinstance(default, int) else text
     return Settings(**values)  # type: ignore[arg-type]
+
+
+def _number(variable: str, text: str) -> int:
+    try:
+        return int(text)
+    except ValueError as error:
+        raise BadInput(f"{variable} must be a whole number, not “{text}”") from error
 
 
 @cache

@@ -85,7 +85,7 @@ setup_ui() {
     done_for npm "$packages"
   fi
   say "building the front end"
-  (cd ui && npm run --silent build >/dev/null)
+  (cd ui && npm run --silent build -- --logLevel error >/dev/null)
   done_for ui "$built"
 }
 

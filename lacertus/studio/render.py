@@ -44,9 +44,11 @@ class Stage:
         whole = np.array([0, 0, self._depth.shape[1], self._depth.shape[0]])
         still = all(camera == shots[0][0] for camera, _ in shots)
         picture = self._empty(shots[0][0]) if still else np.empty((*self._depth.shape, 3), dtype=np.uint8)
+        if still and not any(parts for _, parts in shots):
+            return picture
         exposures = [self._exposure(camera, parts) for camera, parts in shots]
         boxes = np.array([box for exposure in exposures for box in (*exposure.boxes, exposure.shade_box)])
-        region = np.array([*boxes[:, :2].min(axis=0), *boxes[:, 2:].max(axis=0)]) if still and len(boxes) else whole
+        region = np.array([*boxes[:, :2].min(axis=0), *boxes[:, 2:].max(axis=0)]) if still else whole
         for exposure in exposures:
             self._expose(exposure, region)
         kernels.to_bytes(self._total, len(shots), region, self._grain, TONES, picture)

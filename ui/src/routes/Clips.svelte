@@ -57,7 +57,8 @@
     } catch (error) {
       failure = error instanceof Error ? error.message : String(error)
     }
-    await queries.invalidateQueries({ queryKey: ['clips'] })
+    // A deleted clip takes its faults and corrections along.
+    await queries.invalidateQueries()
   }
 
   /** What waits for the coach first; what was reviewed below. */

@@ -1,0 +1,169 @@
+"""The other acts of a coach in the browser: taking back, a clip without film, phone pages, deleting, empty states."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+from sqlalchemy.orm import Session
+
+from lacertus.core.repfile import read_rep
+from lacertus.services import bring_in
+from lacertus.services import review as reviewing
+from tests.browser import walk
+from tests.browser.test_slice import KICK_EVENTS, open_bench, send
+from tests.conftest import Server
+from tests.core.build import points, rep_data
+from tests.services.academy import Hall, hall
+
+
+@pytest.fixture(scope="module")
+def browser() -> Iterator[Browser]:
+    with walk.chromium() as found:
+        yield found
+
+
+@pytest.fixture
+def where(db: Session) -> Hall:
+    return hall(db)
+
+
+@pytest.fixture
+def page(browser: Browser, server: Server, where: Hall) -> Iterator[Page]:
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    found = context.new_page()
+    walk.sign_in(found, server.url)
+    expect(found.get_by_role("heading", name="Clips")).to_be_visible()
+    yield found
+    context.close()
+
+
+@pytest.fixture
+def phone(browser: Browser, server: Server, where: Hall) -> Iterator[Page]:
+    context = browser.new_context(viewport={"width": 390, "height": 844})
+    found = context.new_page()
+    walk.sign_in(found, server.url)
+    expect(found.get_by_role("heading", name="Clips")).to_be_visible()
+    yield found
+    context.close()
+
+
+def brought_in(db: Session, where: Hall, *, finish: bool) -> None:
+    """A missed knee angle and two by-eye answers, without a film."""
+    body = {"performer": {"height_px": 500, "landmarks": points(sigma=None, ankle=(400.0, 400.0))}}
+    rep = read_rep(rep_data(bodies=body, seen={"toes_back": {"coach": False}, "hands_up": {"coach": True}}))
+    review = bring_in.bring_in(db, where.academy, where.student, "kicks of May", date(2026, 5, 4), [rep])
+    if finish:
+        reviewing.finish(db, where.academy, review.id)
+    db.commit()
+
+
+def test_an_academy_without_clips_says_what_to_do(page: Page) -> None:
+    expect(page.get_by_text("No clips yet. Choose a student above and drop a video")).to_be_visible()
+    page.get_by_role("link", name="Students").click()
+    page.get_by_text("A Student").click()
+    expect(page.get_by_text("Nothing has been missed in a finished review yet")).to_be_visible()
+
+
+def test_a_clip_without_film_is_stepped_and_judged(page: Page, db: Session, where: Hall) -> None:
+    brought_in(db, where, finish=False)
+    page.reload()
+    line = page.locator('[data-clip="kicks of May"]')
+    expect(line).to_contain_text("measures only, film not kept")
+    line.get_by_role("link", name="Go on").click()
+    expect(page.get_by_text("The film of this clip is not kept here")).to_be_visible()
+    walk.row(page, "leg_straight").click()
+    expect(page.get_by_test_id("frame")).to_have_text("44")
+    expect(page.locator("[data-point]")).to_have_count(3)
+    expect(walk.row(page, "leg_straight")).to_have_attribute("data-verdict", "missed")
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_test_id("frame")).to_have_text("45")
+    expect(page.locator("[data-point]")).to_have_count(0)
+
+
+def test_marks_are_taken_back_and_made_again(page: Page, clips: dict[str, Path], truths: dict[str, Any]) -> None:
+    truth = truths["long_gop"]["reps"][0]
+    open_bench(page, clips["long_gop"])
+    page.get_by_test_id("technique").select_option("front-kick")
+    walk.cut_rep(page, truth)
+    top = truth["events"]["knee_top"][0]
+    walk.go_to(page, top)
+    page.keyboard.press(f"Digit{KICK_EVENTS.index('knee_top') + 1}")
+    peg = page.locator('[data-peg="knee_top"]')
+    expect(peg).to_have_attribute("data-frame", str(top))
+    walk.saved(page)
+    page.keyboard.press("Control+z")
+    expect(peg).to_have_count(0)
+    page.keyboard.press("Control+Shift+Z")
+    expect(peg).to_have_attribute("data-frame", str(top))
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_test_id("frame")).to_have_text(str(top + 1))
+    page.keyboard.press(f"Digit{KICK_EVENTS.index('knee_top') + 1}")
+    expect(peg).to_have_attribute("data-frame", str(top + 1))
+
+
+def test_an_event_that_did_not_happen_is_one_key(page: Page, clips: dict[str, Path], truths: dict[str, Any]) -> None:
+    open_bench(page, clips["long_gop"])
+    page.get_by_test_id("technique").select_option("front-kick")
+    walk.cut_rep(page, truths["long_gop"]["reps"][0])
+    page.keyboard.press(f"Shift+Digit{KICK_EVENTS.index('folded') + 1}")
+    expect(walk.row(page, "refolded")).to_have_attribute("data-verdict", "missed")
+    walk.row(page, "refolded").click()
+    expect(page.get_by_test_id("reason")).to_contain_text("“folded” did not happen")
+
+
+def test_a_clip_is_deleted_with_all_that_was_made_from_it(page: Page, db: Session, where: Hall) -> None:
+    brought_in(db, where, finish=True)
+    page.reload()
+    page.get_by_role("link", name="Students").click()
+    page.get_by_text("A Student").click()
+    expect(page.locator('[data-fault="bent-reach"]')).to_contain_text("1/1")
+    page.get_by_role("link", name="Clips").click()
+    page.on("dialog", lambda dialog: dialog.accept())
+    page.get_by_role("button", name="Delete kicks of May").click()
+    expect(page.locator('[data-clip="kicks of May"]')).to_have_count(0)
+    page.get_by_role("link", name="Students").click()
+    page.get_by_text("A Student").click()
+    expect(page.locator("[data-fault]")).to_have_count(0)
+
+
+def test_a_new_student_is_added_while_a_clip_is_sent(page: Page, clips: dict[str, Path]) -> None:
+    page.get_by_test_id("student").select_option("new")
+    page.get_by_label("Name").fill("Wen Odair")
+    page.locator('input[type="file"]').set_input_files([clips["constant"]])
+    line = page.locator(f'[data-clip="{clips["constant"].name}"]')
+    expect(line).to_contain_text("Wen Odair", timeout=30_000)
+    page.get_by_role("link", name="Students").click()
+    expect(page.get_by_text("Wen Odair")).to_be_visible()
+
+
+@pytest.mark.parametrize("place", ["#/", "#/students", "student"])
+def test_pages_fit_a_phone(phone: Page, db: Session, where: Hall, place: str) -> None:
+    brought_in(db, where, finish=True)
+    phone.goto(phone.url.split("#")[0] + (f"#/students/{where.student}" if place == "student" else place))
+    phone.reload()
+    shown = phone.locator("[data-clip]") if place == "#/" else phone.locator("main").get_by_text("A Student")
+    expect(shown.first).to_be_visible()
+    phone.wait_for_timeout(300)
+    assert phone.evaluate("document.querySelector('main').scrollWidth") <= 390
+
+
+def test_sent_twice_by_a_double_click_is_cut_once(page: Page, clips: dict[str, Path], truths: dict[str, Any]) -> None:
+    send(page, clips["constant"])
+    line = page.locator(f'[data-clip="{clips["constant"].name}"]')
+    line.get_by_role("link", name="Review").dblclick(timeout=60_000)
+    page.get_by_test_id("technique").select_option("front-kick")
+    walk.cut_rep(page, truths["constant"]["reps"][0])
+    expect(page.get_by_role("button", name="Rep 1")).to_be_visible()
+    expect(page.get_by_role("button", name="Rep 2")).to_have_count(0)
+
+
+def test_signed_out_means_the_sign_in_page(page: Page) -> None:
+    page.get_by_role("button", name="Sign out").click()
+    expect(page.get_by_label("Password")).to_be_visible()
+    page.reload()
+    expect(page.get_by_label("Password")).to_be_visible()

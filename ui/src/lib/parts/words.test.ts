@@ -1,0 +1,54 @@
+import { describe, expect, it } from 'vitest'
+import { bytes, clock, sentence, shown, spoken, wanted } from './words'
+
+describe('numbers carry their unit', () => {
+  it.each([
+    [138.4, 'deg', '138°'],
+    [8.23, 'deg', '8.2°'],
+    [-12, 'deg', '−12°'],
+    [412.4, 'ms', '412 ms'],
+    [3, 'frames', '3 frames'],
+    [0.583, 'shank', '0.58 shank'],
+    [0.5, null, '0.50'],
+  ])('%s in %s reads %s', (value, unit, text) => {
+    expect(shown(value, unit)).toBe(text)
+  })
+})
+
+describe('a wanted range in words', () => {
+  it.each([
+    [[null, 85], 'deg', 'at most 85°'],
+    [[155, null], 'deg', 'at least 155°'],
+    [[60, 330], 'ms', '60 ms to 330 ms'],
+    [[-60, 90], 'ms', '−60 ms to 90 ms'],
+    [[null, null], 'ms', ''],
+    [null, 'ms', ''],
+  ] as const)('%j in %s', (within, unit, text) => {
+    expect(wanted(within as [number | null, number | null] | null, unit)).toBe(text)
+  })
+})
+
+describe('other words', () => {
+  it('keys are spoken without their joints', () => {
+    expect(spoken('left_knee')).toBe('left knee')
+    expect(spoken('low-chamber')).toBe('low chamber')
+  })
+  it.each([
+    [0, '00:00.000'],
+    [7.4021, '00:07.402'],
+    [83.5, '01:23.500'],
+  ])('%s seconds read %s', (seconds, text) => {
+    expect(clock(seconds)).toBe(text)
+  })
+  it.each([
+    [10, '0.1 kB'],
+    [20_500, '20.5 kB'],
+    [3_200_000, '3.2 MB'],
+  ])('%s bytes read %s', (count, text) => {
+    expect(bytes(count)).toBe(text)
+  })
+  it('a reason becomes a sentence', () => {
+    expect(sentence('right knee has no point')).toBe('Right knee has no point.')
+    expect(sentence('14° over 100°')).toBe('14° over 100°.')
+  })
+})
