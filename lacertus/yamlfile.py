@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from ruamel.yaml import YAML
 from ruamel.yaml.comments import CommentedMap, CommentedSeq
@@ -14,6 +14,8 @@ from ruamel.yaml.events import AliasEvent
 
 from lacertus.core.errors import BadDefinition, BadInput, Problem
 
+Bad = TypeVar("Bad", bound=BadDefinition)
+Read = TypeVar("Read")
 LARGEST_FILE_BYTES = 1_000_000
 
 
@@ -85,3 +87,12 @@ def line_of(tree: Any, path: tuple[str | int, ...]) -> int:
             break
         node = node[part]
     return line
+
+
+def parse_checked(text: str, source: str, bad: type[Bad], read: Callable[[Any, str], Read]) -> Read:
+    """Parse YAML and check it with `read`, which raises `bad`; every problem gets its line."""
+    tree = parse_yaml(text, source, bad)
+    try:
+        return read(plain(tree), source)
+    except bad as error:
+        raise bad(located(error.problems, tree), source) from error

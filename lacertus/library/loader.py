@@ -7,7 +7,7 @@ from pathlib import Path
 
 from lacertus.core.errors import BadInput, BadTechnique
 from lacertus.core.technique import Technique, read_technique
-from lacertus.yamlfile import located, parse_yaml, plain, read_text
+from lacertus.yamlfile import parse_checked, read_text
 
 TECHNIQUES = Path(__file__).parent / "techniques"
 
@@ -24,11 +24,7 @@ def load_technique(path: Path) -> Technique:
 
 def parse_technique(text: str, source: str = "technique") -> Technique:
     """Check the text of a technique file; raises BadTechnique with path and line of every problem."""
-    tree = parse_yaml(text, source, BadTechnique)
-    try:
-        return read_technique(plain(tree), source)
-    except BadTechnique as error:
-        raise BadTechnique(located(error.problems, tree), source) from error
+    return parse_checked(text, source, BadTechnique, read_technique)
 
 
 @cache

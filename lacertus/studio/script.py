@@ -18,7 +18,7 @@ from lacertus.studio.looks import LOOKS
 from lacertus.studio.move import How, Move
 from lacertus.studio.moves import MOVES
 from lacertus.studio.scene import Scene, Shot
-from lacertus.yamlfile import located, parse_yaml, plain, read_text
+from lacertus.yamlfile import parse_checked, read_text
 
 SCRIPTS = Path(__file__).parent / "scripts"
 SLOW = 2.4
@@ -172,11 +172,7 @@ def read_script(data: Any, source: str = "script") -> Script:
 
 def parse_script(text: str, source: str = "script") -> Script:
     """Check the text of a script; raises BadScript with path and line of every problem."""
-    tree = parse_yaml(text, source, BadScript)
-    try:
-        return read_script(plain(tree), source)
-    except BadScript as error:
-        raise BadScript(located(error.problems, tree), source) from error
+    return parse_checked(text, source, BadScript, read_script)
 
 
 def load_script(path: Path) -> Script:

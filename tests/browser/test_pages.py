@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from datetime import date
 from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Page, expect
 from sqlalchemy.orm import Session
 
 from lacertus.core.repfile import read_rep
@@ -16,40 +15,8 @@ from lacertus.services import bring_in
 from lacertus.services import review as reviewing
 from tests.browser import walk
 from tests.browser.test_slice import KICK_EVENTS, open_bench, send
-from tests.conftest import Server
 from tests.core.build import points, rep_data
-from tests.services.academy import Hall, hall
-
-
-@pytest.fixture(scope="module")
-def browser() -> Iterator[Browser]:
-    with walk.chromium() as found:
-        yield found
-
-
-@pytest.fixture
-def where(db: Session) -> Hall:
-    return hall(db)
-
-
-@pytest.fixture
-def page(browser: Browser, server: Server, where: Hall) -> Iterator[Page]:
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
-    found = context.new_page()
-    walk.sign_in(found, server.url)
-    expect(found.get_by_role("heading", name="Clips")).to_be_visible()
-    yield found
-    context.close()
-
-
-@pytest.fixture
-def phone(browser: Browser, server: Server, where: Hall) -> Iterator[Page]:
-    context = browser.new_context(viewport={"width": 390, "height": 844})
-    found = context.new_page()
-    walk.sign_in(found, server.url)
-    expect(found.get_by_role("heading", name="Clips")).to_be_visible()
-    yield found
-    context.close()
+from tests.services.academy import Hall
 
 
 def brought_in(db: Session, where: Hall, *, finish: bool) -> None:

@@ -4,45 +4,18 @@ from __future__ import annotations
 
 import random
 import re
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
-from sqlalchemy.orm import Session
 
 from tests.browser import walk
 from tests.conftest import Server
-from tests.services.academy import Hall, hall
+from tests.services.academy import Hall
 
 KICK_EVENTS = ["foot_off", "knee_top", "full_reach", "folded", "foot_down"]
 SWEEP_EVENTS = ["partner_steps", "pull_starts", "foot_lands", "sole_meets", "legs_crossed", "back_on_mat"]
-
-
-@pytest.fixture(scope="module")
-def browser() -> Iterator[Browser]:
-    with walk.chromium() as found:
-        yield found
-
-
-@pytest.fixture
-def where(db: Session) -> Hall:
-    return hall(db)
-
-
-@pytest.fixture
-def page(browser: Browser, server: Server, where: Hall) -> Iterator[Page]:
-    """A signed-in page; anything that goes wrong inside it fails the test."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
-    found = context.new_page()
-    wrong: list[str] = []
-    found.on("pageerror", lambda error: wrong.append(str(error)))
-    walk.sign_in(found, server.url)
-    expect(found.get_by_role("heading", name="Clips")).to_be_visible()
-    yield found
-    context.close()
-    assert wrong == []
 
 
 def send(page: Page, *files: Path) -> None:

@@ -1,0 +1,51 @@
+"""A browser for the module, an academy for the test, and signed-in pages; what goes wrong inside one fails the test."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+import pytest
+from playwright.sync_api import Browser, Page, ViewportSize, expect
+from sqlalchemy.orm import Session
+
+from tests.browser import walk
+from tests.conftest import Server
+from tests.services.academy import Hall, hall
+
+
+@pytest.fixture(scope="module")
+def browser() -> Iterator[Browser]:
+    with walk.chromium() as found:
+        yield found
+
+
+@pytest.fixture
+def where(db: Session) -> Hall:
+    return hall(db)
+
+
+@contextmanager
+def signed_in(browser: Browser, server: Server, size: ViewportSize) -> Iterator[Page]:
+    context = browser.new_context(viewport=size)
+    found = context.new_page()
+    wrong: list[str] = []
+    found.on("pageerror", lambda error: wrong.append(str(error)))
+    walk.sign_in(found, server.url)
+    expect(found.get_by_role("heading", name="Clips")).to_be_visible()
+    yield found
+    context.close()
+    assert wrong == []
+
+
+@pytest.fixture
+def page(browser: Browser, server: Server, where: Hall) -> Iterator[Page]:
+    """A laptop at the mat's edge."""
+    with signed_in(browser, server, {"width": 1280, "height": 800}) as found:
+        yield found
+
+
+@pytest.fixture
+def phone(browser: Browser, server: Server, where: Hall) -> Iterator[Page]:
+    with signed_in(browser, server, {"width": 390, "height": 844}) as found:
+        yield found
