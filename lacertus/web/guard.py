@@ -67,7 +67,8 @@ def database_session() -> Iterator[Session]:
         yield current
 
 
-Db = Annotated[Session, Depends(database_session)]
+# Committed before the answer is sent: what is acknowledged is kept.
+Db = Annotated[Session, Depends(database_session, scope="function")]
 Token = Annotated[str | None, Cookie(alias=COOKIE, include_in_schema=False)]
 
 

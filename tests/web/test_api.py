@@ -6,19 +6,25 @@ import base64
 import json
 import time
 import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 import httpx
 import pytest
 import schemathesis
+from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, given, settings
 from schemathesis.checks import not_a_server_error
+from sqlalchemy.orm import Session
 
 from lacertus.services.people import MOST_FAILURES
+from lacertus.store import database
+from lacertus.web.app import create_app
 from lacertus.web.openapi import openapi_text
 from tests.conftest import ROOT, Server
-from tests.services.academy import EMAIL, PASSWORD
+from tests.services.academy import EMAIL, PASSWORD, hall
 
 TUS = {"Tus-Resumable": "1.0.0"}
 
@@ -195,6 +201,23 @@ class TestGuard:
         name = "<script>alert(1)</script>"
         assert client.post("/api/students", json={"name": name}).json()["name"] == name
         assert client.get("/api/students").headers["content-type"] == "application/json"
+
+
+def test_nothing_is_acknowledged_before_it_is_committed(db: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A commit that fails is an answer of its own, never a success that was already sent."""
+    hall(db)
+    real = database.session
+
+    @contextmanager
+    def failing() -> Iterator[Session]:
+        with real() as current:
+            yield current
+            raise database.DatabaseAway()
+
+    app = create_app()
+    monkeypatch.setattr(database, "session", failing)
+    answer = TestClient(app).post("/api/session", json={"email": EMAIL, "password": PASSWORD})
+    assert (answer.status_code, answer.json()["code"]) == (503, "database_away")
 
 
 def test_the_published_contract_is_the_servers_own() -> None:
