@@ -167,8 +167,9 @@
       {/each}
       {#each bench.correctionsShown as correction (correction.id)}
         <Arrow from={{ x: correction.from_x, y: correction.from_y }} to={{ x: correction.to_x, y: correction.to_y }} {scale} />
-        <!-- Beyond the arrow's head, where the value of the joint that it starts from is not in the way. -->
-        <text x={correction.to_x} y={correction.to_y + (correction.to_y < correction.from_y ? -14 : 26) * scale} text-anchor="middle" fill="#fff" stroke="#14181a" stroke-width={4 * scale} paint-order="stroke" font-size={16 * scale} font-weight="600">{correction.cue}</text>
+        <!-- Beside the arrow's head, out of the way of the value at the joint; turned inwards near the picture's edge. -->
+        {@const inwards = correction.to_x > width * 0.7}
+        <text x={correction.to_x + (inwards ? -16 : 16) * scale} y={correction.to_y + 5 * scale} text-anchor={inwards ? 'end' : 'start'} fill="#fff" stroke="#14181a" stroke-width={4 * scale} paint-order="stroke" font-size={16 * scale} font-weight="600">{correction.cue}</text>
       {/each}
       {#if bench.arrow}<Arrow from={bench.arrow.from} to={bench.arrow.to} {scale} />{/if}
       {#if bench.heightFrom}<circle cx={bench.heightFrom.x} cy={bench.heightFrom.y} r={6 * scale} fill="none" stroke="#fff" stroke-width={2 * scale} />{/if}
