@@ -116,6 +116,9 @@ def _weigh(blank: Judgement, reading: Reading, checkpoint: Checkpoint) -> Judgem
     least, most = checkpoint.measure.natural_bounds
     lo, hi = blank.within or (None, None)
     limits = Limits(lo=lo, hi=hi, least=least, most=most)
+    if reading.cyclic:
+        # Straight is where both signs meet: an open side of the range ends there, and beyond it bends the other way.
+        limits = Limits(lo=least if lo is None else lo, hi=most if hi is None else hi)
     if reading.lean_u > LEAN_SHARE_OF_RANGE * limits.width:
         reason = f"not seen from this view: lean alone leaves ±{shown(reading.lean_u, reading.unit)}; film square to it"
         return replace(found, verdict=Verdict.NOT_SEEN, reason=reason)
@@ -125,8 +128,9 @@ def _weigh(blank: Judgement, reading: Reading, checkpoint: Checkpoint) -> Judgem
 
 
 def _unwrapped(value: float, limits: Limits) -> float:
-    """A signed angle is the same plus or minus a whole turn: the turn that lies nearest to the range."""
-    return min((value, value - 360.0, value + 360.0), key=limits.outside_by)
+    """A signed angle is the same plus or minus a whole turn: the turn that lies nearest to the middle of the range."""
+    middle = (limits.low + limits.high) / 2
+    return min((value, value - 360.0, value + 360.0), key=lambda turned: abs(turned - middle))
 
 
 def _reason(verdict: Verdict, value: float, reading: Reading, limits: Limits, checkpoint: Checkpoint) -> str | None:

@@ -188,6 +188,21 @@ def test_a_signed_angle_wraps_round_where_straight() -> None:
     assert judge_one(checkpoint(measure=SIGNED, within=[150, 175]), rep(places)).verdict == "borderline"
 
 
+@pytest.mark.parametrize(
+    ("x", "within", "verdict"),
+    [
+        (450, [100, None], "met"),  # +151
+        (350, [100, None], "missed"),  # −151: bent the other way
+        (450, [None, 100], "missed"),
+        (350, [None, -100], "met"),
+        (499, [155, None], "missed"),  # +135
+    ],
+)
+def test_an_open_side_of_a_signed_range_ends_where_the_limb_is_straight(x: float, within: list[float | None], verdict: str) -> None:
+    places = points(sigma=0.5, hip=(400, 200), knee=(400, 300), ankle=(x, 390))
+    assert judge_one(checkpoint(measure=SIGNED, within=within), rep(places)).verdict == verdict
+
+
 def test_signed_without_heading_is_not_seen() -> None:
     found = judge_one(checkpoint(measure=SIGNED, within=[0, 170]), rep(heading=None))
     assert "heading" in (found.reason or "")
