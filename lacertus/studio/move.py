@@ -66,6 +66,7 @@ class Move:
     partner: bool
     faults: tuple[Fault, ...]
     options: Mapping[str, tuple[str, ...]]
+    """The choices that the motion can show, the usual one first; a script that asks for another is refused."""
     steps: Callable[[How], Sequence[Step]]
     events: Callable[[How], Mapping[str, Finder]]
     holds: Mapping[str, Mapping[str, Anchor]] = field(default_factory=dict)

@@ -10,7 +10,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from lacertus.core.body import DERIVED, LANDMARKS, SEGMENTS, BodyName, mirrored
+from lacertus.core.body import DERIVED, LANDMARKS, SEGMENTS, BodyName
 from lacertus.studio.camera import Camera, background_motion
 from lacertus.studio.figure import Joints, Look, placed, pose, rest_channels
 from lacertus.studio.motion import Motion, Step, keyed, scattered
@@ -292,8 +292,3 @@ def _rep_file(shot: Shot, rep: Rep, bodies: Mapping[BodyName, Any]) -> dict[str,
         "events": {name: [frame_at(times, instant)] for name, instant in rep.events_s.items()},
         "bodies": bodies,
     }
-
-
-def side_names(side: str, name: str) -> str:
-    """A landmark of the right-sided move in the names of a side."""
-    return mirrored(name) if side == "left" else name

@@ -30,11 +30,6 @@ def span(body: str, a: str, b: str) -> Measure:
     return lambda moment: float(np.linalg.norm(moment[body].at[a] - moment[body].at[b]))
 
 
-def between(a: str, b: str) -> Measure:
-    """Distance of a performer's landmark from a partner's, metres."""
-    return lambda moment: float(np.linalg.norm(moment["performer"].at[a] - moment["partner"].at[b]))
-
-
 def ball_to_ankle(moment: Moment) -> float:
     """Distance of the ball of the performer's right foot from the partner's left ankle, metres."""
     at = moment["performer"].at

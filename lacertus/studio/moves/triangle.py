@@ -114,21 +114,9 @@ def _knee_pit(me: Joints, other: Joints) -> Vector:
     return me.at["right_ankle"] - other.chest.up * 0.20 * h + other.chest.forward * 0.02 * h + shin * 0.02 * h
 
 
-def _lock_gap(moment: Moment) -> float:
-    """Distance of the right ankle from the left knee, metres."""
-    at = moment["performer"].at
-    return float(np.linalg.norm(at["right_ankle"] - at["left_knee"]))
-
-
 def _opening(moment: Moment) -> float:
     at = moment["performer"].at
     return float(np.linalg.norm(at["left_ankle"] - at["right_ankle"]))
-
-
-def _calf_to_nape(moment: Moment) -> float:
-    """Distance of the middle of the right shank from the partner's nape, metres."""
-    at = moment["performer"].at
-    return float(np.linalg.norm((at["right_knee"] + at["right_ankle"]) / 2 - nape(moment["partner"])))
 
 
 def _events(how: How) -> dict[str, Finder]:
@@ -147,7 +135,7 @@ MOVE = Move(
     technique="triangle",
     partner=True,
     faults=FAULTS,
-    options={"finish": ("head_pull", "shin_grip")},
+    options={"finish": ("head_pull",)},
     steps=_steps,
     events=_events,
     holds={
