@@ -28,6 +28,9 @@ DERIVED: dict[str, tuple[tuple[str, float], ...]] = {
 }
 """Points made of landmarks, as (landmark, weight)."""
 
+CENTRE_OF_MASS = "centre_of_mass"
+"""Derived from the whole body (`mass`)."""
+
 SIGMA_SHARE: dict[str, float] = {
     "head_top": 0.006,
     "nose": 0.006,
@@ -84,6 +87,8 @@ PROPORTIONS: dict[str, float] = {
 Winter, Biomechanics and Motor Control of Human Movement."""
 
 PROPORTION_U = 0.05
+HEIGHT_U = 0.01
+"""u of a marked standing height as a share of it: crown and sole, each placed to 0.6 %. A convention."""
 
 _BY_ENDS = {frozenset(ends): name for name, ends in SEGMENTS.items()}
 
@@ -113,4 +118,4 @@ def other_side(side: Side) -> Side:
 
 def is_point(name: str) -> bool:
     """True for a landmark or a derived point."""
-    return name in LANDMARKS or name in DERIVED
+    return name in LANDMARKS or name in DERIVED or name == CENTRE_OF_MASS

@@ -9,7 +9,8 @@ LacertusError
 │   └── Coincident        points that must differ do not
 └── Unreadable            a checkpoint cannot be told from what there is
     ├── NotSeen           something is missing, or the picture does not show it
-    └── DidNotHappen      an event was looked for and did not happen
+    ├── DidNotHappen      an event was looked for and did not happen
+    └── WrongAnswer       another answer was given than one that counts, or none
 """
 
 from __future__ import annotations
@@ -81,3 +82,7 @@ class DidNotHappen(Unreadable):
     def __init__(self, event: str) -> None:
         self.event = event
         super().__init__(f"“{event}” did not happen")
+
+
+class WrongAnswer(Unreadable):
+    """Another answer was given than one that counts, or none in time."""

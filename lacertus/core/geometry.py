@@ -6,7 +6,7 @@ Pictures have x to the right and y down, in pixels. Angles come back in degrees.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from lacertus.core.errors import Coincident
@@ -17,6 +17,9 @@ LEAST_LENGTH_PX = 1e-6
 
 Gradient = tuple[Position, float, float]
 """A position and the derivatives of a value by its x and its y."""
+
+Parts = dict[tuple[str, ...], float]
+"""What independent ingredients add to a value, each one standard deviation's worth, by name."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -81,10 +84,30 @@ def standard_uncertainty(gradients: Sequence[Gradient]) -> float:
     Ingredients of the same name (a keyed point used twice, or the shared part of a landmark's σ in
     two frames) are added before squaring, so what is common cancels where it should.
     """
-    by_source: dict[tuple[str, ...], tuple[float, float]] = {}
+    return uncertainty_of(parts_of(gradients))
+
+
+def parts_of(gradients: Sequence[Gradient]) -> Parts:
+    """What each independent ingredient, in x and in y, adds to a value: its σ times the derivative by it."""
+    parts: Parts = {}
     for position, gx, gy in gradients:
         for source in position.sources:
-            sx, sy = by_source.get(source.name, (0.0, 0.0))
             reach = source.sigma * source.weight
-            by_source[source.name] = (sx + gx * reach, sy + gy * reach)
-    return math.sqrt(sum(sx * sx + sy * sy for sx, sy in by_source.values()))
+            x, y = ("x", *source.name), ("y", *source.name)
+            parts[x] = parts.get(x, 0.0) + gx * reach
+            parts[y] = parts.get(y, 0.0) + gy * reach
+    return parts
+
+
+def uncertainty_of(parts: Mapping[tuple[str, ...], float]) -> float:
+    """Standard uncertainty of a value from its ingredients' parts: the root of the sum of squares."""
+    return math.sqrt(sum(part * part for part in parts.values()))
+
+
+def combined(*terms: tuple[float, Mapping[tuple[str, ...], float]]) -> Parts:
+    """Parts of a weighted sum of values; what they have in common cancels or adds up."""
+    total: Parts = {}
+    for weight, parts in terms:
+        for name, part in parts.items():
+            total[name] = total.get(name, 0.0) + weight * part
+    return total

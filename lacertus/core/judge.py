@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
-from lacertus.core.errors import BadInput, BadRep, Coincident, DidNotHappen, NotSeen
+from lacertus.core.errors import BadInput, BadRep, Coincident, DidNotHappen, NotSeen, WrongAnswer
 from lacertus.core.measures import KINDS, Reading
 from lacertus.core.measures.base import PointRef
 from lacertus.core.repfile import RepFile
 from lacertus.core.scene import Scene
-from lacertus.core.technique import Checkpoint, Technique, Wanted
+from lacertus.core.technique import USUAL_GRADES, Checkpoint, Condition, Confirm, Technique, Wanted
 from lacertus.core.uncertainty import Limits, Verdict, judge_value
 
+CANNOT_TELL_DEPTH = "One picture does not show depth, and what is seen can only be smaller than it truly is."
 LEAN_SHARE_OF_RANGE = 0.25
 """A value whose u from lean exceeds this share of the wanted range is not seen from this view."""
 
@@ -53,12 +55,40 @@ class Judgement:
 def judge_rep(technique: Technique, rep: RepFile) -> tuple[Judgement, ...]:
     """Judge every checkpoint of a technique in one rep, in phase order.
 
+    A phase that may repeat is judged each time that it was gone through; the worst counts.
+
     Raises:
         BadRep: the rep names an option, rung or phase that the technique does not have.
     """
     check_fits(technique, rep)
-    scene = Scene(rep, {key: event.edge for key, event in technique.events.items()})
-    return tuple(_judge(checkpoint, technique, scene) for checkpoint in technique.in_phase_order)
+    scenes = _scenes(technique, rep)
+    return tuple(_over_turns(checkpoint, technique, scenes) for checkpoint in technique.in_phase_order)
+
+
+_WORST_FIRST = (Verdict.MISSED, Verdict.BORDERLINE, Verdict.NOT_SEEN, Verdict.MET, Verdict.NOT_ASKED)
+_BEST_FIRST = (Verdict.MET, Verdict.BORDERLINE, Verdict.NOT_SEEN, Verdict.MISSED, Verdict.NOT_ASKED)
+
+
+def _scenes(technique: Technique, rep: RepFile) -> dict[str, tuple[Scene, ...]]:
+    """For each phase, the rep as it is seen each time that the phase was gone through."""
+    edges = technique.edges
+    once = (Scene(rep, edges),)
+    found: dict[str, tuple[Scene, ...]] = dict.fromkeys(technique.phases, once)
+    for phase in technique.repeats:
+        own = frozenset(key for key, event in technique.events.items() if event.phase == phase)
+        turns = max((len(rep.events.get(event, ())) for event in own), default=1)
+        if turns > 1:
+            found[phase] = (once[0], *(Scene(rep, edges, own, turn) for turn in range(1, turns)))
+    return found
+
+
+def _over_turns(checkpoint: Checkpoint, technique: Technique, scenes: dict[str, tuple[Scene, ...]]) -> Judgement:
+    turns = scenes[checkpoint.phase]
+    judged = [_judge(checkpoint, technique, scene) for scene in turns]
+    if len(judged) == 1:
+        return judged[0]
+    worst = min(judged, key=lambda judgement: _WORST_FIRST.index(judgement.verdict))
+    return replace(worst, notes=(*worst.notes, f"the worst of {len(judged)} times"))
 
 
 def check_fits(technique: Technique, rep: RepFile) -> None:
@@ -78,8 +108,9 @@ def check_fits(technique: Technique, rep: RepFile) -> None:
             raise BadRep(f"{key} “{phase}” is no phase of “{technique.id}”")
 
 
-def _judge(checkpoint: Checkpoint, technique: Technique, scene: Scene) -> Judgement:
-    blank = Judgement(
+def blank_of(checkpoint: Checkpoint, within: Wanted | None) -> Judgement:
+    """What is known of a checkpoint before anything is read."""
+    return Judgement(
         id=checkpoint.id,
         kind=checkpoint.kind,
         phase=checkpoint.phase,
@@ -87,21 +118,78 @@ def _judge(checkpoint: Checkpoint, technique: Technique, scene: Scene) -> Judgem
         fault=checkpoint.fault.code,
         safety=checkpoint.safety,
         unit=checkpoint.measure.unit_shown,
-        within=wanted_range(checkpoint, technique, scene.rep),
+        within=within,
     )
-    left_out = _why_not_asked(checkpoint, technique, scene.rep)
+
+
+def _judge(checkpoint: Checkpoint, technique: Technique, scene: Scene) -> Judgement:
+    blank = blank_of(checkpoint, wanted_range(checkpoint, technique, scene.rep))
+    left_out = _why_not_asked(checkpoint, technique, scene.rep) or _branch_not_taken(checkpoint, technique, scene.rep)
     if left_out is not None:
         return replace(blank, verdict=Verdict.NOT_ASKED, reason=left_out)
+    if checkpoint.only_if is not None:
+        holds, why = _holds(checkpoint.only_if, scene)
+        if holds is not True:
+            return replace(blank, verdict=Verdict.NOT_ASKED if holds is False else Verdict.NOT_SEEN, reason=why)
+    return _best_of(blank, checkpoint, scene)
+
+
+def _best_of(blank: Judgement, checkpoint: Checkpoint, scene: Scene) -> Judgement:
+    """The checkpoint's own measure, or the best of it and its alternatives."""
+    found = _read(blank, checkpoint, scene)
+    for other in checkpoint.any_of:
+        if found.verdict is Verdict.MET:
+            return found
+        kind = KINDS[other.kind]
+        instead = checkpoint.model_copy(
+            update={"kind": other.kind, "measure": other.measure, "within": other.within or kind.own_range, "any_of": ()}
+        )
+        start = replace(blank, kind=other.kind, unit=other.measure.unit_shown, within=instead.within)
+        again = _read(start, instead, scene)
+        found = min(found, again, key=lambda judgement: _BEST_FIRST.index(judgement.verdict))
+    return found
+
+
+def _read(blank: Judgement, checkpoint: Checkpoint, scene: Scene) -> Judgement:
     try:
         reading = KINDS[checkpoint.kind].read(checkpoint.measure, scene, checkpoint.id)
-    except DidNotHappen as error:
+    except (DidNotHappen, WrongAnswer) as error:
         return replace(blank, verdict=Verdict.MISSED, reason=str(error))
     except (NotSeen, Coincident) as error:
         return replace(blank, reason=str(error))
-    return _weigh(blank, reading, checkpoint)
+    return _confirmed(weigh(blank, reading, checkpoint), reading, checkpoint, scene.rep)
 
 
-def _weigh(blank: Judgement, reading: Reading, checkpoint: Checkpoint) -> Judgement:
+def _confirmed(found: Judgement, reading: Reading, checkpoint: Checkpoint, rep: RepFile) -> Judgement:
+    """What the picture shows too small: met only where somebody confirms the depth (domain section 4.5)."""
+    if reading.hides is None or found.within is None:
+        return found
+    lo, hi = found.within
+    least, _ = checkpoint.measure.natural_bounds
+    needs = (hi is not None or (least < 0 and lo is not None)) if reading.hides == "more" else lo is not None
+    confirm = checkpoint.confirm
+    answers = rep.seen.get((confirm.id if confirm else None) or checkpoint.id, {})
+    given = (
+        list(answers.values()) if confirm is None or confirm.by is None else [answers[confirm.by]] if confirm.by in answers else []
+    )
+    if not needs:
+        if found.verdict is Verdict.MISSED and reading.hides == "more" and not any(given):
+            return replace(found, notes=(*found.notes, "depth does not show: the true one may be larger"))
+        return found
+    if found.verdict is not Verdict.MET:
+        return found
+    if not given:
+        ask = confirm.ask if confirm else Confirm().ask
+        return replace(
+            found, verdict=Verdict.NOT_SEEN, reason=f"{CANNOT_TELL_DEPTH} Confirm it by eye or from a second view: {ask}"
+        )
+    if not any(given):
+        return replace(found, verdict=Verdict.MISSED, reason="so it looks in the picture, but in depth it was seen not to hold")
+    return found
+
+
+def weigh(blank: Judgement, reading: Reading, checkpoint: Checkpoint) -> Judgement:
+    """The verdict on what was read, with its reason."""
     found = replace(
         blank,
         value=reading.value,
@@ -123,8 +211,26 @@ def _weigh(blank: Judgement, reading: Reading, checkpoint: Checkpoint) -> Judgem
         reason = f"not seen from this view: lean alone leaves ±{shown(reading.lean_u, reading.unit)}; film square to it"
         return replace(found, verdict=Verdict.NOT_SEEN, reason=reason)
     value = _unwrapped(reading.value, limits) if reading.cyclic else reading.value
-    verdict = judge_value(value, reading.u, limits, safety=checkpoint.safety)
+    if reading.differences:
+        return replace(found, **_in_order(reading, checkpoint))
+    verdict = judge_value(value, reading.u, limits, safety=checkpoint.safety, miss_margin=reading.miss_margin)
     return replace(found, verdict=verdict, reason=_reason(verdict, value, reading, limits, checkpoint))
+
+
+def _in_order(reading: Reading, checkpoint: Checkpoint) -> dict[str, Any]:
+    """Verdict and reason of differences that must each not be negative: the worst of them."""
+    limits = Limits(lo=0.0)
+    verdicts = [judge_value(value, u, limits, safety=checkpoint.safety) for value, u in reading.differences]
+    worst = min(range(len(verdicts)), key=lambda i: _WORST_FIRST.index(verdicts[i]))
+    value, u = reading.differences[worst]
+    reason = None
+    if verdicts[worst] is Verdict.MISSED:
+        reason = f"frame {reading.frames[worst + 1]} came {-value:.0f} ms before frame {reading.frames[worst]}"
+    elif verdicts[worst] is Verdict.BORDERLINE:
+        reason = (
+            f"frames {reading.frames[worst]} and {reading.frames[worst + 1]} lie {value:.0f} ms apart, too near for ±{u:.0f} ms"
+        )
+    return {"verdict": verdicts[worst], "reason": reason}
 
 
 def _unwrapped(value: float, limits: Limits) -> float:
@@ -167,7 +273,7 @@ def shown(value: float, unit: str | None) -> str:
 
 def wanted_range(checkpoint: Checkpoint, technique: Technique, rep: RepFile) -> Wanted | None:
     """The wanted range for this rep; the last `within_by` that fits rules. None where none is asked."""
-    wanted = checkpoint.within
+    wanted = checkpoint.within or KINDS[checkpoint.kind].own_range
     facts = {"pace": rep.pace, "rung": rep.rung, "grade": rep.grade} | chosen_options(technique, rep)
     for key, ranges in checkpoint.within_by.items():
         fact = facts.get(key)
@@ -183,10 +289,18 @@ def chosen_options(technique: Technique, rep: RepFile) -> dict[str, str]:
 
 def _why_not_asked(checkpoint: Checkpoint, technique: Technique, rep: RepFile) -> str | None:
     """Why this rep leaves the checkpoint out, or None where it is asked."""
+    if checkpoint.switched_off is not None:
+        return f"switched off: {checkpoint.switched_off}"
     chosen = chosen_options(technique, rep)
     for group, wanted in checkpoint.when.items():
         if chosen[group] not in ((wanted,) if isinstance(wanted, str) else wanted):
             return f"asked only when {group} is {wanted if isinstance(wanted, str) else ' or '.join(wanted)}"
+    if KINDS[checkpoint.kind].over_reps:
+        return "told over a set of reps"
+    grades = list(technique.grades or USUAL_GRADES)
+    known = rep.grade in grades and checkpoint.from_grade in grades
+    if known and grades.index(str(rep.grade)) < grades.index(str(checkpoint.from_grade)):
+        return f"asked from grade {str(checkpoint.from_grade).replace('_', ' ')}"
     ladder, phases = technique.ladder, technique.phases
     if checkpoint.from_rung and rep.rung and ladder.index(rep.rung) < ladder.index(checkpoint.from_rung):
         return f"asked from rung {checkpoint.from_rung.replace('_', ' ')}"
@@ -196,9 +310,47 @@ def _why_not_asked(checkpoint: Checkpoint, technique: Technique, rep: RepFile) -
         return f"the rep ends with {rep.end_at}"
     if rep.partner == "none" and any(_asks_partner(ref) for ref in checkpoint.measure.points_used):
         return "asks for a partner, and there is none"
-    if not KINDS[checkpoint.kind].by_eye and wanted_range(checkpoint, technique, rep) is None:
+    kind = KINDS[checkpoint.kind]
+    if not kind.by_eye and kind.own_range is None and wanted_range(checkpoint, technique, rep) is None:
         return "not asked at this pace, rung, grade or option"
     return None
+
+
+def _branch_not_taken(checkpoint: Checkpoint, technique: Technique, rep: RepFile) -> str | None:
+    """Why the answer taken at a decision point leaves the checkpoint out: the first that came rules."""
+    for name, wanted in checkpoint.branch.items():
+        decision = technique.decision(name)
+        answers = () if decision is None else decision.answers
+        came = [(frames[0], answer.event) for answer in answers if (frames := rep.events.get(answer.event))]
+        taken = min(came)[1] if came else None
+        if taken != wanted:
+            return f"asked where the answer was “{wanted.replace('_', ' ')}”"
+    return None
+
+
+def _holds(condition: Condition, scene: Scene) -> tuple[bool | None, str]:
+    """Whether a condition holds; None where it cannot be told."""
+    if condition.nested is None:
+        key = condition.seen or ""
+        answers = scene.rep.seen.get(key)
+        if not answers:
+            return None, f"it depends on “{key.replace('_', ' ')}”, which is not answered"
+        return any(
+            answers.values()
+        ) == condition.answer, f"asked only if “{key.replace('_', ' ')}” is answered {'yes' if condition.answer else 'no'}"
+    try:
+        reading = condition.nested.read(scene, "")
+    except (DidNotHappen, WrongAnswer) as error:
+        return False, f"its condition does not hold: {error}"
+    except (NotSeen, Coincident) as error:
+        return None, f"its condition cannot be told: {error}"
+    lo, hi = condition.nested.within or (None, None)
+    least, most = condition.nested.measure.natural_bounds
+    limits = Limits(lo=lo, hi=hi, least=least, most=most)
+    verdict = judge_value(reading.value, reading.u, limits)
+    if verdict is Verdict.MISSED:
+        return False, f"its condition does not hold: {condition.nested.kind} {shown(reading.value, reading.unit)}"
+    return True, ""
 
 
 def _asks_partner(ref: PointRef) -> bool:
@@ -218,7 +370,7 @@ class Need:
 
 def needed_points(technique: Technique, rep: RepFile) -> tuple[Need, ...]:
     """Every landmark that the measured checkpoints of a rep read, in phase order and as written."""
-    scene = Scene(rep, {key: event.edge for key, event in technique.events.items()})
+    scene = Scene(rep, technique.edges)
     found: list[Need] = []
     for checkpoint in technique.in_phase_order:
         if _why_not_asked(checkpoint, technique, rep) is not None:

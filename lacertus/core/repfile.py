@@ -8,9 +8,11 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 
 from lacertus.core.body import LANDMARKS, SEGMENTS, BodyName, Side, mirrored
 from lacertus.core.errors import BadInput, BadRep
+from lacertus.core.mass import Table
 from lacertus.core.model import Record, problems_of
 from lacertus.core.timebase import check_capture_rate, check_times
 
+Matrix = tuple[tuple[float, float, float], tuple[float, float, float]]
 FrameNumber = Annotated[int, Field(ge=0, strict=True)]
 Provenance = Literal["placed", "interpolated", "tracked", "model", "truth"]
 Heading = Literal["left", "right"]
@@ -39,6 +41,7 @@ class Length(Record):
 class Body(Record):
     height_px: float | None = Field(default=None, gt=0, description="Standing height in pixels")
     loose_cloth: bool = False
+    mass_table: Table = Field(default="mean", description="Which column of the table of segment masses")
     reference_lengths_px: dict[str, Length] = {}
     landmarks: dict[str, tuple[PointEntry, ...]] = {}
 
@@ -102,7 +105,7 @@ class RepFile(Record):
     size: tuple[Annotated[int, Field(gt=0)], Annotated[int, Field(gt=0)]]
     pts_s: tuple[float, ...]
     capture_rate: tuple[tuple[FrameNumber, float], ...] = ((0, 1.0),)
-    camera_motion: tuple[tuple[tuple[float, float, float], tuple[float, float, float]], ...] | None = None
+    camera_motion: tuple[Matrix, ...] | None = None
     upright: Upright = Upright()
     centimetres_per_pixel: float | None = Field(default=None, gt=0)
     floor: tuple[FloorPoint, ...] | None = None
@@ -158,9 +161,16 @@ def mirror_rep(rep: RepFile) -> RepFile:
         "side": mirrored(rep.side),
         "heading": mirrored(rep.heading) if rep.heading else None,
         "upright": Upright(deg=-rep.upright.deg, u=rep.upright.u),
+        "floor": rep.floor and tuple(corner.model_copy(update={"x": width - corner.x}) for corner in rep.floor),
+        "camera_motion": rep.camera_motion and tuple(_mirror_motion(matrix, width) for matrix in rep.camera_motion),
         "bodies": {name: _mirror_body(body, width) for name, body in rep.bodies.items()},
     }
     return rep.model_copy(update=flipped)
+
+
+def _mirror_motion(matrix: Matrix, width: int) -> Matrix:
+    (a, b, dx), (c, d, dy) = matrix
+    return (a, -b, width - a * width - dx), (-c, d, dy + c * width)
 
 
 def _mirror_body(body: Body, width: int) -> Body:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import Field, SerializeAsAny, ValidationError, field_validator, model_validator
+from pydantic import BeforeValidator, Field, SerializeAsAny, ValidationError, field_validator, model_serializer, model_validator
 
 from lacertus.core.errors import BadTechnique, Problem
 from lacertus.core.measures import KINDS, Measure
+from lacertus.core.measures.nested import AnyMeasure, Nested, read_nested
 from lacertus.core.model import Record, problems_of
 from lacertus.core.timebase import Edge
 
@@ -25,12 +28,22 @@ FAULT_FAMILIES = (
     "half-hearted", "held too long", "wrong choice", "unsafe head", "unsafe arm", "unsafe knee",
     "unsafe neck", "control lost",
 )  # fmt: skip
+USUAL_GRADES = ("white", "yellow", "orange", "green", "blue", "purple", "brown", "black")
+"""Grades from the lowest, where a technique lists none of its own. A convention; academies differ."""
 USUAL_LADDER = ("solo", "static_partner", "moving", "light", "firm", "live")
+
+
+class LookAlike(Record):
+    """A technique that this one is taken for, and what tells them apart."""
+
+    name: Text
+    tell: Text
 
 
 class Names(Record):
     main: Text
     aliases: tuple[Text, ...] = ()
+    look_alikes: tuple[LookAlike, ...] = ()
 
 
 class Choice(Record):
@@ -76,6 +89,44 @@ class Fault(Record):
         return value
 
 
+class Condition(Record):
+    """When a checkpoint is asked: a measure lies within its range, or a question was answered so."""
+
+    nested: Nested | None = None
+    seen: str | None = None
+    answer: bool = True
+
+    @model_serializer
+    def _as_written(self) -> dict[str, Any]:
+        if self.nested is not None:
+            return self.nested.model_dump(mode="json", by_alias=True)
+        return {"seen": self.seen} | ({} if self.answer else {"answer": False})
+
+    @property
+    def events_used(self) -> tuple[str, ...]:
+        return () if self.nested is None else self.nested.events_used
+
+
+def _read_condition(value: Any) -> Any:
+    if isinstance(value, dict) and not {"seen", "nested"} & set(value):
+        return {"nested": read_nested(value)}
+    return value
+
+
+class Confirm(Record):
+    """The answer that settles the depth which the picture does not show: the key that it stands under in `seen`."""
+
+    ask: Text = "Does it hold in depth too?"
+    id: str | None = None
+    by: Literal["coach", "partner", "student"] | None = None
+
+
+def _read_confirm(value: Any) -> Any:
+    if value is True:
+        return {}
+    return {"id": value} if isinstance(value, str) else value
+
+
 class Checkpoint(Record):
     """One thing that must be so."""
 
@@ -90,8 +141,15 @@ class Checkpoint(Record):
     reason_for_range: Text | None = None
     when: dict[str, str | tuple[str, ...]] = {}
     from_rung: str | None = None
+    from_grade: str | None = None
+    only_if: Annotated[Condition, BeforeValidator(_read_condition, json_schema_input_type=dict[str, Any])] | None = None
+    any_of: tuple[AnyMeasure, ...] = ()
+    confirm: Annotated[Confirm, BeforeValidator(_read_confirm, json_schema_input_type=Confirm | bool | str)] | None = None
+    branch: dict[str, str] = {}
+    switched_off: Text | None = Field(default=None, description="Why it is not asked, where it is switched off")
     fault: Fault
     cues: tuple[Text, ...] = Field(min_length=1)
+    cues_for_children: tuple[Text, ...] = ()
     why: Text
     leads_to: tuple[str, ...] = ()
     weight: float = Field(default=1.0, gt=0)
@@ -109,7 +167,11 @@ class Checkpoint(Record):
             return self
         if kind.by_eye and self.within is not None:
             raise ValueError(f"{self.kind} takes no “within”: the answer yes is what is wanted")
-        if not kind.by_eye and self.within is None:
+        if any(other.within is None and not KINDS[other.kind].by_eye for other in self.any_of):
+            raise ValueError("each alternative of any_of needs its own “within”")
+        if self.only_if is not None and self.only_if.nested is not None and self.only_if.nested.within is None:
+            raise ValueError("only_if needs “within”: [lowest, highest]")
+        if not kind.by_eye and self.within is None and kind.own_range is None:
             raise ValueError(f"{self.kind} needs “within”: [lowest, highest], null for no limit")
         return self
 
@@ -127,6 +189,43 @@ def check_wanted(name: str, wanted: Wanted | None, least: float, most: float) ->
         raise ValueError(f"{name} cannot be reached: the value lies between {least:g} and {most:g}")
 
 
+class Answer(Record):
+    """One answer that counts at a decision point, known by the event that it shows in."""
+
+    event: str
+    name: Text
+    then: Text | None = None
+
+
+class Decision(Record):
+    """A point at which the performer must choose: when it comes, what counts, what is wrong, how long there is.
+
+    Checkpoints with `branch: {this: event}` are asked where that answer was taken.
+    """
+
+    id: Identifier
+    when: str
+    says: Text
+    answers: tuple[Answer, ...] = Field(min_length=1)
+    wrong: tuple[Answer, ...] = ()
+    within_ms: float | None = Field(default=None, gt=0)
+    why: Text | None = None
+
+
+class Drill(Record):
+    """A drill for some faults: where it starts, how much of it, when the partner resists, and alone."""
+
+    id: Identifier
+    name: Text
+    answers: tuple[str, ...] = Field(default=(), alias="for")
+    how: Text
+    dose: Text
+    resistance_from: Text | None = None
+    solo: Text | None = None
+    minutes: float | None = Field(default=None, gt=0)
+    space: Text | None = None
+
+
 class Technique(Record):
     """A technique definition (docs/formats.md)."""
 
@@ -135,6 +234,9 @@ class Technique(Record):
     names: Names
     family: str
     summary: str = ""
+    works_when: str = ""
+    starts_from: str | None = None
+    falls_back_to: tuple[str, ...] = ()
     options: dict[Identifier, OptionGroup] = {}
     phases: tuple[Identifier, ...] = Field(min_length=1)
     sides: Literal["working/other", "lead/rear", "near/far"] = "working/other"
@@ -142,8 +244,12 @@ class Technique(Record):
     checkpoints: tuple[Checkpoint, ...] = Field(min_length=1)
     ladder: tuple[Identifier, ...] = USUAL_LADDER
     cautions: tuple[str, ...] = ()
-    drills: tuple[str, ...] = ()
-    decisions: tuple[dict[str, Any], ...] = ()
+    drills: tuple[Drill | Identifier, ...] = ()
+    decisions: tuple[Decision, ...] = ()
+    repeats: tuple[str, ...] = ()
+    teaching_order: tuple[str, ...] = ()
+    grades: tuple[Identifier, ...] = ()
+    blocks: tuple[str, ...] = ()
 
     @field_validator("family")
     @classmethod
@@ -161,6 +267,11 @@ class Technique(Record):
         """Event keys in phase order, as written within a phase: the order they are marked in."""
         return tuple(sorted(self.events, key=lambda key: self.phases.index(self.events[key].phase)))
 
+    @property
+    def edges(self) -> dict[str, Edge]:
+        """For each event, whether its mark is a first or a last frame."""
+        return {key: event.edge for key, event in self.events.items()}
+
     def checkpoint(self, checkpoint_id: str) -> Checkpoint | None:
         return next((c for c in self.checkpoints if c.id == checkpoint_id), None)
 
@@ -170,6 +281,7 @@ class Technique(Record):
             *self._unknown_phases(),
             *self._repeated_ids(),
             *self._unknown_in_checkpoints(),
+            *self._unknown_in_decisions(),
             *self._cycles(),
         ]
 
@@ -185,6 +297,33 @@ class Technique(Record):
             if c.phase not in self.phases
         ]
         return found
+
+    def _unknown_in_decisions(self) -> list[Problem]:
+        found = [
+            Problem(path=(key, i), message=f"phase “{phase}” is not in phases")
+            for key, phases in (("repeats", self.repeats), ("teaching_order", self.teaching_order))
+            for i, phase in enumerate(phases)
+            if phase not in self.phases
+        ]
+        codes = {c.fault.code for c in self.checkpoints}
+        for i, drill in enumerate(self.drills):
+            if isinstance(drill, Drill):
+                found += [
+                    Problem(path=("drills", i, "for"), message=f"no checkpoint has the fault “{code}”")
+                    for code in drill.answers
+                    if code not in codes
+                ]
+        for i, decision in enumerate(self.decisions):
+            events = (decision.when, *(answer.event for answer in (*decision.answers, *decision.wrong)))
+            found += [
+                Problem(path=("decisions", i), message=f"event “{event}” is not defined")
+                for event in dict.fromkeys(events)
+                if event not in self.events
+            ]
+        return found
+
+    def decision(self, decision_id: str) -> Decision | None:
+        return next((d for d in self.decisions if d.id == decision_id), None)
 
     def _repeated_ids(self) -> list[Problem]:
         seen: set[str] = set()
@@ -206,9 +345,20 @@ class Technique(Record):
         ]
 
     def _unknown_in(self, c: Checkpoint) -> list[tuple[tuple[str | int, ...], str]]:
+        used = [("measure", event) for event in c.measure.events_used]
+        used += [("any_of", event) for other in c.any_of for event in other.events_used]
+        used += [("only_if", event) for event in (c.only_if.events_used if c.only_if else ())]
         found: list[tuple[tuple[str | int, ...], str]] = [
-            (("measure",), f"event “{event}” is not defined") for event in c.measure.events_used if event not in self.events
+            ((key,), f"event “{event}” is not defined") for key, event in used if event not in self.events
         ]
+        for name, answer in c.branch.items():
+            decision = self.decision(name)
+            if decision is None:
+                found.append((("branch", name), f"no decision “{name}”"))
+            elif answer not in {other.event for other in decision.answers}:
+                found.append((("branch", name), f"decision “{name}” has no answer “{answer}”"))
+        if c.from_grade is not None and self.grades and c.from_grade not in self.grades:
+            found.append((("from_grade",), f"grade “{c.from_grade}” is not in grades"))
         ids = {other.id for other in self.checkpoints}
         found += [(("leads_to", i), f"no checkpoint “{to}”") for i, to in enumerate(c.leads_to) if to not in ids]
         for group, wanted in c.when.items():
@@ -245,15 +395,25 @@ class Technique(Record):
         return found
 
 
-def read_technique(data: Any, source: str = "technique") -> Technique:
-    """Check a parsed technique definition.
+@dataclass(frozen=True, kw_only=True)
+class Shared:
+    """What techniques may refer to: blocks (events and checkpoints, as data) and named positions."""
+
+    blocks: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    positions: frozenset[str] | None = None
+
+
+def read_technique(data: Any, source: str = "technique", shared: Shared | None = None) -> Technique:
+    """Check a parsed technique definition; the blocks that it names become part of it.
 
     Raises:
         BadTechnique: with every problem and its path.
     """
     if not isinstance(data, dict):
         raise BadTechnique([Problem(path=(), message="a technique is a mapping with lacertus_technique: 1")], source)
+    data, missing = _with_blocks(data, shared or Shared())
     data, problems = _read_measures(data)
+    problems = missing + problems
     try:
         technique = Technique.model_validate(data)
     except ValidationError as error:
@@ -262,6 +422,30 @@ def read_technique(data: Any, source: str = "technique") -> Technique:
     if problems:
         raise BadTechnique(sorted(problems, key=lambda problem: problem.line or 0), source)
     return technique
+
+
+def _with_blocks(data: dict[str, Any], shared: Shared) -> tuple[dict[str, Any], list[Problem]]:
+    """The definition with the events and checkpoints of its blocks behind its own; what it has itself, rules."""
+    problems = []
+    for key in ("starts_from", "falls_back_to"):
+        named = data.get(key) or ()
+        for position in (named,) if isinstance(named, str) else named:
+            if shared.positions is not None and position not in shared.positions:
+                problems.append(Problem(path=(key,), message=f"position “{position}” is not known"))
+    named, checkpoints, events = data.get("blocks"), data.get("checkpoints"), data.get("events", {})
+    if not named or not isinstance(named, list) or not isinstance(checkpoints, list) or not isinstance(events, dict):
+        return data, problems
+    checkpoints, events = list(checkpoints), dict(events)
+    for i, name in enumerate(named):
+        block = shared.blocks.get(name) if isinstance(name, str) else None
+        if block is None:
+            if shared.blocks:
+                problems.append(Problem(path=("blocks", i), message=f"block “{name}” is not known"))
+            continue
+        own = {checkpoint.get("id") for checkpoint in checkpoints if isinstance(checkpoint, dict)}
+        checkpoints += [checkpoint for checkpoint in block["checkpoints"] if checkpoint["id"] not in own]
+        events = dict(block["events"]) | events
+    return {**data, "checkpoints": checkpoints, "events": events}, problems
 
 
 def _read_measures(data: dict[str, Any]) -> tuple[dict[str, Any], list[Problem]]:
@@ -289,6 +473,9 @@ def _read_measure(data: Any, kind_name: Any, path: tuple[str | int, ...]) -> tup
         known = ", ".join(sorted(KINDS))
         return Measure(), [Problem(path=(*path, "kind"), message=f"kind “{kind_name}” is not known; the kinds are {known}")]
     try:
-        return kind.measure_model.model_validate(data), []
+        measure = kind.measure_model.model_validate(data)
+        if kind.frame_rule is not None and getattr(measure, "at", None) is None:
+            return Measure(), [Problem(path=(*path, "measure", "at"), message="this key is missing")]
+        return measure, []
     except ValidationError as error:
         return Measure(), problems_of(error, (*path, "measure"))

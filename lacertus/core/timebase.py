@@ -55,6 +55,9 @@ class TimeBase:
     @cached_property
     def real_s(self) -> tuple[float, ...]:
         """Every frame's real time in seconds, 0 at frame 0."""
+        if len(self.capture_rate) == 1:
+            first, rate = self.pts_s[0], self.capture_rate[0][1]
+            return tuple([(time - first) / rate for time in self.pts_s])
         times = [0.0]
         for frame in range(1, len(self.pts_s)):
             gap = self.pts_s[frame] - self.pts_s[frame - 1]
@@ -105,3 +108,21 @@ def check_capture_rate(capture_rate: Sequence[tuple[int, float]]) -> None:
         raise BadRep("capture_rate must list its frames in order, each once")
     if not all(math.isfinite(rate) and rate > 0 for _, rate in capture_rate):
         raise BadRep("capture_rate holds a rate that is not above 0")
+
+
+def aligned_frames(one: TimeBase, frame: int, other: TimeBase, other_frame: int) -> tuple[int, ...]:
+    """For every frame of one clip, the frame that another clip of the same reps shows at that real time.
+
+    `frame` and `other_frame` show the same instant. A frame is on the screen from its own time until the
+    next one's, so the one is taken whose own time is nearest.
+    """
+    shift = other.real_s[other_frame] - one.real_s[frame]
+    times = other.real_s
+    found = []
+    for time in one.real_s:
+        after = bisect_right(times, time + shift)
+        before = max(after - 1, 0)
+        after = min(after, len(times) - 1)
+        nearer_after = abs(times[after] - time - shift) < abs(times[before] - time - shift)
+        found.append(after if nearer_after else before)
+    return tuple(found)

@@ -12,6 +12,9 @@ from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 from lacertus.core.errors import NotSeen
 
 
@@ -92,12 +95,33 @@ class Track:
         landmark: which landmark.
         keys: the keyed points, strictly increasing in frame.
         times_s: real time of every frame of the clip, seconds.
+        frames, places: the keys' frames (n) and pixels (2 × n) where they are known as arrays already.
     """
 
     body: str
     landmark: str
-    keys: tuple[Key, ...]
+    keys: Sequence[Key]
     times_s: tuple[float, ...]
+    frames: NDArray[np.int64] | None = None
+    places: NDArray[np.float64] | None = None
+
+    def curve(self, frames: NDArray[np.int64], times: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Places (2 × n, pixels) at many frames, on the same curve as `at`; not a number outside the keyed frames.
+
+        `times` are the real times of every frame of the clip, seconds.
+        """
+        keyed = np.array([key.frame for key in self.keys], dtype=np.int64) if self.frames is None else self.frames
+        if len(keyed) == 0:
+            return np.full((2, len(frames)), np.nan)
+        places = np.array([(key.x, key.y) for key in self.keys]).T if self.places is None else self.places
+        left = np.searchsorted(keyed, frames, side="right") - 1
+        outside = (frames < keyed[0]) | (frames > keyed[-1])
+        left = np.clip(left, 0, len(keyed) - 1)
+        found = np.where(outside, np.nan, places[:, left])
+        between = ~outside & (keyed[left] != frames)
+        if between.any():
+            found[:, between] = _curved(times[keyed], places, left[between], times[frames[between]])
+        return found
 
     def at(self, frame: int) -> Position:
         """Position at a frame: the keyed point itself, or the curve between two of them.
@@ -105,7 +129,10 @@ class Track:
         Raises:
             NotSeen: outside the keyed frames; nothing is extrapolated.
         """
-        index = bisect_left(self.keys, frame, key=lambda key: key.frame)
+        if self.frames is None:
+            index = bisect_left(self.keys, frame, key=lambda key: key.frame)
+        else:
+            index = int(np.searchsorted(self.frames, frame))
         if index < len(self.keys) and self.keys[index].frame == frame:
             return self._keyed(self.keys[index])
         if index == 0 or index == len(self.keys):
@@ -152,6 +179,21 @@ class Track:
             return f"{label} has no point; place it at frame {frame}"
         nearest = min((key.frame for key in self.keys), key=lambda keyed: abs(keyed - frame))
         return f"{label} has no point at frame {frame} (the nearest is at {nearest}); place it there"
+
+
+def _curved(
+    times: NDArray[np.float64], values: NDArray[np.float64], left: NDArray[np.int64], at: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """`hermite_weights` for many instants at once: values (2 × keys) at times `at`, each after the key `left`."""
+    gaps = np.diff(times)
+    slopes = np.diff(values) / gaps
+    share = gaps[1:] / (gaps[:-1] + gaps[1:])
+    middle = share * slopes[:, :-1] + (1 - share) * slopes[:, 1:]
+    tangents = np.concatenate((slopes[:, :1], middle, slopes[:, -1:]), axis=1)
+    step = times[left + 1] - times[left]
+    s = (at - times[left]) / step
+    start = (1 + 2 * s) * (1 - s) ** 2 * values[:, left] + s * (1 - s) ** 2 * step * tangents[:, left]
+    return np.asarray(start + s * s * (3 - 2 * s) * values[:, left + 1] + s * s * (s - 1) * step * tangents[:, left + 1])
 
 
 def spoken(body: str, landmark: str) -> str:

@@ -53,17 +53,18 @@ class Limits:
         return max(self.low - value, value - self.high)
 
 
-def judge_value(value: float, u: float, limits: Limits, *, safety: bool = False) -> Verdict:
+def judge_value(value: float, u: float, limits: Limits, *, safety: bool = False, miss_margin: float | None = None) -> Verdict:
     """Verdict with guard bands (domain section 4.1).
 
     *Met* if [v − u, v + u] lies inside, for safety [v − 1.645u, v + 1.645u]; *missed* if
     [v − 1.645u, v + 1.645u] lies wholly outside; else *borderline*, or *not seen* where no value
-    could be met.
+    could be met. `miss_margin` is what *missed* needs beyond a limit where it is not 1.645u.
     """
+    margin = FIRM * u if miss_margin is None else miss_margin
     inside = FIRM * u if safety else u
     if limits.low <= value - inside and value + inside <= limits.high:
         return Verdict.MET
-    if value - FIRM * u > limits.high or value + FIRM * u < limits.low:
+    if value - margin > limits.high or value + margin < limits.low:
         return Verdict.MISSED
     return Verdict.BORDERLINE if limits.can_be_met(inside) else Verdict.NOT_SEEN
 

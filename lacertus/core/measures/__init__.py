@@ -6,9 +6,36 @@ it an entry in docs/measurement.md and a test file in tests/core/.
 
 from __future__ import annotations
 
-from lacertus.core.measures import angle, interval, seen
-from lacertus.core.measures.base import Kind, Measure, Reading
+from lacertus.core.measures import (
+    angle,
+    balance,
+    change,
+    compare,
+    count,
+    dwell,
+    facing,
+    floor,
+    gap,
+    inclination,
+    interval,
+    line,
+    order,
+    over_set,
+    path,
+    peak,
+    relation,
+    seen,
+    speed,
+    together,
+    window,
+)
+from lacertus.core.measures.base import KINDS, Kind, Measure, Reading
 
-KINDS: dict[str, Kind] = {kind.name: kind for kind in (angle.KIND, interval.KIND, seen.KIND)}
+_MODULES = (
+    angle, inclination, line, relation, gap, interval, together, order, count, dwell, change, compare, peak, path,
+    speed, balance, window, facing, floor, over_set, seen,
+)  # fmt: skip
+
+KINDS.update({module.KIND.name: module.KIND for module in _MODULES})
 
 __all__ = ["KINDS", "Kind", "Measure", "Reading"]

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Annotated, Any
+from dataclasses import dataclass, field
+from typing import Annotated, Any, Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import BeforeValidator, Field, field_validator, model_serializer
 
 from lacertus.core.body import is_point
+from lacertus.core.geometry import Parts
 from lacertus.core.model import Record
 from lacertus.core.scene import Scene
 
@@ -69,6 +72,8 @@ def check_point(name: str) -> str:
 
 
 def _read_point(value: Any) -> Any:
+    if isinstance(value, PointRef):
+        return value
     if isinstance(value, str):
         return {"name": check_point(value)}
     ends = value.get("on") if isinstance(value, dict) else None
@@ -111,12 +116,35 @@ class Measure(Record):
         return None
 
 
+class AtEvent(Measure):
+    """The keys of a kind that is read at one event, or, inside another measure, at any frame."""
+
+    at: EventKey | None = None
+
+    @property
+    def events_used(self) -> tuple[str, ...]:
+        return (self.at.event,) if self.at else ()
+
+
+class InTime(Measure):
+    """The keys of a kind whose value is a time."""
+
+    unit: Literal["ms", "s", "frames"] = "ms"
+
+    @property
+    def unit_shown(self) -> str:
+        return self.unit
+
+
 @dataclass(frozen=True, kw_only=True)
 class Reading:
     """What a kind read: value in `unit`, standard uncertainty, frames, and what to know about it.
 
     `lean_u` is the part of u that comes from limbs leaning out of the picture; `cyclic` marks a value
-    that wraps round at ±180.
+    that wraps round at ±180. `parts` are u's ingredients, so that what is common to two readings cancels.
+    `hides` tells which way the true value may lie beyond the seen one, as depth does not show; `differences`
+    are (value, u) that must each not be negative, in place of a range; `miss_margin` is the margin for *missed*
+    where it is not 1.645 u.
     """
 
     value: float
@@ -126,6 +154,10 @@ class Reading:
     notes: tuple[str, ...] = ()
     lean_u: float = 0.0
     cyclic: bool = False
+    parts: Parts = field(default_factory=dict)
+    hides: Literal["more", "less"] | None = None
+    differences: tuple[tuple[float, float], ...] = ()
+    miss_margin: float | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -133,10 +165,29 @@ class Kind:
     """A checkpoint kind: its name, the model of its keys, and the rule.
 
     The rule raises Unreadable where the rep does not tell. Kinds with `by_eye` answer yes (1) or
-    no (0) and take no wanted range.
+    no (0) and take no wanted range; those with `own_range` have one when none is written. A `frame_rule` reads
+    the value at one frame and a `curve` at many (frames → values, not a number where it cannot be read),
+    so that the kind can be nested in another.
     """
 
     name: str
     measure_model: type[Measure]
     read: Callable[[Any, Scene, str], Reading]
     by_eye: bool = False
+    own_range: tuple[float | None, float | None] | None = None
+    over_reps: bool = False
+    frame_rule: Callable[[Any, Scene, int], Reading] | None = None
+    curve: Callable[[Any, Scene, NDArray[np.int64]], NDArray[np.float64]] | None = None
+
+
+def at_event(rule: Callable[[Any, Scene, int], Reading]) -> Callable[[Any, Scene, str], Reading]:
+    """The rule of a kind that is read at the one frame of its event, from its rule for any frame."""
+
+    def read(measure: Any, scene: Scene, checkpoint_id: str) -> Reading:
+        return rule(measure, scene, scene.frame_of(measure.at))
+
+    return read
+
+
+KINDS: dict[str, Kind] = {}
+"""Every kind by name; filled in `measures`, looked up by kinds that nest another."""

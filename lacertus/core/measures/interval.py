@@ -3,26 +3,21 @@
 from __future__ import annotations
 
 import math
-from typing import Literal
 
 from pydantic import Field
 
-from lacertus.core.measures.base import EventKey, Kind, Measure, Reading
+from lacertus.core.geometry import Parts
+from lacertus.core.measures.base import EventKey, InTime, Kind, Reading
 from lacertus.core.scene import Scene
 
 
-class IntervalMeasure(Measure):
+class IntervalMeasure(InTime):
     start: EventKey = Field(alias="from")
     end: EventKey = Field(alias="to")
-    unit: Literal["ms", "s", "frames"] = "ms"
 
     @property
     def events_used(self) -> tuple[str, ...]:
         return (self.start.event, self.end.event)
-
-    @property
-    def unit_shown(self) -> str:
-        return self.unit
 
 
 def read(measure: IntervalMeasure, scene: Scene, checkpoint_id: str) -> Reading:
@@ -41,7 +36,11 @@ def read(measure: IntervalMeasure, scene: Scene, checkpoint_id: str) -> Reading:
         u = math.hypot(start.u_s / start.gap_s, end.u_s / end.gap_s)
         return Reading(value=float(end.frame - start.frame), unit="frames", u=u, frames=frames)
     scale = 1000.0 if measure.unit == "ms" else 1.0
-    return Reading(value=(end.time_s - start.time_s) * scale, unit=measure.unit, u=u_s * scale, frames=frames)
+    parts: Parts = {}
+    for sign, instant, ref in ((-scale, start, measure.start), (scale, end, measure.end)):
+        name = ("instant", ref.event, str(instant.frame))
+        parts[name] = parts.get(name, 0.0) + sign * instant.u_s
+    return Reading(value=(end.time_s - start.time_s) * scale, unit=measure.unit, u=u_s * scale, frames=frames, parts=parts)
 
 
 KIND = Kind(name="interval", measure_model=IntervalMeasure, read=read)
