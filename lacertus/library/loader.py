@@ -6,10 +6,12 @@ from functools import cache
 from pathlib import Path
 
 from lacertus.core.errors import BadInput, BadTechnique
-from lacertus.core.technique import Technique, read_technique
-from lacertus.yamlfile import parse_checked, read_text
+from lacertus.core.technique import Shared, Technique, read_technique
+from lacertus.yamlfile import parse_checked, parse_yaml, plain, read_text
 
 TECHNIQUES = Path(__file__).parent / "techniques"
+BLOCKS = Path(__file__).parent / "blocks"
+POSITIONS = Path(__file__).parent / "positions.yaml"
 
 
 def load_technique(path: Path) -> Technique:
@@ -24,7 +26,23 @@ def load_technique(path: Path) -> Technique:
 
 def parse_technique(text: str, source: str = "technique") -> Technique:
     """Check the text of a technique file; raises BadTechnique with path and line of every problem."""
-    return parse_checked(text, source, BadTechnique, read_technique)
+    return parse_checked(text, source, BadTechnique, lambda data, name: read_technique(data, name, shared()))
+
+
+@cache
+def shared() -> Shared:
+    """The blocks and positions that any technique may refer to."""
+    blocks = [
+        plain(parse_yaml(path.read_text(encoding="utf-8"), path.name, BadTechnique)) for path in sorted(BLOCKS.glob("*.yaml"))
+    ]
+    return Shared(blocks={block["id"]: block for block in blocks}, positions=frozenset(positions()))
+
+
+@cache
+def positions() -> dict[str, dict[str, str]]:
+    """Named positions: `name` and what it `is`."""
+    found: dict[str, dict[str, str]] = plain(parse_yaml(POSITIONS.read_text(encoding="utf-8"), POSITIONS.name, BadTechnique))
+    return found
 
 
 @cache

@@ -7,9 +7,12 @@ from pathlib import Path
 import pytest
 
 from lacertus.core.errors import BadInput, BadTechnique
+from lacertus.core.judge import judge_rep
+from lacertus.core.repfile import mirror_rep
 from lacertus.core.technique import Technique
 from lacertus.library import load_technique, parse_technique, shipped, shipped_technique
 from lacertus.library.cautions import CAUTIONS
+from lacertus.library.sample import NoSample, faultless
 
 TEXT = """\
 lacertus_technique: 1
@@ -98,3 +101,72 @@ class TestShipped:
         codes = [c.fault.code for c in technique.checkpoints]
         assert len(codes) >= 8
         assert len(codes) == len(set(codes))
+
+
+COVERED = {
+    "throw": ["outer-reap", "inner-reap", "hip-throw", "advancing-foot-sweep", "small-inner-reap"],
+    "takedown entry": ["arm-drag", "duck-under", "lead-leg-fake"],
+    "sweep": ["pendulum-sweep", "scissor-sweep", "snap-down-counter", "two-bump-escape"],
+    "back take": ["inverted-back-take"],
+    "guard work": ["half-guard-underhook", "knee-shield-pass"],
+    "submission": ["cross-armlock-from-back", "arm-in-head-choke", "north-south-choke", "knee-pit-choke", "triangle"],
+    "fall": ["front-fall", "side-fall", "back-fall", "moving-backward-fall", "rolling-fall"],
+    "kick": [
+        "front-kick", "crescent-kick", "reverse-crescent-kick", "side-kick", "flying-side-kick", "jump-turning-round-kick",
+        "spinning-hook-kick",
+    ],
+}  # fmt: skip
+
+
+def test_the_library_covers_what_an_academy_teaches() -> None:
+    found = {family: {t.id for t in shipped() if t.family == family} for family in COVERED}
+    assert found == {family: set(names) for family, names in COVERED.items()}
+
+
+@pytest.mark.parametrize("technique", shipped(), ids=lambda t: t.id)
+def test_a_lesson_card_is_whole(technique: Technique) -> None:
+    assert 8 <= len(technique.checkpoints) <= 16
+    assert len({c.kind for c in technique.checkpoints}) >= 4
+    assert sum(c.kind != "seen" for c in technique.checkpoints) >= len(technique.checkpoints) / 2
+    assert technique.summary and technique.works_when and technique.names.aliases
+    assert set(technique.teaching_order) <= set(technique.phases) and technique.teaching_order
+    assert technique.drills and all(not isinstance(drill, str) and drill.dose for drill in technique.drills)
+    assert any(drill.solo for drill in technique.drills if not isinstance(drill, str))
+    assert all(c.reason_for_range for c in technique.checkpoints if c.within is not None)
+    assert set(technique.cautions) <= set(CAUTIONS) and "supervised" in technique.cautions
+    assert all(len(group.choices) >= 2 for group in technique.options.values()) and technique.options
+
+
+@pytest.mark.parametrize("technique", [t for t in shipped() if t.family in ("throw", "fall")], ids=lambda t: t.id)
+def test_where_somebody_falls_the_caution_says_so(technique: Technique) -> None:
+    assert {"falls_first", "head_blow"} & set(technique.cautions)
+
+
+@pytest.mark.parametrize("technique", [t for t in shipped() if t.family == "submission"], ids=lambda t: t.id)
+def test_a_submission_asks_for_the_tap_and_the_release(technique: Technique) -> None:
+    assert "tap_early" in technique.cautions
+    assert any(c.safety and c.fault.family == "held too long" for c in technique.checkpoints)
+
+
+@pytest.mark.parametrize("technique", shipped(), ids=lambda t: t.id)
+def test_a_rep_without_a_fault_meets_every_measured_checkpoint_on_both_sides(technique: Technique) -> None:
+    """And so one rep can keep all its times and places at once: no checkpoint contradicts another."""
+    rep = faultless(technique)
+    for told in (rep, mirror_rep(rep)):
+        found = judge_rep(technique, told)
+        assert [j for j in found if j.verdict not in ("met", "not_asked")] == []
+        assert sum(j.verdict == "met" for j in found) >= len(found) - 3
+
+
+def test_times_that_contradict_each_other_are_told() -> None:
+    contrary = (
+        TEXT
+        + """\
+  - {id: quick, phase: reach, kind: interval, ask: A, measure: {from: full, to: home, unit: ms}, within: [null, 100],
+     fault: {code: slow, family: late}, cues: [A], why: A}
+  - {id: late, phase: reach, kind: interval, ask: A, measure: {from: full, to: home, unit: ms}, within: [400, null],
+     fault: {code: fast, family: rushed}, cues: [A], why: A}
+"""
+    )
+    with pytest.raises(NoSample, match="times"):
+        faultless(parse_technique(contrary.replace("checkpoints:", "  home: {phase: reach, mark: First frame home}\ncheckpoints:")))

@@ -1,0 +1,212 @@
+"""A sample rep for any technique, with no fault: a figure is bent until each measured checkpoint lies well inside its range.
+
+Every reading tells how it follows each placed point (its ingredients), so each checkpoint that is off moves just the
+points that it reads, the least way there, again and again until all hold.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from itertools import pairwise, permutations
+from typing import Any
+
+import numpy as np
+from scipy.optimize import linprog
+
+from lacertus.core.errors import BadInput, Unreadable
+from lacertus.core.measures import KINDS
+from lacertus.core.measures.base import Reading
+from lacertus.core.repfile import RepFile, read_rep
+from lacertus.core.scene import Scene
+from lacertus.core.technique import Checkpoint, Technique
+
+
+class NoSample(BadInput):
+    """No rep can keep everything that this technique asks."""
+
+
+FPS = 60.0
+STANDING = {
+    "head_top": (0, 400), "nose": (8, 365), "left_ear": (-6, 370), "right_ear": (6, 370), "chin": (6, 345), "neck": (0, 335),
+    "left_shoulder": (-40, 325), "right_shoulder": (40, 325), "left_elbow": (-48, 255), "right_elbow": (48, 255),
+    "left_wrist": (-50, 195), "right_wrist": (50, 195), "left_hand": (-50, 175), "right_hand": (50, 175),
+    "left_hip": (-30, 205), "right_hip": (30, 205), "left_knee": (-45, 105), "right_knee": (45, 105),
+    "left_ankle": (-60, 20), "right_ankle": (60, 20), "left_heel": (-66, 0), "right_heel": (54, 0),
+    "left_toe": (-6, 0), "right_toe": (114, 0),
+}  # fmt: skip
+"""Offsets in pixels from the middle between the feet, y up; 400 tall; feet of 60, turned to the right."""
+
+SIGMA = 0.4
+FEET = {"performer": (500.0, 640.0), "partner": (640.0, 640.0)}
+
+
+def frames_of(technique: Technique) -> dict[str, list[int]]:
+    """Frames of all events, chosen so that every order, interval, window and togetherness has room to spare.
+
+    A linear programme: no event before 0.4 s, room as wide as it can be up to a tenth of a second, the whole short.
+    """
+    keys = list(technique.events)
+    rows: list[dict[str, float]] = []
+    limits: list[float] = []
+
+    def later(then: str, first: str, by: float, room: float = 1.0) -> None:
+        """then − first ≥ by + room."""
+        rows.append({first: 1.0, then: -1.0, "room": room})
+        limits.append(-by)
+
+    for checkpoint in technique.checkpoints:
+        _ask_time(checkpoint, keys, later)
+    columns = {key: i for i, key in enumerate([*keys, "room"])}
+    table = np.zeros((len(rows), len(columns)))
+    for i, row in enumerate(rows):
+        for key, weight in row.items():
+            table[i, columns[key]] += weight
+    costs = np.array([0.001] * len(keys) + [-1.0])
+    bounds = [(0.4, 20.0)] * len(keys) + [(0.0, 0.1)]
+    found = linprog(costs, A_ub=table if rows else None, b_ub=limits or None, bounds=bounds)
+    if not found.success or found.x[-1] < 0.03:
+        raise NoSample(f"no rep of “{technique.id}” can keep all its orders and times at once; look at them together")
+    events = {key: [round(float(found.x[columns[key]]) * FPS)] for key in keys}
+    for checkpoint in technique.checkpoints:
+        measure: Any = checkpoint.measure
+        if checkpoint.kind == "count" and checkpoint.within and (checkpoint.within[0] or 0) > 1:
+            events[measure.event] = [events[measure.event][0], events[measure.event][0] + 24]
+        if checkpoint.kind == "window":
+            for wrong in set(measure.wrong) - _needed(technique):
+                events[wrong] = []
+    return events
+
+
+def _needed(technique: Technique) -> set[str]:
+    return {event for c in technique.checkpoints if c.kind != "window" for event in c.measure.events_used}
+
+
+def _ask_time(checkpoint: Checkpoint, keys: list[str], later: Callable[..., None]) -> None:
+    measure: Any = checkpoint.measure
+    lo, hi = checkpoint.within or (None, None)
+    if checkpoint.kind == "order":
+        names = [event.event for event in measure.events]
+        for first, then in pairwise(names):
+            later(then, first, 0.03)
+    elif checkpoint.kind == "together":
+        for first, then in permutations([event.event for event in measure.events], 2):
+            later(first, then, -(hi or 0.0) / 1000 + 0.02, 0.3)
+    elif checkpoint.kind == "window":
+        later(measure.answers[0], measure.cue, 0.05)
+        later(measure.cue, measure.answers[0], -(hi or 1000.0) / 1000 + 0.02)
+        for wrong in measure.wrong:
+            # As the events are written: a wrong answer that comes before the cue is none, nor one after the right one.
+            if keys.index(wrong) < keys.index(measure.cue):
+                later(measure.cue, wrong, 0.02, 0.2)
+            else:
+                later(wrong, measure.answers[0], 0.02, 0.2)
+    elif checkpoint.kind == "interval" and measure.start.event != measure.end.event:
+        first, then = measure.start.event, measure.end.event
+        # The second marking of a counted event comes 24 frames after its first.
+        more = 0.4 * (measure.start.nth == 2)
+        if lo is not None:
+            later(then, first, lo / 1000 + 0.02 + more)
+        if hi is not None:
+            later(first, then, -hi / 1000 + 0.02 - more)
+    elif hasattr(measure, "start") and measure.start is not None and measure.end is not None:
+        later(measure.end.event, measure.start.event, 0.25 + 0.4 * (measure.start.nth == 2), 0.0)
+
+
+class Figure:
+    """Two bodies with a pose at each event's frame."""
+
+    def __init__(self, technique: Technique) -> None:
+        self.technique = technique
+        self.events = frames_of(technique)
+        self.last = max(frame for frames in self.events.values() for frame in frames) + 30
+        used = sorted({frame for frames in self.events.values() for frame in frames})
+        keyed = sorted({*used, 4, self.last - 4})
+        # A little sway, so that no way begins and ends on the same spot.
+        self.at = {
+            (body, name, frame): [x0 + x + 6.0 * i + 3 * (i % 2), y0 - y]
+            for body, (x0, y0) in FEET.items()
+            for name, (x, y) in STANDING.items()
+            for i, frame in enumerate(keyed)
+        }
+
+    def rep(self) -> RepFile:
+        bodies: dict[str, Any] = {body: {"height_px": 400.0, "landmarks": {}} for body in FEET}
+        for (body, name, frame), (x, y) in self.at.items():
+            entry = {"frame": frame, "x": x, "y": y, "sigma": SIGMA}
+            bodies[body]["landmarks"].setdefault(name, []).append(entry)
+        seen = {c.id: {"coach": True, "partner": True, "student": True} for c in self.technique.checkpoints}
+        return read_rep(
+            {
+                "lacertus_rep": 1, "technique": self.technique.id, "side": "right", "heading": "right", "size": [1280, 720],
+                "pts_s": [k / FPS for k in range(self.last + 1)], "range": [1, self.last - 1], "camera_motion": None,
+                "events": self.events, "seen": seen, "bodies": bodies, "view": "side", "upright": {"deg": 0.0, "u": 0.2},
+            }
+        )  # fmt: skip
+
+    def bend(self, turns: int = 120) -> RepFile:
+        """Move points until every measured checkpoint holds, or the turns are over."""
+        for _ in range(turns):
+            rep = self.rep()
+            scene = Scene(rep, self.technique.edges)
+            off = [c for c in self.technique.in_phase_order if self._mend(c, scene)]
+            if not off:
+                break
+        return self.rep()
+
+    def _mend(self, checkpoint: Checkpoint, scene: Scene) -> bool:
+        """Move the points of one checkpoint if it is not well inside; True where it was moved."""
+        kind = KINDS[checkpoint.kind]
+        if kind.by_eye or checkpoint.within is None:
+            return False
+        try:
+            reading = kind.read(checkpoint.measure, scene, checkpoint.id)
+        except Unreadable:
+            return False
+        wanted = self._wanted(checkpoint, reading)
+        if checkpoint.kind == "peak":
+            # The top lies between placed points: the one nearest to it is moved.
+            placed = [f for frames in self.events.values() for f in frames if self._between(checkpoint, scene, f)]
+            nearest = min(placed, key=lambda f: abs(f - reading.frames[0]), default=reading.frames[0])
+            if checkpoint.measure.than is None:  # type: ignore[attr-defined]
+                reading = replace(reading, parts=checkpoint.measure.scalar.at(scene, nearest).parts)  # type: ignore[attr-defined]
+        slopes = {
+            (name[2], name[3], int(name[4]), name[0]): part / (SIGMA * 0.5**0.5)
+            for name, part in reading.parts.items()
+            if len(name) == 5 and name[1] == "own"
+        }
+        steep = sum(slope * slope for slope in slopes.values())
+        if wanted is None or steep < 1e-12:
+            return False
+        step = max(min((wanted - reading.value) / steep, 40 / steep**0.5), -40 / steep**0.5)
+        for (body, name, frame, axis), slope in slopes.items():
+            self.at[body, name, frame]["xy".index(axis)] += step * slope
+        return True
+
+    @staticmethod
+    def _between(checkpoint: Checkpoint, scene: Scene, frame: int) -> bool:
+        measure: Any = checkpoint.measure
+        return scene.frame_of(measure.start) < frame < scene.frame_of(measure.end)
+
+    @staticmethod
+    def _wanted(checkpoint: Checkpoint, reading: Reading) -> float | None:
+        """A value well inside the range, where it is not there yet."""
+        lo, hi = checkpoint.within or (None, None)
+        least, most = checkpoint.measure.natural_bounds
+        margin = 2.5 * reading.u + 1e-6
+        low = None if lo is None or lo <= least else lo + margin
+        high = None if hi is None or hi >= most else hi - margin
+        if low is not None and reading.value < low:
+            return low if high is None else min(low + margin, (low + high) / 2)
+        if high is not None and reading.value > high:
+            return high if low is None else max(high - margin, (low + high) / 2)
+        return None
+
+
+def faultless(technique: Technique) -> RepFile:
+    """A rep in which every measured checkpoint that can be is met.
+
+    Raises:
+        NoSample: its times contradict each other.
+    """
+    return Figure(technique).bend()
