@@ -19,6 +19,7 @@ from lacertus.studio.flesh import Part, parts_of
 from lacertus.studio.render import Picture, Stage
 from lacertus.studio.scene import Shot, truth
 from lacertus.studio.script import RecordingScript, Script, shots_of
+from lacertus.studio.sound import SAMPLE_HZ, sound_frames, told
 from lacertus.studio.stamp import write_stamp
 
 CLOCK = Fraction(1, 90_000)
@@ -52,7 +53,8 @@ def record(shot: Shot, target: Path, recording: RecordingScript, progress: Progr
     """Write a shot as an MP4 file; nothing is left behind when it fails."""
     part = target.with_suffix(".part")
     try:
-        with av.open(str(part), "w", format="mp4") as out:
+        # Phones write down at what rate a slowed clip was captured; without the flag MP4 drops such keys.
+        with av.open(str(part), "w", format="mp4", options={"movflags": "use_metadata_tags"}) as out:
             _encode(shot, out, recording, progress)
         part.replace(target)
     finally:
@@ -70,6 +72,13 @@ def _encode(shot: Shot, out: av.container.OutputContainer, how: RecordingScript,
     stream.time_base = CLOCK
     if how.rotation:
         stream.set_display_rotation(-how.rotation)
+    if how.slowed > 1:
+        out.metadata["com.android.capture.fps"] = f"{how.fps:.6f}"
+    sound = out.add_stream("aac", rate=SAMPLE_HZ, layout="mono") if how.sound and how.slowed == 1 else None
+    if sound is not None:
+        for heard in sound_frames(shot):
+            out.mux(sound.encode(heard))
+        out.mux(sound.encode(None))
     for number, picture in enumerate(pictures(shot, how.blur)):
         shown = write_stamp(picture, number) if how.stamp else picture
         # The phone was held turned: what the file says to turn clockwise was written anticlockwise.
@@ -83,10 +92,12 @@ def _encode(shot: Shot, out: av.container.OutputContainer, how: RecordingScript,
 
 
 def truth_text(shots: list[Shot]) -> str:
-    """`truth.json`: a rep file for each rep as the first camera sees it, the faults put in, and the second camera's reps."""
+    """`truth.json`: a rep file for each rep as the first camera sees it, the faults put in, what is
+    heard, and the second camera's reps."""
     first = truth(shots[0])
     views = [{"clip": f"clip-{number}.mp4", "reps": truth(shot)["reps"]} for number, shot in enumerate(shots[1:], 2)]
-    return json.dumps({"clip": "clip.mp4", **first, "views": views}, separators=(",", ":"))
+    sounds = told(shots[0])
+    return json.dumps({"clip": "clip.mp4", **first, "sounds": sounds, "views": views}, separators=(",", ":"))
 
 
 def render(script: Script, folder: Path, progress: Progress | None = None) -> list[Path]:

@@ -75,6 +75,7 @@ class RecordingScript(Record):
     blur: float = Field(default=0.0, ge=0, le=1, description="Share of a frame’s time that the shutter is open")
     crf: int = Field(default=23, ge=10, le=40)
     stamp: bool = True
+    sound: bool = Field(default=True, description="A command before each rep, and what strikes the mat; never in a slowed clip")
 
 
 class Script(Record):
