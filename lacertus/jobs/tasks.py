@@ -12,17 +12,23 @@ import procrastinate
 import structlog
 
 from lacertus.core.errors import LacertusError
+from lacertus.jobs import workroom
 from lacertus.jobs.queue import DRAW_STILL, READ_CLIP
 from lacertus.services import correct, intake
-from lacertus.services.errors import TooLarge
 from lacertus.settings import settings
 from lacertus.store.database import session
-from lacertus.store.media import media, original_key, review_key, still_key
-from lacertus.video.inspect import ClipFacts
-from lacertus.video.review import make_review_copy, write_still
+from lacertus.store.media import made_key, media, original_key, review_key, still_key
+from lacertus.video.apart import Bounds, read_apart
+from lacertus.video.inspect import Limits
+from lacertus.video.reading import MADE, REVIEW, Reading
+from lacertus.video.review import write_still
 
 log = structlog.get_logger()
 PROGRESS_EVERY_S = 0.25
+OUR_FAULT = (
+    "Reading “{name}” broke off for a reason that lies with the server ({what}). The original is kept: look into the "
+    "worker’s log, then choose “Read again”."
+)
 
 
 class Stopped(LacertusError):
@@ -38,13 +44,8 @@ def worker_app() -> procrastinate.App:
     return app
 
 
-def run_worker() -> None:
-    """Work on jobs until ended, one at a time: reading a clip keeps all cores busy."""
-    worker_app().run_worker(concurrency=1, delete_jobs="successful", fetch_job_polling_interval=1.0)
-
-
 def read_clip(clip: str) -> None:
-    """Read a clip: its frame table and its review copy. Ends in ready, or in a reason."""
+    """Read a clip: its frame table, review copy, filmstrip and traces. Ends in ready, or in a reason."""
     clip_id = uuid.UUID(clip)
     with session() as db:
         started = intake.start_reading(db, clip_id)
@@ -52,15 +53,19 @@ def read_clip(clip: str) -> None:
     if started is None:
         return
     try:
-        facts = _read(clip_id, name)
+        reading = _read(clip_id, name)
     except Stopped:
         _ended(clip_id, "stopped", None)
     except LacertusError as error:
         _ended(clip_id, "failed", str(error))
+    except Exception as error:
+        # A fault of ours, or a full disk: told at once rather than tried for ever. Without a database the job is retried.
+        log.exception("reading broke off", clip=clip)
+        _ended(clip_id, "failed", OUR_FAULT.format(name=name, what=type(error).__name__))
     else:
         with session() as db:
-            intake.note_ready(db, clip_id, facts)
-        log.info("clip ready", clip=clip, frames=facts.frames)
+            intake.note_ready(db, clip_id, reading)
+        log.info("clip ready", clip=clip, frames=reading.facts.frames)
 
 
 def _ended(clip_id: uuid.UUID, state: str, reason: str | None) -> None:
@@ -69,31 +74,44 @@ def _ended(clip_id: uuid.UUID, state: str, reason: str | None) -> None:
     log.info("clip not read", clip=str(clip_id), state=state, reason=reason)
 
 
-def _read(clip_id: uuid.UUID, name: str) -> ClipFacts:
-    """Make the review copy beside the original and store it whole.
+def _read(clip_id: uuid.UUID, name: str) -> Reading:
+    """Read the original in a process of its own, and store what was made whole: the review copy last.
 
     The original is linked under the student's own file name, so that messages name what was sent.
     """
-    with tempfile.TemporaryDirectory() as folder, media().as_local(original_key(clip_id)) as original:
-        source = Path(folder) / "in" / name
+    with workroom.room() as folder, media().as_local(original_key(clip_id), folder) as original:
+        source, made = folder / "in" / name, folder / "made"
         source.parent.mkdir()
+        made.mkdir()
         source.symlink_to(original.resolve())
-        copy = Path(folder) / "review.mp4"
-        facts = make_review_copy(source, copy, _Progress(clip_id), settings().most_pixels)
-        media().put(copy, review_key(clip_id))
-    return facts
+        reading = read_apart(source, made, _limits(), _bounds(), _Progress(clip_id))
+        for pattern in MADE:
+            for path in sorted(made.glob(pattern)):
+                media().put(path, made_key(clip_id, path.name))
+        media().put(made / REVIEW, review_key(clip_id))
+    return reading
+
+
+def _limits() -> Limits:
+    now = settings()
+    return Limits(most_pixels=now.most_pixels, most_frames=now.most_frames, most_minutes=now.most_minutes)
+
+
+def _bounds() -> Bounds:
+    now = settings()
+    return Bounds(
+        most_bytes=now.reader_bytes, most_seconds=60.0 * now.reader_minutes, most_idle_seconds=float(now.reader_idle_seconds)
+    )
 
 
 class _Progress:
-    """Writes progress down a few times a second, and stops the work when asked or over a limit."""
+    """Writes progress down a few times a second, and stops the work when asked."""
 
     def __init__(self, clip_id: uuid.UUID) -> None:
         self.clip_id = clip_id
         self._next = 0.0
 
     def __call__(self, done: int, expected: int | None) -> None:
-        if max(done, expected or 0) > settings().most_frames:
-            raise TooLarge(f"the clip has more than {settings().most_frames} frames, the most that is taken here; cut it first")
         if time.monotonic() < self._next:
             return
         self._next = time.monotonic() + PROGRESS_EVERY_S

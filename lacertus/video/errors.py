@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 from collections.abc import Iterator
 from contextlib import contextmanager
 
@@ -28,6 +29,8 @@ def as_bad_video(name: str) -> Iterator[None]:
     except IsADirectoryError as error:
         raise BadVideo(f"{name} is a folder, not a video") from error
     except av.error.FFmpegError as error:
+        if error.errno == errno.ENOMEM:
+            raise BadVideo(f"{name} needs more memory to read than is allowed here; export it smaller or cut it first") from error
         raise BadVideo(
             f"{name} is no video that can be read, or it is damaged ({error.strerror or error}); "
             "send the original file from the phone again"

@@ -11,48 +11,25 @@ import numpy as np
 import pytest
 
 from lacertus.studio.scene import Shot
-from lacertus.studio.stamp import read_stamp
 from lacertus.video.errors import BadVideo
-from lacertus.video.inspect import ClipFacts, inspect_clip, is_variable
-from lacertus.video.review import fitted, make_review_copy, write_still
-
-KINDS = ["constant", "variable", "long_gop"]
-
-
-@pytest.fixture(scope="module")
-def copies(clips: dict[str, Path], tmp_path_factory: pytest.TempPathFactory) -> dict[str, tuple[Path, ClipFacts]]:
-    folder = tmp_path_factory.mktemp("copies")
-    return {name: (folder / f"{name}.mp4", make_review_copy(clip, folder / f"{name}.mp4")) for name, clip in clips.items()}
+from lacertus.video.inspect import Limits, inspect_clip, is_variable
+from lacertus.video.reading import REVIEW, read_whole
+from lacertus.video.upright import fitted
+from tests.video.kinds import KINDS, make
 
 
-@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("kind", ["constant", "variable", "long_gop"])
 def test_every_frame_is_found_at_its_own_time(kind: str, clips: dict[str, Path], shots: dict[str, Shot]) -> None:
     found = inspect_clip(clips[kind])
     assert found.pts_s == pytest.approx(shots[kind].times_s, abs=1e-4)
     assert found.variable_rate is (kind == "variable")
 
 
-@pytest.mark.parametrize("kind", KINDS)
-def test_the_review_copy_keeps_each_frame_at_its_time(kind: str, copies: dict[str, tuple[Path, ClipFacts]]) -> None:
-    copy, facts = copies[kind]
-    assert inspect_clip(copy).pts_s == pytest.approx(facts.pts_s, abs=1e-5)
-    with av.open(str(copy)) as container:
-        stream = container.streams.video[0]
-        keyframes = [i for i, packet in enumerate(p for p in container.demux(stream) if p.size) if packet.is_keyframe]
-        assert not stream.codec_context.has_b_frames
-    assert max(np.diff([*keyframes, facts.frames])) <= 12
-
-
-@pytest.mark.parametrize("kind", KINDS)
-def test_a_still_shows_the_frame_of_its_number(kind: str, copies: dict[str, tuple[Path, ClipFacts]], tmp_path: Path) -> None:
-    from PIL import Image
-
-    copy, facts = copies[kind]
-    chance = np.random.default_rng(3)
-    for frame in [0, facts.frames - 1, *chance.integers(0, facts.frames, 8)]:
-        after = facts.pts_s[frame + 1] if frame + 1 < facts.frames else facts.duration_s
-        write_still(copy, (facts.pts_s[frame] + after) / 2, tmp_path / "still.jpg")
-        assert read_stamp(np.asarray(Image.open(tmp_path / "still.jpg"))) == frame
+@pytest.fixture(scope="module")
+def copy(clips: dict[str, Path], tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("copy")
+    read_whole(clips["constant"], folder)
+    return folder / REVIEW
 
 
 def encode(path: Path, *, rotation: int = 0, size: tuple[int, int] = (64, 48), frames: int = 12, audio: bool = False) -> Path:
@@ -79,9 +56,9 @@ def encode(path: Path, *, rotation: int = 0, size: tuple[int, int] = (64, 48), f
 def test_rotation_is_told_and_the_copy_stands_upright(
     rotation: int, size: tuple[int, int], corner: tuple[int, int], tmp_path: Path
 ) -> None:
-    facts = make_review_copy(encode(tmp_path / "turned.mp4", rotation=rotation), tmp_path / "copy.mp4")
+    facts = read_whole(encode(tmp_path / "turned.mp4", rotation=rotation), tmp_path).facts
     assert (facts.rotation, facts.width, facts.height) == (rotation, *size)
-    with av.open(str(tmp_path / "copy.mp4")) as container:
+    with av.open(str(tmp_path / REVIEW)) as container:
         picture = next(container.decode(video=0)).to_ndarray(format="gray")
     rows, columns = picture.shape[0] // 2, picture.shape[1] // 2
     lit = [picture[r * rows : (r + 1) * rows, c * columns : (c + 1) * columns].mean() for r in (0, 1) for c in (0, 1)]
@@ -129,14 +106,15 @@ def test_what_is_no_clip_is_told_and_leaves_nothing(kind: str, tmp_path: Path, c
     path = bad_file(kind, tmp_path, clips["constant"])
     with pytest.raises(BadVideo, match=WORDS[kind]):
         inspect_clip(path)
+    (tmp_path / "made").mkdir()
     with pytest.raises(BadVideo):
-        make_review_copy(path, tmp_path / "copy.mp4")
-    assert not (tmp_path / "copy.mp4").exists()
+        read_whole(path, tmp_path / "made")
+    assert not (tmp_path / "made" / REVIEW).exists()
 
 
-def test_a_file_cut_behind_its_index_ends_early(tmp_path: Path, copies: dict[str, tuple[Path, ClipFacts]]) -> None:
+def test_a_file_cut_behind_its_index_ends_early(tmp_path: Path, copy: Path) -> None:
     """The review copy has its index in front, so half of it opens, and must still not pass for whole."""
-    whole = copies["constant"][0].read_bytes()
+    whole = copy.read_bytes()
     path = tmp_path / "half.mp4"
     path.write_bytes(whole[: len(whole) // 2])
     with pytest.raises(BadVideo, match=r"ends early|damaged"):
@@ -167,8 +145,59 @@ def test_variable_rate_is_more_than_the_clocks_rounding(gaps: list[float], tick:
     assert is_variable(gaps, tick) is wanted
 
 
-def test_a_picture_over_the_limit_is_refused_before_it_is_decoded(tmp_path: Path, clips: dict[str, Path]) -> None:
-    make_review_copy(clips["constant"], tmp_path / "fits.mp4", most_pixels=480 * 270)
-    with pytest.raises(BadVideo, match="480×270 pixels"):
-        make_review_copy(clips["constant"], tmp_path / "copy.mp4", most_pixels=480 * 270 - 1)
-    assert not (tmp_path / "copy.mp4").exists()
+@pytest.mark.parametrize(
+    ("limits", "words"),
+    [
+        (Limits(most_pixels=480 * 270 - 1), "480×270 pixels"),
+        (Limits(most_frames=20), "more than 20 frames"),
+        (Limits(most_minutes=0.01), r"more than 0\.01 minutes"),
+    ],
+    ids=["pixels", "frames", "minutes"],
+)
+def test_what_is_over_a_limit_is_refused_before_a_frame_is_decoded(
+    limits: Limits, words: str, tmp_path: Path, clips: dict[str, Path]
+) -> None:
+    seen: list[int] = []
+    with pytest.raises(BadVideo, match=words):
+        read_whole(clips["constant"], tmp_path, lambda done, _of: seen.append(done), limits)
+    assert seen == []
+    assert not (tmp_path / REVIEW).exists()
+
+
+def test_a_file_that_hides_its_length_is_stopped_at_the_limit(tmp_path: Path, clips: dict[str, Path]) -> None:
+    """Matroska need not say how many frames it holds: they are counted as they come."""
+    path = tmp_path / "clip.mkv"
+    with av.open(str(clips["constant"])) as source, av.open(str(path), "w", options={"live": "1"}) as out:
+        stream = out.add_stream_from_template(source.streams.video[0])
+        for packet in source.demux(video=0):
+            if packet.size:
+                packet.stream = stream
+                out.mux(packet)
+    with pytest.raises(BadVideo, match="more than 20 frames"):
+        read_whole(path, tmp_path, limits=Limits(most_frames=20))
+    assert not (tmp_path / REVIEW).exists()
+
+
+def test_a_broken_sound_leaves_the_picture_whole(tmp_path: Path) -> None:
+    path = make(KINDS["mp4-h264-b-frames"], tmp_path / "clip.mp4")
+    data = bytearray(path.read_bytes())
+    with av.open(str(path)) as container:
+        packets = [packet for packet in container.demux(container.streams.audio[0]) if packet.size]
+        for packet in packets[len(packets) // 2 :]:
+            assert packet.pos is not None
+            data[packet.pos : packet.pos + packet.size] = b"\xff" * packet.size
+    path.write_bytes(data)
+    reading = read_whole(path, tmp_path)
+    assert reading.facts.frames == len(KINDS["mp4-h264-b-frames"].times)
+    assert reading.has_sound
+    assert reading.sound_broke_off
+
+
+def test_a_stop_in_the_middle_leaves_no_review_copy(tmp_path: Path, clips: dict[str, Path]) -> None:
+    def stop(done: int, _of: int | None) -> None:
+        if done == 20:
+            raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt):
+        read_whole(clips["constant"], tmp_path, stop)
+    assert not (tmp_path / REVIEW).exists()

@@ -1,0 +1,102 @@
+"""Running a worker, and taking up what another one left when it died."""
+
+from __future__ import annotations
+
+import asyncio
+from contextlib import suppress
+from uuid import UUID
+
+import structlog
+from procrastinate.jobs import Job, Status
+from sqlalchemy import text
+
+from lacertus.jobs import queue, workroom
+from lacertus.jobs.queue import READ_CLIP
+from lacertus.jobs.tasks import worker_app
+from lacertus.services import intake
+from lacertus.store.database import session
+
+log = structlog.get_logger()
+
+HEARTBEAT_S = 3.0
+DEAD_AFTER_S = 12.0
+"""A worker that has not been heard of for so long is taken for dead."""
+LOOK_EVERY_S = 4.0
+MOST_ATTEMPTS = 3
+GIVEN_UP = (
+    "Reading this clip broke off {count} times because the worker ended. The original is kept: try “Read again”, "
+    "and look into the worker’s log if it happens once more."
+)
+
+
+def run_worker() -> None:
+    """Work on jobs until ended, one at a time: reading a clip keeps all cores busy."""
+    queue.open_queue()
+    workroom.clear_abandoned()
+    with session() as db:
+        swept = intake.sweep(db)
+    if swept:
+        log.info("orphans deleted", clips=swept)
+    asyncio.run(_work())
+
+
+async def _work() -> None:
+    app = worker_app()
+    async with app.open_async():
+        looking = asyncio.create_task(_look_after())
+        try:
+            await app.run_worker_async(
+                concurrency=1,
+                delete_jobs="successful",
+                fetch_job_polling_interval=1.0,
+                update_heartbeat_interval=HEARTBEAT_S,
+                stalled_worker_timeout=DEAD_AFTER_S,
+            )
+        finally:
+            looking.cancel()
+            with suppress(asyncio.CancelledError):
+                await looking
+
+
+async def _look_after() -> None:
+    """Every few seconds: jobs of dead workers, and clips that no job reads."""
+    while True:
+        try:
+            await take_up_stalled()
+            await asyncio.to_thread(give_jobs)
+        except Exception as error:
+            # A database that is away for a moment must not end the looking.
+            log.warning("could not look after other workers' jobs", error=repr(error))
+        await asyncio.sleep(LOOK_EVERY_S)
+
+
+async def take_up_stalled() -> None:
+    """Put the jobs of dead workers back into the queue; after several times, end them with a reason."""
+    manager = worker_app().job_manager
+    for job in await manager.get_stalled_jobs(seconds_since_heartbeat=DEAD_AFTER_S):
+        if job.attempts + 1 < MOST_ATTEMPTS:
+            await manager.retry_job(job)
+            log.info("job taken up", job=job.id, task=job.task_name, attempts=job.attempts + 1)
+        else:
+            await asyncio.to_thread(_give_up, job)
+            await manager.finish_job(job, status=Status.FAILED, delete_job=True)
+    await asyncio.to_thread(workroom.clear_abandoned)
+
+
+def _give_up(job: Job) -> None:
+    log.warning("job given up", job=job.id, task=job.task_name)
+    if job.task_name == READ_CLIP:
+        with session() as db:
+            intake.note_ended(db, UUID(str(job.task_kwargs["clip"])), "failed", GIVEN_UP.format(count=MOST_ATTEMPTS))
+
+
+def give_jobs() -> None:
+    """Hand in a job for every clip that waits without one: its server ended between keeping the clip and asking."""
+    with session() as db:
+        wanted = intake.unread(db)
+        asked = text("select args->>'clip' from procrastinate_jobs where task_name = :task and status in ('todo', 'doing')")
+        have = set(db.scalars(asked, {"task": READ_CLIP}))
+    for clip_id in wanted:
+        if str(clip_id) not in have:
+            queue.ask_to_read_clip(clip_id)
+            log.info("job handed in for a clip without one", clip=str(clip_id))
