@@ -17,6 +17,7 @@ from rich.table import Table
 from lacertus.core.errors import BadInput, BadRep, BadTechnique, LacertusError
 from lacertus.core.fixfirst import fix_first
 from lacertus.core.judge import Judgement, judge_reps
+from lacertus.core.judge_set import judge_set
 from lacertus.core.repfile import RepFile, read_rep
 from lacertus.core.technique import Technique
 from lacertus.library import load_technique, shipped, shipped_technique
@@ -79,12 +80,13 @@ def clip_inspect(file: Path, as_json: AsJson = False) -> None:
         task = bar.add_task("reading", total=None)
         facts = inspect_clip(file, lambda done, total: bar.update(task, completed=done, total=total))
     if as_json:
-        _print_json(asdict(facts))
+        _print_json({key: value for key, value in asdict(facts).items() if key != "mirrored"})
         return
     rate = "variable" if facts.variable_rate else "constant"
+    mirrored = ", mirrored" if facts.mirrored else ""
     typer.echo(
         f"{file.name}: {facts.codec}, {facts.width}×{facts.height}, {facts.frames} frames, "
-        f"{facts.duration_s:.3f} s, {facts.nominal_fps:g} fps {rate}, turned {facts.rotation}°"
+        f"{facts.duration_s:.3f} s, {facts.nominal_fps:g} fps {rate}, turned {facts.rotation}°{mirrored}"
     )
 
 
@@ -103,10 +105,14 @@ def judge(
     fixes = [asdict(fix) for group in _by_technique(techniques, read, judged) for fix in fix_first(*group)][:2]
     if as_json:
         found = [{"checkpoints": [_as_dict(judgement) for judgement in rep]} for rep in judged]
-        _print_json({"reps": found, "set": [], "fix_first": fixes})
+        over = [_as_dict(judgement) for group in _sets(techniques, read, judged) for judgement in group]
+        _print_json({"reps": found, "set": over, "fix_first": fixes})
         return
     for file, rep_judgements in zip(files, judged, strict=True):
         Console().print(_table(file.name, rep_judgements))
+    for group in _sets(techniques, read, judged):
+        if group:
+            Console().print(_table("over all reps", group))
 
 
 def _rep_files(path: Path) -> list[Path]:
@@ -139,6 +145,16 @@ def _by_technique(
         if rep.purpose != "demonstration":
             groups.setdefault(technique.id, (technique, []))[1].append(judgements)
     return list(groups.values())
+
+
+def _sets(
+    techniques: list[Technique], reps: list[RepFile], judged: tuple[tuple[Judgement, ...], ...]
+) -> list[tuple[Judgement, ...]]:
+    """What the reps of each technique show together."""
+    groups: dict[str, list[int]] = {}
+    for i, technique in enumerate(techniques):
+        groups.setdefault(technique.id, []).append(i)
+    return [judge_set(techniques[g[0]], [reps[i] for i in g], [judged[i] for i in g]) for g in groups.values()]
 
 
 def _as_dict(judgement: Judgement) -> dict[str, Any]:
@@ -249,7 +265,7 @@ def serve(host: str = "127.0.0.1", port: int = 8000, as_json: AsJson = False) ->
 @app.command()
 def worker(as_json: AsJson = False) -> None:
     """Run a worker that reads clips and draws pictures. Its log is JSON lines in either case."""
-    from lacertus.jobs.tasks import run_worker
+    from lacertus.jobs.worker import run_worker
     from lacertus.logs import configure_logs
 
     configure_logs()

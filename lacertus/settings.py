@@ -15,7 +15,7 @@ from lacertus.core.errors import BadInput
 class Settings:
     """Where things are and how much is allowed.
 
-    Sizes in bytes, lengths in minutes, hours as named.
+    Sizes in bytes; minutes, hours and seconds as named.
     """
 
     database_url: str = "postgresql://127.0.0.1:5432/lacertus"
@@ -25,6 +25,11 @@ class Settings:
     largest_upload_bytes: int = 4_000_000_000
     most_frames: int = 60_000
     most_pixels: int = 3840 * 2160
+    most_minutes: int = 20
+    reader_bytes: int = 6_000_000_000
+    reader_minutes: int = 60
+    reader_idle_seconds: int = 60
+    work_dir: str = ".run/work"
     session_hours: int = 14
     secure_cookies: bool = False
 
@@ -41,6 +46,11 @@ ENVIRONMENT = {
     "largest_upload_bytes": "LACERTUS_LARGEST_UPLOAD_BYTES",
     "most_frames": "LACERTUS_MOST_FRAMES",
     "most_pixels": "LACERTUS_MOST_PIXELS",
+    "most_minutes": "LACERTUS_MOST_MINUTES",
+    "reader_bytes": "LACERTUS_READER_BYTES",
+    "reader_minutes": "LACERTUS_READER_MINUTES",
+    "reader_idle_seconds": "LACERTUS_READER_IDLE_SECONDS",
+    "work_dir": "LACERTUS_WORK_DIR",
     "session_hours": "LACERTUS_SESSION_HOURS",
     "secure_cookies": "LACERTUS_SECURE_COOKIES",
 }

@@ -93,6 +93,8 @@ setup_all() {
   # One set-up at a time, should two scripts start together.
   exec 9> "$ROOT/.run/setup.lock"
   flock 9
+  # OpenCV asks for these, though no window is ever opened.
+  ldconfig -p | grep -q 'libGL\.so\.1 ' && ldconfig -p | grep -q 'libglib-2\.0\.so\.0 ' || install_debian libgl1 libglib2.0-0
   [ -n "$(find /usr/lib/postgresql -name initdb 2>/dev/null | head -1)" ] || install_debian postgresql
   if node_is_new_enough; then
     # Python's and the front end's packages have nothing to do with each other: fetch them side by side.

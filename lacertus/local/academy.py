@@ -7,7 +7,6 @@ import json
 import os
 import secrets
 import shutil
-import tempfile
 import uuid
 from collections.abc import Callable, Mapping
 from concurrent.futures import ProcessPoolExecutor, as_completed
@@ -29,9 +28,10 @@ from lacertus.jobs import tasks
 from lacertus.library import shipped_technique
 from lacertus.local import history
 from lacertus.local.history import FILMED, HISTORY, PEOPLE, Day, Filmed
-from lacertus.services import bring_in, correct, intake, people, techniques
+from lacertus.services import bring_in, correct, intake, name_clips, people, techniques, views
 from lacertus.services import review as reviewing
 from lacertus.services.correct import Arrow, Mark
+from lacertus.services.intake import Sent
 from lacertus.services.review import JudgedRep
 from lacertus.store import database
 from lacertus.store.tables import Academy, Account
@@ -97,10 +97,12 @@ def _film(script_id: str, folder: Path) -> None:
     if film.exists():
         return
     script = shipped_script(script_id)
-    shots = shots_of(script)[:1]
-    told = truth(shots[0], only_events=True)
+    first, *others = shots_of(script)
+    told = truth(first, only_events=True)
     (folder / f"{script_id}.json").write_text(json.dumps(told, separators=(",", ":")), encoding="utf-8")
-    record(shots[0], film, script.recording)
+    for number, shot in enumerate(others, 2):
+        record(shot, folder / f"{script_id}-{number}.mp4", script.recording)
+    record(first, film, script.recording)
 
 
 def _write_history(number: int, folder: Path) -> None:
@@ -172,9 +174,14 @@ def load(made: Path, password: str | None, say: Say) -> str | None:
         _keep_history(academy, students[day.student], day, json.loads((made / f"history-{number}.json").read_text()))
     for filmed in FILMED:
         say(f"reading {filmed.script}.mp4")
-        clip = _take_in(academy, students[filmed.student], made / f"{filmed.script}.mp4", filmed.days_ago)
+        told = json.loads((made / f"{filmed.script}.json").read_text())
+        student = students[filmed.student] if filmed.student else None
+        clip = _take_in(academy, student, made / f"{filmed.script}.mp4", filmed)
+        second = made / f"{filmed.script}-2.mp4"
+        if second.exists():
+            _tie(academy, clip, _take_in(academy, student, second, filmed), told)
         if filmed.reviewed:
-            _review(academy, clip, json.loads((made / f"{filmed.script}.json").read_text()), filmed)
+            _review(academy, clip, told, filmed)
     with database.session() as db:
         # Last, so that a load that broke off is not taken for a whole one.
         people.create_account(db, academy, EMAIL, COACH, password)
@@ -202,14 +209,22 @@ def _keep_history(academy: uuid.UUID, student: uuid.UUID, day: Day, reps: list[d
         reviewing.finish(db, academy, review.id)
 
 
-def _take_in(academy: uuid.UUID, student: uuid.UUID, file: Path, days_ago: int) -> uuid.UUID:
-    with tempfile.TemporaryDirectory() as folder:
-        sent = Path(folder) / file.name
-        shutil.copyfile(file, sent)
-        with database.session() as db:
-            clip = intake.take_in(db, academy, student, file.name, sent, date.today() - timedelta(days=days_ago))
+def _take_in(academy: uuid.UUID, student: uuid.UUID | None, file: Path, filmed: Filmed) -> uuid.UUID:
+    with database.session() as db:
+        on = date.today() - timedelta(days=filmed.days_ago)
+        clip = intake.take_in(db, academy, file, Sent(name=file.name, filmed_on=on, student=student))
     tasks.read_clip(str(clip.id))
+    if filmed.line:
+        with database.session() as db:
+            name_clips.name_clips(db, academy, [clip.id], filmed.line)
     return clip.id
+
+
+def _tie(academy: uuid.UUID, clip: uuid.UUID, second: uuid.UUID, told: dict[str, Any]) -> None:
+    """Tie a second view: the studio's cameras run by the same clock, so a frame here is the same frame there."""
+    frame = max(frame for frames in told["reps"][0]["events"].values() for frame in frames)
+    with database.session() as db:
+        views.tie_views(db, academy, clip, second, frame, frame)
 
 
 def _review(academy: uuid.UUID, clip: uuid.UUID, told: dict[str, Any], filmed: Filmed) -> None:

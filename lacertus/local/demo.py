@@ -46,6 +46,7 @@ class Demo:
         os.environ["LACERTUS_DATABASE_URL"] = self.postgres.url
         os.environ.setdefault("LACERTUS_MEDIA_URL", f"file://{self.folder}/media")
         os.environ.setdefault("LACERTUS_UPLOADS_DIR", f"{self.folder}/uploads")
+        os.environ.setdefault("LACERTUS_WORK_DIR", f"{self.folder}/work")
         os.environ.setdefault("LACERTUS_UI_DIR", f"{self.root}/ui/dist")
         self._load()
 

@@ -35,12 +35,14 @@ class Day:
 
 @dataclass(frozen=True, kw_only=True)
 class Filmed:
-    """A clip that comes with its film: which shipped script, how many days ago, and whether it was reviewed."""
+    """A clip that comes with its film: which shipped script, how many days ago, whether it was reviewed, and how it is
+    named in one line. Without a student it waits to be named."""
 
-    student: str
     script: str
     days_ago: int
+    student: str | None = None
     reviewed: bool = False
+    line: str = ""
     correct: Mapping[str, str] = ()  # type: ignore[assignment]
 
 
@@ -155,11 +157,26 @@ FILMED: tuple[Filmed, ...] = (
         reviewed=True,
         correct={"released_at_tap": "Tap means open"},
     ),
-    Filmed(student="Oda Lindqvar", script="hook-kick-high-speed", days_ago=2),
-    Filmed(student="Ilse Marrane", script="scissor-sweep-late-follow", days_ago=1),
-    Filmed(student="Tomas Verhaal", script="foot-sweep-two-views", days_ago=1),
-    Filmed(student="Lotte Brandeis", script="front-kick-push-left", days_ago=1),
-    Filmed(student="Pelle Varga", script="front-kick-portrait-by-hand", days_ago=0),
-    Filmed(student="Marit Solbakke", script="back-fall-head-back", days_ago=2),
-    Filmed(student="Marit Solbakke", script="scissor-sweep-legs-apart", days_ago=0),
+    Filmed(student="Oda Lindqvar", script="hook-kick-high-speed", days_ago=2, line="spinning hook kick, right, solo"),
+    Filmed(
+        student="Ilse Marrane",
+        script="scissor-sweep-late-follow",
+        days_ago=1,
+        line="scissor sweep, right, static partner, from the side",
+    ),
+    Filmed(
+        student="Tomas Verhaal",
+        script="foot-sweep-two-views",
+        days_ago=1,
+        line='advancing foot sweep, right, moving, full, "Is my pull too early?"',
+    ),
+    Filmed(student="Lotte Brandeis", script="front-kick-push-left", days_ago=1, line="front kick, left, push, solo"),
+    Filmed(script="front-kick-portrait-by-hand", days_ago=0),
+    Filmed(
+        student="Marit Solbakke",
+        script="back-fall-head-back",
+        days_ago=2,
+        line='back fall, wide stance, slow, "Where do I look?"',
+    ),
+    Filmed(script="scissor-sweep-legs-apart", days_ago=0),
 )

@@ -74,6 +74,7 @@ def _clip(academy: uuid.UUID, student: uuid.UUID, name: str, filmed_on: date, re
         variable_rate=bool(gaps) and max(gaps) - min(gaps) > 0.01 * usual,
         duration_s=rep.pts_s[-1] + usual,
         pts_s=list(rep.pts_s),
+        capture_rate=[list(entry) for entry in rep.capture_rate],
     )
 
 

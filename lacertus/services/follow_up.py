@@ -124,7 +124,7 @@ def corrections(db: Session, student_id: uuid.UUID) -> list[Shown]:
         .join(Clip, Clip.id == Review.clip_id)
         .join(RepRow, RepRow.id == Correction.rep_id)
         .join(TechniqueVersion, TechniqueVersion.id == RepRow.technique_version_id)
-        .where(Review.student_id == student_id, Review.finished_at.is_not(None))
+        .where(func.coalesce(RepRow.student_id, Review.student_id) == student_id, Review.finished_at.is_not(None))
         .order_by(Clip.filmed_on.desc(), Correction.created_at.desc())
     )
     return [_shown(correction, clip, techniques.definition(version)) for correction, clip, version in db.execute(found)]

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import json
 import uuid
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session, joinedload, selectinload
+from sqlalchemy.orm import Session, joinedload, object_session, selectinload
 
 from lacertus.core.body import BODIES, LANDMARKS
 from lacertus.core.errors import BadInput, BadRep
@@ -18,9 +20,13 @@ from lacertus.core.fixfirst import Fix, fix_first
 from lacertus.core.judge import Judgement, Need, check_fits, judge_rep, needed_points
 from lacertus.core.measures import KINDS
 from lacertus.core.repfile import RepFile, read_rep
-from lacertus.services import intake, techniques
+from lacertus.core.steady import Matrix
+from lacertus.core.technique import Technique
+from lacertus.services import adaptations, intake, people, techniques
 from lacertus.services.errors import Conflict, NotFound
-from lacertus.store.tables import Answer, Clip, EventMark, JudgementRow, PointRow, RepRow, Review
+from lacertus.store.media import made_key, media
+from lacertus.store.tables import Answer, Clip, EventMark, JudgementRow, PointRow, RepRow, Review, TechniqueVersion
+from lacertus.video.reading import CAMERA
 
 MOST_REPS = 60
 _REP_PARTS = (
@@ -44,10 +50,12 @@ def open_review(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> Review:
     """The review of a clip, started if there is none.
 
     Raises:
-        Conflict: the clip has not been read.
+        Conflict: the clip has not been read, or nobody has said whose it is.
     """
-    clip = intake.ready_clip(db, academy, clip_id)
-    start = insert(Review).values(id=uuid.uuid4(), academy_id=academy, clip_id=clip.id, student_id=clip.student_id, heights_px={})
+    clip, student = intake.named_clip(db, academy, clip_id)
+    start = insert(Review).values(
+        id=uuid.uuid4(), academy_id=academy, clip_id=clip.id, student_id=student, heights_px={}, proposals=clip.proposals
+    )
     db.execute(start.on_conflict_do_nothing(index_elements=["clip_id"]))
     review_id = db.scalar(select(Review.id).where(Review.clip_id == clip.id))
     assert review_id is not None
@@ -133,6 +141,7 @@ def cut_rep(
     version = techniques.newest(db, academy, technique)
     rep = RepRow(id=rep_id or uuid.uuid4(), review_id=review.id, technique_version_id=version.id, technique_version=version)
     rep.events, rep.points, rep.answers = [], [], []
+    _check_performer(db, academy, facts)
     _apply(rep, facts)
     _check(review, rep)
     db.add(rep)
@@ -147,10 +156,17 @@ def change_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, facts: Mappin
         BadInput: as `cut_rep`, or an event would lie outside the new range.
     """
     review, rep = review_of_rep(db, academy, rep_id)
+    _check_performer(db, academy, facts)
     _apply(rep, facts)
     _check(review, rep)
     db.flush()
     return rep
+
+
+def _check_performer(db: Session, academy: uuid.UUID, facts: Mapping[str, Any]) -> None:
+    """Raise NotFound where a rep is said to be done by someone who is no student here."""
+    if facts.get("student_id") is not None:
+        people.student(db, academy, facts["student_id"])
 
 
 def _apply(rep: RepRow, facts: Mapping[str, Any]) -> None:
@@ -165,6 +181,21 @@ def _check(review: Review, rep: RepRow) -> None:
 def delete_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> None:
     _, rep = review_of_rep(db, academy, rep_id)
     db.delete(rep)
+    db.flush()
+
+
+def set_proposals(db: Session, academy: uuid.UUID, review_id: uuid.UUID, cuts: Sequence[tuple[int, int]]) -> None:
+    """Keep the cuts that are still proposed, after the coach has dragged, dropped or accepted some.
+
+    Raises:
+        BadInput: one lies outside the clip.
+    """
+    review = open_for_change(load(db, academy, review_id))
+    frames = len(review.clip.pts_s or ())
+    for first, last in cuts:
+        if not 0 <= first <= last < frames:
+            raise BadInput(f"the proposed cut {first}–{last} does not fit the clip’s frames 0–{frames - 1}")
+    review.proposals = [list(cut) for cut in cuts]
     db.flush()
 
 
@@ -291,7 +322,7 @@ def rep_file(review: Review, rep: RepRow) -> RepFile:
     seen: dict[str, dict[str, bool]] = {}
     for given in rep.answers:
         seen.setdefault(given.checkpoint, {})[given.asked_of] = given.yes
-    return read_rep(
+    file = read_rep(
         {
             "lacertus_rep": 1,
             "technique": rep.technique_version.technique,
@@ -305,21 +336,72 @@ def rep_file(review: Review, rep: RepRow) -> RepFile:
             "heading": rep.heading or "right",
             "size": [clip.width, clip.height],
             "pts_s": clip.pts_s,
+            "capture_rate": [(int(frame), rate) for frame, rate in clip.capture_rate],
             "range": [rep.first_frame, rep.last_frame],
             "events": {mark.event: mark.frames for mark in rep.events},
             "seen": seen,
             "bodies": bodies,
         }
     )
+    if not knows_camera(clip, rep.first_frame, rep.last_frame):
+        return file
+    # Checked once when it was read off the clip; for each change of the rep anew it would take longer than the judging.
+    still = (clip.camera or {})["still"]
+    return file.model_copy(update={"camera_motion": None if still else _matrices(made_key(clip.id, CAMERA))})
+
+
+def fitted_to(technique: Technique, file: RepFile) -> RepFile:
+    """A rep without the options, rung and phases that another version of its technique does not have."""
+    options = {key: choice for key, choice in file.options.items() if choice in getattr(technique.options.get(key), "choices", {})}
+    keep = {
+        "options": options,
+        "rung": file.rung if file.rung in technique.ladder else None,
+        "start_at": file.start_at if file.start_at in technique.phases else None,
+        "end_at": file.end_at if file.end_at in technique.phases else None,
+    }
+    return file.model_copy(update=keep)
+
+
+def move_to(db: Session, review: Review, rep: RepRow, version: TechniqueVersion) -> None:
+    """Have a rep judged by another version of its technique; what that one does not have falls away."""
+    fits = fitted_to(techniques.definition(version), rep_file(review, rep))
+    rep.technique_version_id = version.id
+    rep.options, rep.rung = fits.options, fits.rung
+    db.flush()
+
+
+def knows_camera(clip: Clip, first: int, last: int) -> bool:
+    """Whether the camera's own motion was registered all through a stretch of frames."""
+    if clip.camera is None:
+        return False
+    return not any(begin <= last and end >= first for begin, end in clip.camera["lost"])
+
+
+@lru_cache(maxsize=16)
+def _matrices(key: str) -> tuple[Matrix, ...] | None:
+    found = json.loads(b"".join(media().read(key, 0, media().size(key))))["camera_motion"]
+    return None if found is None else tuple((tuple(row[0]), tuple(row[1])) for row in found)
 
 
 def judged(review: Review) -> list[JudgedRep]:
-    """Every rep of a review with its judgements, in clip order."""
-    return [_judged(review, rep) for rep in review.reps]
+    """Every rep of a review with its judgements, in clip order, each as it is asked of its student."""
+    return [_judged(review, rep, technique) for rep, technique in asked_of(review)]
 
 
-def _judged(review: Review, rep: RepRow) -> JudgedRep:
-    technique, file = techniques.definition(rep.technique_version), rep_file(review, rep)
+def asked_of(review: Review) -> list[tuple[RepRow, Technique]]:
+    """The reps of a review, each with its technique as it was asked of the performer when the review was finished, or is now."""
+    db = object_session(review)
+    assert db is not None
+    performers = {rep.id: rep.student_id or review.student_id for rep in review.reps}
+    rows = adaptations.of_students(db, tuple(set(performers.values())))
+    return [
+        (rep, adaptations.for_student(techniques.definition(rep.technique_version), rows[performers[rep.id]], review.finished_at))
+        for rep in review.reps
+    ]
+
+
+def _judged(review: Review, rep: RepRow, technique: Technique) -> JudgedRep:
+    file = rep_file(review, rep)
     return JudgedRep(rep=rep, judgements=judge_rep(technique, file), needs=needed_points(technique, file))
 
 
@@ -349,13 +431,33 @@ def finish(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
     return review
 
 
+def judge_again(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> int:
+    """Write a finished review's verdicts anew after a fact of its clip has changed; returns how many verdicts differ."""
+    review_id = db.scalar(select(Review.id).where(Review.clip_id == clip_id, Review.finished_at.is_not(None)))
+    if review_id is None:
+        return 0
+    review = load(db, academy, review_id)
+    rows = [_row(review, entry.rep, judgement) for entry in judged(review) for judgement in entry.judgements]
+    mine = JudgementRow.review_id == review.id
+    before = {
+        (rep, checkpoint): verdict
+        for rep, checkpoint, verdict in db.execute(
+            select(JudgementRow.rep_id, JudgementRow.checkpoint, JudgementRow.verdict).where(mine)
+        )
+    }
+    db.execute(delete(JudgementRow).where(mine))
+    db.add_all(rows)
+    db.flush()
+    return sum(before.get((row.rep_id, row.checkpoint)) != row.verdict for row in rows)
+
+
 def _row(review: Review, rep: RepRow, judgement: Judgement) -> JudgementRow:
     asked = techniques.definition(rep.technique_version).checkpoint(judgement.id)
     assert asked is not None
     return JudgementRow(
         review_id=review.id,
         rep_id=rep.id,
-        student_id=review.student_id,
+        student_id=rep.student_id or review.student_id,
         filmed_on=review.clip.filmed_on,
         technique=rep.technique_version.technique,
         checkpoint=judgement.id,

@@ -5,7 +5,9 @@ from __future__ import annotations
 import hashlib
 import json
 import uuid
-from functools import lru_cache
+from dataclasses import dataclass
+from functools import cache, lru_cache
+from typing import Any
 
 from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
@@ -18,21 +20,46 @@ from lacertus.store.tables import TechniqueVersion
 
 def store_shipped(db: Session) -> None:
     """Add a version for every shipped technique that is new or has changed."""
-    for technique in shipped():
-        store_version(db, technique, None)
+    stored = select(TechniqueVersion.technique, TechniqueVersion.digest).where(TechniqueVersion.academy_id.is_(None))
+    have = {(technique, digest) for technique, digest in db.execute(stored)}
+    for technique, written in zip(shipped(), _shipped_written(), strict=True):
+        if (technique.id, written.digest) not in have:
+            _add(db, technique.id, written, None)
+
+
+@dataclass(frozen=True)
+class _Written:
+    """A technique as it is stored, and what tells it from any other."""
+
+    body: dict[str, Any]
+    digest: str
+
+
+def _write(technique: Technique) -> _Written:
+    body = technique.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    return _Written(body, hashlib.sha256(json.dumps(body, sort_keys=True).encode()).hexdigest())
+
+
+@cache
+def _shipped_written() -> tuple[_Written, ...]:
+    return tuple(_write(technique) for technique in shipped())
 
 
 def store_version(db: Session, technique: Technique, academy: uuid.UUID | None) -> TechniqueVersion:
     """The stored version that equals a technique, added if there is none."""
-    body = technique.model_dump(mode="json", by_alias=True, exclude_unset=True)
-    digest = hashlib.sha256(json.dumps(body, sort_keys=True).encode()).hexdigest()
+    written = _write(technique)
     # SQLAlchemy writes “is null” where the academy is None.
     mine = (TechniqueVersion.academy_id == academy, TechniqueVersion.technique == technique.id)
-    found = db.scalar(select(TechniqueVersion).where(*mine, TechniqueVersion.digest == digest))
-    if found is not None:
-        return found
+    found = db.scalar(select(TechniqueVersion).where(*mine, TechniqueVersion.digest == written.digest))
+    return found or _add(db, technique.id, written, academy)
+
+
+def _add(db: Session, technique: str, written: _Written, academy: uuid.UUID | None) -> TechniqueVersion:
+    mine = (TechniqueVersion.academy_id == academy, TechniqueVersion.technique == technique)
     latest = db.scalar(select(func.max(TechniqueVersion.version)).where(*mine)) or 0
-    version = TechniqueVersion(academy_id=academy, technique=technique.id, version=latest + 1, digest=digest, body=body)
+    version = TechniqueVersion(
+        academy_id=academy, technique=technique, version=latest + 1, digest=written.digest, body=written.body
+    )
     db.add(version)
     db.flush()
     return version
@@ -47,6 +74,15 @@ def techniques(db: Session, academy: uuid.UUID) -> list[TechniqueVersion]:
         .order_by(TechniqueVersion.technique, TechniqueVersion.academy_id, TechniqueVersion.version.desc())
     )
     return list(db.scalars(newest))
+
+
+def offered(db: Session, academy: uuid.UUID) -> list[TechniqueVersion]:
+    """One version of each technique: the academy's own before the shipped one."""
+    found: dict[str, TechniqueVersion] = {}
+    for version in techniques(db, academy):
+        if version.technique not in found or version.academy_id is not None:
+            found[version.technique] = version
+    return list(found.values())
 
 
 def newest(db: Session, academy: uuid.UUID, technique: str) -> TechniqueVersion:

@@ -7,6 +7,7 @@ import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, cast
 
@@ -16,6 +17,7 @@ from lacertus.core.errors import LacertusError
 from lacertus.settings import settings
 
 CHUNK_BYTES = 1 << 18
+CLIPS = "clips"
 
 
 class NoMedia(LacertusError):
@@ -23,19 +25,24 @@ class NoMedia(LacertusError):
 
 
 def original_key(clip: uuid.UUID) -> str:
-    return f"clips/{clip}/original"
+    return f"{CLIPS}/{clip}/original"
 
 
 def review_key(clip: uuid.UUID) -> str:
-    return f"clips/{clip}/review.mp4"
+    return f"{CLIPS}/{clip}/review.mp4"
+
+
+def made_key(clip: uuid.UUID, name: str) -> str:
+    """A file that reading the clip made: a sheet of the filmstrip, traces, camera motion."""
+    return f"{CLIPS}/{clip}/made/{name}"
 
 
 def still_key(clip: uuid.UUID, correction: uuid.UUID) -> str:
-    return f"clips/{clip}/stills/{correction}.jpg"
+    return f"{CLIPS}/{clip}/stills/{correction}.jpg"
 
 
 def clip_prefix(clip: uuid.UUID) -> str:
-    return f"clips/{clip}"
+    return f"{CLIPS}/{clip}"
 
 
 @dataclass(frozen=True)
@@ -52,10 +59,28 @@ class Media:
         return f"{fsspec.core.url_to_fs(self.root)[1]}/{key}"
 
     def put(self, source: Path, key: str) -> None:
-        """Store a file whole: it is there in full or not at all."""
-        part = f"{self._path(key)}.part"
-        self._fs.put_file(str(source), part)
+        """Store a file whole: it is there in full or not at all. The source is left; it must not be written to again."""
+        # A name of its own: two workers that store the same key take nothing from one another.
+        part = f"{self._path(key)}.{uuid.uuid4().hex}.part"
+        if not self._linked(source, Path(part)):
+            self._fs.put_file(str(source), part)
         self._fs.mv(part, self._path(key))
+
+    def _linked(self, source: Path, part: Path) -> bool:
+        """Within one local disk a second name for the same bytes is enough, whatever their number."""
+        if not self._is_local:
+            return False
+        try:
+            part.parent.mkdir(parents=True, exist_ok=True)
+            part.unlink(missing_ok=True)
+            part.hardlink_to(source)
+        except OSError:
+            return False
+        return True
+
+    @property
+    def _is_local(self) -> bool:
+        return self._fs.protocol in ("file", ("file", "local"))
 
     def size(self, key: str) -> int:
         """Bytes of a file.
@@ -78,25 +103,40 @@ class Media:
                 yield piece
 
     @contextmanager
-    def as_local(self, key: str) -> Iterator[Path]:
-        """A local path of a file: itself in a local folder, else a copy for the while.
+    def as_local(self, key: str, folder: Path | None = None) -> Iterator[Path]:
+        """A local path of a file: itself in a local folder, else a copy for the while (below `folder`).
 
         Raises:
             NoMedia: it is not there.
         """
         self.size(key)
-        if self._fs.protocol in ("file", ("file", "local")):
+        if self._is_local:
             yield Path(self._path(key))
             return
-        with tempfile.TemporaryDirectory() as folder:
-            local = Path(folder) / "media"
+        with tempfile.TemporaryDirectory(dir=folder) as below:
+            local = Path(below) / "media"
             self._fs.get_file(self._path(key), str(local))
             yield local
+
+    def folders(self, prefix: str) -> list[tuple[str, datetime]]:
+        """Names right below a prefix, and when each was last changed."""
+        if not self._fs.exists(self._path(prefix)):
+            return []
+        found = self._fs.ls(self._path(prefix), detail=True)
+        return [(Path(entry["name"]).name, _changed(entry)) for entry in found]
 
     def delete(self, prefix: str) -> None:
         """Delete all files under a prefix."""
         if self._fs.exists(self._path(prefix)):
             self._fs.rm(self._path(prefix), recursive=True)
+
+
+def _changed(entry: dict[str, Any]) -> datetime:
+    """When an entry of a listing was changed; a store that does not say counts as now."""
+    at = entry.get("mtime") or entry.get("LastModified")
+    if isinstance(at, datetime):
+        return at if at.tzinfo else at.replace(tzinfo=UTC)
+    return datetime.fromtimestamp(at, UTC) if isinstance(at, int | float) else datetime.now(UTC)
 
 
 def media() -> Media:

@@ -17,6 +17,7 @@ from sqlalchemy import (
     Integer,
     MetaData,
     UniqueConstraint,
+    false,
     func,
     true,
 )
@@ -95,6 +96,19 @@ class Student(Base):
     __table_args__ = (CheckConstraint("side_policy in ('both', 'left', 'right')", name="side_policy"),)
 
 
+class AdaptationRow(Base):
+    """A checkpoint that is switched off, relaxed or replaced for one student (`core.adapt`), while it is in force."""
+
+    __tablename__ = "adaptation"
+    id: Mapped[uuid.UUID] = _key()
+    student_id: Mapped[uuid.UUID] = _owner("student")
+    technique: Mapped[str]
+    checkpoint: Mapped[str]
+    body: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = _created()
+    ended_at: Mapped[datetime | None]
+
+
 class TechniqueVersion(Base):
     """A technique as it was at some time; a shipped one has no academy."""
 
@@ -114,13 +128,16 @@ class TechniqueVersion(Base):
 
 
 class Clip(Base):
-    """A video of a student, its facts and the times of its frames (seconds from 0)."""
+    """A video, its facts and the times of its frames (seconds from 0). Until it is named it has no student."""
 
     __tablename__ = "clip"
     id: Mapped[uuid.UUID] = _key()
     academy_id: Mapped[uuid.UUID] = _owner("academy")
-    student_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("student.id"), index=True)
+    student_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("student.id"), index=True)
     name: Mapped[str]
+    folder: Mapped[str] = mapped_column(default="", server_default="")
+    sha256: Mapped[str | None]
+    naming: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     filmed_on: Mapped[date]
     state: Mapped[str] = mapped_column(default="waiting")
     failure: Mapped[str | None]
@@ -133,16 +150,40 @@ class Clip(Base):
     width: Mapped[int | None]
     height: Mapped[int | None]
     rotation: Mapped[int | None]
+    mirrored: Mapped[bool | None]
     nominal_fps: Mapped[float | None]
     variable_rate: Mapped[bool | None]
     duration_s: Mapped[float | None]
     pts_s: Mapped[list[float] | None] = mapped_column(ARRAY(Double))
+    capture_rate: Mapped[list[Any]] = mapped_column(JSONB, default=lambda: [[0, 1.0]], server_default="[[0, 1.0]]")
+    capture_sure: Mapped[bool] = mapped_column(default=True, server_default=true())
+    capture_why: Mapped[str] = mapped_column(default="", server_default="")
+    has_sound: Mapped[bool] = mapped_column(default=False, server_default=false())
+    sound_broke_off: Mapped[bool] = mapped_column(default=False, server_default=false())
+    dropped_frames: Mapped[int] = mapped_column(default=0, server_default="0")
+    repeated_frames: Mapped[int] = mapped_column(default=0, server_default="0")
+    film: Mapped[dict[str, Any] | None]
+    camera: Mapped[dict[str, Any] | None]
+    proposals: Mapped[list[Any]] = mapped_column(JSONB, default=list, server_default="[]")
+    reading_since: Mapped[datetime | None]
     created_at: Mapped[datetime] = _created()
-    student: Mapped[Student] = relationship(lazy="raise")
+    student: Mapped[Student | None] = relationship(lazy="raise")
     __table_args__ = (
+        UniqueConstraint("academy_id", "sha256"),
         CheckConstraint("state in ('waiting', 'reading', 'ready', 'failed', 'stopped')", name="state"),
         Index("ix_clip_academy_id_created_at", "academy_id", "created_at"),
     )
+
+
+class ViewTie(Base):
+    """Two clips of the same reps: the frames at which both show the same instant. Kept from either clip's side."""
+
+    __tablename__ = "view_tie"
+    clip_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("clip.id", ondelete="CASCADE"), primary_key=True)
+    other_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("clip.id", ondelete="CASCADE"), primary_key=True, index=True)
+    frame: Mapped[int]
+    other_frame: Mapped[int]
+    __table_args__ = (CheckConstraint("clip_id <> other_id", name="two_clips"),)
 
 
 class Review(Base):
@@ -154,6 +195,7 @@ class Review(Base):
     clip_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("clip.id", ondelete="CASCADE"), unique=True)
     student_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("student.id"), index=True)
     heights_px: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    proposals: Mapped[list[Any]] = mapped_column(JSONB, default=list, server_default="[]")
     finished_at: Mapped[datetime | None]
     created_at: Mapped[datetime] = _created()
     clip: Mapped[Clip] = relationship(lazy="raise")
@@ -164,12 +206,14 @@ class Review(Base):
 
 
 class RepRow(Base):
-    """A repetition cut from a clip: first and last frame, and how it was done."""
+    """A repetition cut from a clip: first and last frame, and how it was done. Several pairs may be in one clip:
+    `student_id` names the performer where that is not the clip's student."""
 
     __tablename__ = "rep"
     id: Mapped[uuid.UUID] = _key()
     review_id: Mapped[uuid.UUID] = _owner("review")
     technique_version_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("technique_version.id"))
+    student_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("student.id"), index=True)
     first_frame: Mapped[int]
     last_frame: Mapped[int]
     side: Mapped[str]

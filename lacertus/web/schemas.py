@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import uuid
 from datetime import date, datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from lacertus.core.body import BodyName, Side
+from lacertus.core.naming import Naming
 from lacertus.core.uncertainty import Verdict
 
 Frame = Annotated[int, Field(ge=0, le=10_000_000)]
@@ -100,29 +101,322 @@ class TechniqueOut(Out):
     cautions: list[str]
 
 
+class ProblemOut(Out):
+    """One thing wrong in a technique's text: path of keys, line from 1."""
+
+    path: list[str | int]
+    line: int | None
+    message: str
+
+
+class SpotOut(Out):
+    name: str
+    body: str
+    x: float
+    y: float
+
+
+class LimbOut(Out):
+    start: SpotOut
+    end: SpotOut
+
+
+class DrawnOut(Out):
+    """A checkpoint on a sample rep: points that it reads, limbs around them (pixels), and what comes out."""
+
+    id: str
+    frame: int | None
+    verdict: str
+    value: str | None
+    spots: list[SpotOut]
+    limbs: list[LimbOut]
+
+
+class LessonChoiceOut(Out):
+    key: str
+    name: str
+    purpose: str
+    cautions: list[str]
+
+
+class LessonOptionOut(Out):
+    key: str
+    default: str
+    choices: list[LessonChoiceOut]
+
+
+class LessonCheckpointOut(CheckpointOut):
+    wanted: str
+    cues_for_children: list[str]
+    when: dict[str, list[str]]
+    leads_to: list[str]
+    points: list[str]
+
+
+class DrillOut(Out):
+    name: str
+    answers: list[str]
+    how: str
+    dose: str
+    resistance_from: str | None
+    solo: str | None
+    minutes: float | None
+
+
+class DecisionOut(Out):
+    says: str
+    when: str
+    answers: list[str]
+    wrong: list[str]
+    within_ms: float | None
+    why: str | None
+
+
+class PairOut(Out):
+    name: str
+    text: str
+
+
+class LessonOut(Out):
+    """A technique as a lesson card."""
+
+    id: str
+    version: int
+    own: bool
+    name: str
+    aliases: list[str]
+    look_alikes: list[PairOut]
+    family: str
+    summary: str
+    works_when: str
+    starts_from: PairOut | None
+    falls_back_to: list[PairOut]
+    phases: list[str]
+    teaching_order: list[str]
+    events: list[EventOut]
+    checkpoints: list[LessonCheckpointOut]
+    options: list[LessonOptionOut]
+    ladder: list[str]
+    drills: list[DrillOut]
+    decisions: list[DecisionOut]
+    cautions: list[str]
+
+
+class TextIn(In):
+    """The text of a technique file."""
+
+    text: Annotated[str, Field(min_length=1, max_length=200_000)]
+
+
+class CheckedOut(Out):
+    """A technique's text, checked."""
+
+    problems: list[ProblemOut]
+    lesson: LessonOut | None
+    drawn: list[DrawnOut]
+
+
+class AdaptationIn(In):
+    """What is asked differently of a student: switched off, or with another range."""
+
+    technique: Name
+    checkpoint: Name
+    action: Literal["off", "relaxed", "replaced"]
+    within: tuple[float | None, float | None] | None = None
+    instead: dict[str, Any] | None = None
+    reason: Annotated[str, Field(min_length=1, max_length=400)]
+
+
+class AdaptationOut(Out):
+    id: uuid.UUID
+    technique: str
+    technique_name: str
+    checkpoint: str
+    ask: str
+    action: str
+    words: str
+    reason: str
+
+
+class NewerTechniqueOut(Out):
+    technique: str
+    name: str
+    judged_by: int
+    newest: int
+
+
+class DifferenceOut(Out):
+    """A verdict that a newer version would change."""
+
+    rep: int
+    technique: str
+    checkpoint: str
+    before: str | None
+    after: str | None
+    why: str | None
+
+
+class NewerOut(Out):
+    """Techniques of a review that have newer versions, and what they would change."""
+
+    newer: list[NewerTechniqueOut]
+    differences: list[DifferenceOut]
+
+
+class LevelOut(Out):
+    """One zoom of the filmstrip: a picture every `step` frames, in sheets of 10 × 10."""
+
+    step: int
+    pictures: int
+    sheets: int
+
+
+class FilmOut(Out):
+    """The filmstrip: size of a picture in pixels, and its zooms from fine to coarse."""
+
+    width: int
+    height: int
+    levels: list[LevelOut]
+
+
+class Stretch(In):
+    """First and last frame."""
+
+    first: Frame
+    last: Frame
+
+
+class Rate(In):
+    """From a frame on, so many seconds of the file are one of reality."""
+
+    frame: Frame
+    rate: Annotated[float, Field(gt=0, le=1000)]
+
+
+class CameraOut(Out):
+    """Whether the camera stood still, what is left of the background's motion (pixels), and frames where it was lost."""
+
+    still: bool
+    residual_px: float | None
+    lost: list[Stretch]
+
+
 class ClipOut(Out):
     id: uuid.UUID
-    student_id: uuid.UUID
-    student: str
+    student_id: uuid.UUID | None
+    student: str | None
     name: str
+    folder: str
     filmed_on: date
     state: Literal["waiting", "reading", "ready", "failed", "stopped"]
     failure: str | None
     frames_done: int
     frames_expected: int | None
+    reading_since: datetime | None
     size_bytes: int
     codec: str | None
     width: int | None
     height: int | None
+    rotation: int | None
+    mirrored: bool | None
     nominal_fps: float | None
     variable_rate: bool | None
     duration_s: float | None
+    dropped_frames: int
+    repeated_frames: int
     has_film: bool
+    has_sound: bool
+    sound_broke_off: bool
+    capture_rate: list[Rate]
+    capture_sure: bool
+    capture_why: str
+    camera: CameraOut | None
+    film: FilmOut | None
+    naming: Naming
     review: Literal["none", "open", "finished"] = "none"
+    line: str = Field(default="", description="How it is named, as one line")
+    suggested: str = Field(default="", description="A line to start from, where nobody has named it")
+
+
+class ViewOut(Out):
+    """A clip that is or may be a second view; tied, `aligned` holds its frame for each of this clip's frames."""
+
+    id: uuid.UUID
+    name: str
+    view: str | None
+    frame: int | None = None
+    other_frame: int | None = None
+    pts_s: list[float] = []
+    aligned: list[int] = []
+    width: int
+    height: int
 
 
 class ClipTimesOut(ClipOut):
-    pts_s: list[float] = Field(description="Every frame's own time in seconds, in display order")
+    pts_s: list[float] = Field(description="Every frame's own time in seconds of the file, in display order")
+    real_s: list[float] = Field(description="The same in real time")
+    views: list[ViewOut]
+
+
+class NamesIn(In):
+    clips: Annotated[list[uuid.UUID], Field(min_length=1, max_length=200)]
+    line: Annotated[str, Field(max_length=2000)]
+
+
+class LineIn(In):
+    line: Annotated[str, Field(max_length=2000)]
+    clip: uuid.UUID | None = None
+
+
+class PartOut(Out):
+    text: str
+    kind: str | None
+    means: str
+    problem: str | None
+
+
+class LineOut(Out):
+    """How a line is understood, part by part, and what its last part may become."""
+
+    parts: list[PartOut]
+    completions: list[str]
+
+
+class CaptureIn(In):
+    rates: Annotated[list[Rate], Field(min_length=1, max_length=100)]
+
+
+class CaptureOut(Out):
+    verdicts_changed: int = Field(description="Verdicts of a finished review that came out otherwise")
+
+
+class TieIn(In):
+    frame: Frame
+    other_frame: Frame
+
+
+class OnsetOut(Out):
+    time_s: float
+    strength: float
+    voiced: bool = Field(default=False, description="It has a pitch, as a call has and a slap has not")
+
+
+class SoundOut(Out):
+    step_s: float
+    levels: list[int] = Field(description="Loudness from 0 to 99, one a step from the first frame on")
+
+
+class TracesOut(Out):
+    lacertus_traces: Literal[1]
+    motion: list[int] = Field(description="How much moves in each frame, 0 to 99")
+    sound: SoundOut
+    onsets: list[OnsetOut]
+    repeated: list[int]
+    dropped: list[int]
+
+
+class ProposalsIn(In):
+    cuts: Annotated[list[Stretch], Field(max_length=500)]
 
 
 class RepIn(In):
@@ -139,6 +433,7 @@ class RepIn(In):
     pace: Literal["slow", "full"] = "full"
     rung: Name | None = None
     purpose: Literal["attempt", "fit_in", "drill", "demonstration"] = "attempt"
+    student_id: uuid.UUID | None = Field(default=None, description="Who performs it, where that is not the clip's student")
 
 
 class RepChange(In):
@@ -152,6 +447,7 @@ class RepChange(In):
     pace: Literal["slow", "full"] | None = None
     rung: Name | None = None
     purpose: Literal["attempt", "fit_in", "drill", "demonstration"] | None = None
+    student_id: uuid.UUID | None = None
 
 
 class PointIn(In):
@@ -220,6 +516,7 @@ class RepOut(Out):
     pace: str
     rung: str | None
     purpose: str
+    student_id: uuid.UUID | None
     options: dict[str, str]
     events: dict[str, list[int]]
     points: list[PointOut]
@@ -267,6 +564,7 @@ class ReviewOut(Out):
     student_id: uuid.UUID
     finished_at: datetime | None
     heights_px: dict[str, float]
+    proposals: list[Stretch] = Field(description="Cuts that are proposed still")
     reps: list[RepOut]
     corrections: list[CorrectionOut]
     fix_first: list[FixOut]

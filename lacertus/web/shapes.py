@@ -2,34 +2,60 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
+from lacertus.core.adapt import Adaptation
+from lacertus.core.judge import shown
 from lacertus.core.measures import KINDS
-from lacertus.core.technique import Checkpoint, Technique
+from lacertus.core.technique import Checkpoint, Technique, Wanted
+from lacertus.core.timebase import TimeBase
 from lacertus.library.cautions import caution_text
 from lacertus.services import review as reviewing
-from lacertus.services import techniques
+from lacertus.services import techniques, views
 from lacertus.services.follow_up import Shown
 from lacertus.services.review import JudgedRep
-from lacertus.store.tables import Clip, Review, TechniqueVersion
+from lacertus.store.tables import AdaptationRow, Clip, Review, TechniqueVersion, ViewTie
 from lacertus.web import schemas as s
 
-
-def clip_out(clip: Clip, review: str = "none") -> s.ClipOut:
-    return s.ClipOut.model_validate(_clip(clip, review))
+_OF_THE_ROW = set(s.ClipOut.model_fields) - {"student", "review", "line", "suggested", "capture_rate", "camera"}
 
 
-def clip_times_out(clip: Clip, review: str) -> s.ClipTimesOut:
-    return s.ClipTimesOut.model_validate(_clip(clip, review) | {"pts_s": clip.pts_s or []})
+def clip_out(clip: Clip, review: str, line: str, suggested: str) -> s.ClipOut:
+    own = {name: getattr(clip, name) for name in _OF_THE_ROW}
+    shaped = {
+        "student": clip.student.name if clip.student else None,
+        "capture_rate": [s.Rate(frame=frame, rate=rate) for frame, rate in clip.capture_rate],
+        "camera": None if clip.camera is None else clip.camera | {"lost": stretches(clip.camera["lost"])},
+    }
+    return s.ClipOut.model_validate(own | shaped | {"review": review, "line": line, "suggested": suggested})
 
 
-def _clip(clip: Clip, review: str) -> dict[str, object]:
-    own = set(s.ClipOut.model_fields) - {"student", "review"}
-    return {name: getattr(clip, name) for name in own} | {"student": clip.student.name, "review": review}
+def stretches(pairs: Iterable[Sequence[int]]) -> list[s.Stretch]:
+    return [s.Stretch(first=first, last=last) for first, last in pairs]
 
 
-def review_state(review: Review | None) -> str:
-    return "none" if review is None else "finished" if review.finished_at else "open"
+def clip_times_out(
+    out: s.ClipOut, clip: Clip, time: TimeBase, ties: Sequence[tuple[ViewTie, Clip]], others: Sequence[Clip]
+) -> s.ClipTimesOut:
+    tied = {other.id for _, other in ties}
+    seen = [_view(other, tie, views.frames_of_other(clip, tie, other)) for tie, other in ties]
+    seen += [_view(other) for other in others if other.id not in tied]
+    extra = {"pts_s": clip.pts_s or [], "real_s": time.real_s if clip.pts_s else [], "views": seen}
+    return s.ClipTimesOut.model_validate(out.model_dump() | extra)
+
+
+def _view(other: Clip, tie: ViewTie | None = None, aligned: Sequence[int] = ()) -> s.ViewOut:
+    return s.ViewOut(
+        id=other.id,
+        name=other.name,
+        view=other.naming.get("view"),
+        frame=tie.frame if tie else None,
+        other_frame=tie.other_frame if tie else None,
+        pts_s=other.pts_s or [],
+        aligned=list(aligned),
+        width=other.width or 1,
+        height=other.height or 1,
+    )
 
 
 def technique_out(version: TechniqueVersion) -> s.TechniqueOut:
@@ -46,7 +72,7 @@ def technique_out(version: TechniqueVersion) -> s.TechniqueOut:
             s.EventOut(key=key, phase=technique.events[key].phase, mark=technique.events[key].mark)
             for key in technique.events_in_order()
         ],
-        checkpoints=[_checkpoint(checkpoint) for checkpoint in technique.in_phase_order],
+        checkpoints=[checkpoint_out(checkpoint) for checkpoint in technique.in_phase_order],
         options=_options(technique),
         ladder=list(technique.ladder),
         cautions=[caution_text(key) for key in technique.cautions],
@@ -64,7 +90,33 @@ def _options(technique: Technique) -> list[s.OptionOut]:
     ]
 
 
-def _checkpoint(checkpoint: Checkpoint) -> s.CheckpointOut:
+def adaptation_out(row: AdaptationRow, technique: Technique) -> s.AdaptationOut:
+    asked = technique.checkpoint(row.checkpoint)
+    adaptation = Adaptation.model_validate(row.body)
+    words = {"off": "not asked", "replaced": "something else is asked"}.get(adaptation.action) or wanted_text(
+        adaptation.within, None if asked is None else asked.measure.unit_shown
+    )
+    return s.AdaptationOut(
+        id=row.id,
+        technique=row.technique,
+        technique_name=technique.names.main,
+        checkpoint=row.checkpoint,
+        ask=row.checkpoint.replace("_", " ") if asked is None else asked.ask,
+        action=adaptation.action,
+        words=words,
+        reason=adaptation.reason,
+    )
+
+
+def wanted_text(within: Wanted | None, unit: str | None) -> str:
+    """A wanted range as people read it."""
+    lo, hi = within or (None, None)
+    if lo is None:
+        return "no limit" if hi is None else f"at most {shown(hi, unit)}"
+    return f"at least {shown(lo, unit)}" if hi is None else f"{shown(lo, unit)} to {shown(hi, unit)}"
+
+
+def checkpoint_out(checkpoint: Checkpoint) -> s.CheckpointOut:
     return s.CheckpointOut(
         id=checkpoint.id,
         phase=checkpoint.phase,
@@ -94,6 +146,7 @@ def review_out(review: Review) -> s.ReviewOut:
         student_id=review.student_id,
         finished_at=review.finished_at,
         heights_px=review.heights_px,
+        proposals=stretches(review.proposals),
         reps=[_rep(entry) for entry in reps],
         corrections=[s.CorrectionOut.model_validate(correction) for correction in review.corrections],
         fix_first=[s.FixOut.model_validate(fix) for fix in reviewing.fixes(review, reps)],
@@ -116,6 +169,7 @@ def _rep(entry: JudgedRep) -> s.RepOut:
         pace=rep.pace,
         rung=rep.rung,
         purpose=rep.purpose,
+        student_id=rep.student_id,
         options=rep.options,
         events={mark.event: mark.frames for mark in rep.events},
         points=[s.PointOut.model_validate(point) for point in rep.points],

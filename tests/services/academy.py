@@ -3,19 +3,25 @@
 from __future__ import annotations
 
 import shutil
+import tempfile
 import uuid
 from dataclasses import dataclass
-from datetime import date
+from datetime import UTC, date, datetime
+from functools import cache
 from pathlib import Path
 from typing import Any
 
 from sqlalchemy.orm import Session
 
-from lacertus.jobs import tasks
+from lacertus.jobs import queue, tasks
 from lacertus.services import intake, people
 from lacertus.services import review as reviewing
+from lacertus.services.intake import Sent
 from lacertus.services.review import JudgedRep, Spot
+from lacertus.store.media import made_key, media, review_key
+from lacertus.video.reading import MADE, REVIEW, Reading, read_whole
 
+ROOM = tempfile.TemporaryDirectory(prefix="lacertus-read-")
 EMAIL, PASSWORD = "coach@example.test", "straw-ledger-nine"
 
 
@@ -33,21 +39,44 @@ def hall(db: Session, name: str = "Hall", email: str = EMAIL) -> Hall:
     return Hall(academy=academy, student=student)
 
 
-def taken_in(db: Session, where: Hall, clip: Path, folder: Path, on: date = date(2026, 5, 4)) -> uuid.UUID:
-    """A clip sent in; not read yet."""
+def taken_in(db: Session, where: Hall, clip: Path, folder: Path, on: date = date(2026, 5, 4), *, queued: bool = True) -> uuid.UUID:
+    """A clip sent in; not read yet, and by no worker unless queued. Its bytes are its own, so that it may be sent again."""
     sent = folder / f"{uuid.uuid4().hex}{clip.suffix}"
     shutil.copyfile(clip, sent)
-    found = intake.take_in(db, where.academy, where.student, clip.name, sent, on).id
+    if clip.suffix == ".mp4":
+        with sent.open("ab") as file:
+            file.write(b"\x00\x00\x00\x18free" + uuid.uuid4().bytes)
+    found = intake.take_in(db, where.academy, sent, Sent(name=clip.name, filmed_on=on, student=where.student)).id
+    if not queued:
+        never = datetime(2100, 1, 1, tzinfo=UTC)
+        queue.queue_app().configure_task(queue.READ_CLIP, schedule_at=never).defer(clip=str(found))
     db.commit()
     return found
 
 
-def read_in(db: Session, where: Hall, clip: Path, folder: Path, on: date = date(2026, 5, 4)) -> uuid.UUID:
-    """A clip sent in and read."""
-    found = taken_in(db, where, clip, folder, on)
-    tasks.read_clip(str(found))
+def read_in(db: Session, where: Hall, clip: Path, folder: Path, on: date = date(2026, 5, 4), *, by_task: bool = False) -> uuid.UUID:
+    """A clip sent in and read here: a worker that runs beside the tests is not to read it as well."""
+    found = taken_in(db, where, clip, folder, on, queued=False)
+    if by_task:
+        tasks.read_clip(str(found))
+        db.expire_all()
+        return found
+    made, reading = _read_once(clip)
+    for pattern in MADE:
+        for path in made.glob(pattern):
+            media().put(path, made_key(found, path.name))
+    media().put(made / REVIEW, review_key(found))
+    intake.note_ready(db, found, reading)
+    db.commit()
     db.expire_all()
     return found
+
+
+@cache
+def _read_once(clip: Path) -> tuple[Path, Reading]:
+    """What reading a clip makes of it, once for all tests: the worker's own tests read anew."""
+    folder = Path(tempfile.mkdtemp(dir=ROOM.name))
+    return folder, read_whole(clip, folder)
 
 
 def cut(db: Session, where: Hall, review: uuid.UUID, rep: dict[str, Any]) -> uuid.UUID:

@@ -17,14 +17,9 @@ from lacertus.services import review as reviewing
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.store.tables import Clip
 from tests.core.build import points, rep, rep_data
-from tests.services.academy import Hall, hall
+from tests.services.academy import Hall
 
 DAY = date(2026, 5, 4)
-
-
-@pytest.fixture
-def where(db: Session) -> Hall:
-    return hall(db)
 
 
 def full_rep(**changes: object) -> dict[str, object]:

@@ -23,7 +23,7 @@ from lacertus.services.people import MOST_FAILURES
 from lacertus.store import database
 from lacertus.web.app import create_app
 from lacertus.web.openapi import openapi_text
-from tests.conftest import ROOT, Server
+from tests.place import ROOT, Server
 from tests.services.academy import EMAIL, PASSWORD, hall
 
 TUS = {"Tus-Resumable": "1.0.0"}

@@ -4,17 +4,23 @@ from __future__ import annotations
 
 import re
 import uuid
+from collections.abc import Sequence
 from typing import Annotated
 
 from fastapi import APIRouter, Header
 from fastapi.responses import StreamingResponse
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
+from lacertus.core.naming import complete, read_line
 from lacertus.jobs import queue
-from lacertus.services import correct, intake
+from lacertus.services import correct, intake, name_clips, views
 from lacertus.services import review as reviewing
-from lacertus.store.media import Media, media, review_key
-from lacertus.store.tables import Review
+from lacertus.services.people import Coach
+from lacertus.store.media import Media, made_key, media, review_key
+from lacertus.store.tables import Clip, Review
+from lacertus.video.filmstrip import sheet_name
+from lacertus.video.reading import TRACES
 from lacertus.web import schemas as s
 from lacertus.web import shapes
 from lacertus.web.errors import body
@@ -26,18 +32,85 @@ _RANGE = re.compile(r"bytes=(\d{0,18})-(\d{0,18})")
 
 @router.get("/clips")
 def read_clips(coach: SignedIn, db: Db) -> list[s.ClipOut]:
-    """Every clip of the academy, newest first, with how far its reading is."""
-    found = intake.clips(db, coach.academy_id)
-    reviews = db.scalars(select(Review).where(Review.academy_id == coach.academy_id))
-    states = {review.clip_id: shapes.review_state(review) for review in reviews}
-    return [shapes.clip_out(clip, states.get(clip.id, "none")) for clip in found]
+    """Every clip of the academy, newest first, with how far its reading is and its name as a line."""
+    return _clips(db, coach, intake.clips(db, coach.academy_id))
+
+
+def _clips(db: Session, coach: Coach, found: Sequence[Clip]) -> list[s.ClipOut]:
+    reviews = db.execute(select(Review.clip_id, Review.finished_at).where(Review.academy_id == coach.academy_id))
+    states = {clip_id: "finished" if finished else "open" for clip_id, finished in reviews}
+    words = name_clips.vocabulary(db, coach.academy_id)
+    suggested = name_clips.suggested(db, coach.academy_id, found, words)
+    return [
+        shapes.clip_out(clip, states.get(clip.id, "none"), name_clips.line_of(clip, words), suggested.get(clip.id, ""))
+        for clip in found
+    ]
 
 
 @router.get("/clips/{clip_id}")
 def read_clip(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ClipTimesOut:
-    """A clip with every frame's own time."""
+    """A clip with every frame's own time, in the file and in reality, and its second views."""
     clip = intake.clip(db, coach.academy_id, clip_id)
-    return shapes.clip_times_out(clip, shapes.review_state(db.scalar(select(Review).where(Review.clip_id == clip.id))))
+    (out,) = _clips(db, coach, [clip])
+    return shapes.clip_times_out(
+        out, clip, views.time_base(clip), views.ties_of(db, clip.id), views.possible_views(db, coach.academy_id, clip)
+    )
+
+
+@router.put("/clips/names")
+def name(form: s.NamesIn, coach: SignedIn, db: Db) -> list[s.ClipOut]:
+    """Name several clips by one line; what it does not say stays as it was for each."""
+    return _clips(db, coach, name_clips.name_clips(db, coach.academy_id, form.clips, form.line))
+
+
+@router.post("/naming")
+def read_naming(form: s.LineIn, coach: SignedIn, db: Db) -> s.LineOut:
+    """How a line is understood, and what its last part may become. Nothing is stored."""
+    words = name_clips.vocabulary(db, coach.academy_id)
+    base = None
+    if form.clip is not None:
+        base = name_clips.naming_of(intake.clip(db, coach.academy_id, form.clip))
+    line = read_line(form.line, words, base)
+    return s.LineOut(
+        parts=[s.PartOut.model_validate(part.model_dump()) for part in line.parts],
+        completions=list(complete(form.line, words, base)),
+    )
+
+
+@router.put("/clips/{clip_id}/capture-rate")
+def set_capture_rate(clip_id: uuid.UUID, form: s.CaptureIn, coach: SignedIn, db: Db) -> s.CaptureOut:
+    """Set how many seconds of the file one second of reality lasts, from which frame on; every measure follows."""
+    return s.CaptureOut(
+        verdicts_changed=views.set_capture_rate(db, coach, clip_id, [(entry.frame, entry.rate) for entry in form.rates])
+    )
+
+
+@router.put("/clips/{clip_id}/views/{other_id}")
+def tie_view(clip_id: uuid.UUID, other_id: uuid.UUID, form: s.TieIn, coach: SignedIn, db: Db) -> s.Done:
+    """Tie a second view by the frames at which both show the same instant."""
+    views.tie_views(db, coach.academy_id, clip_id, other_id, form.frame, form.other_frame)
+    return s.Done()
+
+
+@router.delete("/clips/{clip_id}/views/{other_id}")
+def untie_view(clip_id: uuid.UUID, other_id: uuid.UUID, coach: SignedIn, db: Db) -> s.Done:
+    views.untie_views(db, coach.academy_id, clip_id, other_id)
+    return s.Done()
+
+
+@router.get("/clips/{clip_id}/film/{level}/{sheet}", response_class=StreamingResponse)
+def read_film(clip_id: uuid.UUID, level: int, sheet: int, coach: SignedIn, db: Db):  # type: ignore[no-untyped-def]
+    """A sheet of the filmstrip (JPEG, 10 × 10 pictures)."""
+    clip = intake.ready_clip(db, coach.academy_id, clip_id)
+    return _file(media(), made_key(clip.id, sheet_name(level, sheet)), "image/jpeg", None)
+
+
+@router.get("/clips/{clip_id}/traces")
+def read_traces(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.TracesOut:
+    """How much moves in each frame, how loud it is, and where sounds begin."""
+    clip = intake.ready_clip(db, coach.academy_id, clip_id)
+    key = made_key(clip.id, TRACES)
+    return s.TracesOut.model_validate_json(b"".join(media().read(key, 0, media().size(key))))
 
 
 @router.delete("/clips/{clip_id}")

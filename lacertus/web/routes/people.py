@@ -6,7 +6,7 @@ import uuid
 
 from fastapi import APIRouter, Response
 
-from lacertus.services import follow_up, people
+from lacertus.services import adaptations, follow_up, people, techniques
 from lacertus.settings import settings
 from lacertus.web import schemas as s
 from lacertus.web import shapes
@@ -64,3 +64,28 @@ def read_student(student_id: uuid.UUID, coach: SignedIn, db: Db) -> s.StudentPag
         corrections=[shapes.shown_out(shown) for shown in follow_up.corrections(db, student_id)],
         cautions=shapes.cautions_out(cautions),
     )
+
+
+@router.get("/students/{student_id}/adaptations")
+def read_adaptations(student_id: uuid.UUID, coach: SignedIn, db: Db) -> list[s.AdaptationOut]:
+    """What is asked differently of a student, with the reasons."""
+    rows = adaptations.adaptations(db, coach.academy_id, student_id)
+    return [
+        shapes.adaptation_out(row, techniques.definition(techniques.newest(db, coach.academy_id, row.technique))) for row in rows
+    ]
+
+
+@router.post("/students/{student_id}/adaptations", status_code=201)
+def adapt(student_id: uuid.UUID, form: s.AdaptationIn, coach: SignedIn, db: Db) -> list[s.AdaptationOut]:
+    """Ask a checkpoint differently of a student from now on; finished reviews keep what was asked then."""
+    data = form.model_dump(exclude={"technique"}, exclude_none=True)
+    adaptations.adapt(db, coach.academy_id, student_id, form.technique, data)
+    return read_adaptations(student_id, coach, db)
+
+
+@router.delete("/students/{student_id}/adaptations/{adaptation_id}")
+def end_adaptation(student_id: uuid.UUID, adaptation_id: uuid.UUID, coach: SignedIn, db: Db) -> list[s.AdaptationOut]:
+    """Ask a checkpoint as of anyone again."""
+    adaptations.end(db, coach.academy_id, student_id, adaptation_id)
+    db.flush()
+    return read_adaptations(student_id, coach, db)

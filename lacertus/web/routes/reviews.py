@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.jobs import queue
 from lacertus.services import correct, techniques
+from lacertus.services import rejudge as rejudging
 from lacertus.services import review as reviewing
 from lacertus.services.correct import Arrow, Mark
 from lacertus.services.people import Coach
@@ -32,7 +33,7 @@ def _answer_rep(db: Session, coach: Coach, rep_id: uuid.UUID) -> s.ReviewOut:
 
 @router.get("/techniques")
 def read_techniques(coach: SignedIn, db: Db) -> list[s.TechniqueOut]:
-    return [shapes.technique_out(version) for version in techniques.techniques(db, coach.academy_id)]
+    return [shapes.technique_out(version) for version in techniques.offered(db, coach.academy_id)]
 
 
 @router.get("/reviews/{review_id}")
@@ -47,10 +48,34 @@ def finish_review(review_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
     return _answer(db, coach, review_id)
 
 
+@router.get("/reviews/{review_id}/newer")
+def read_newer(review_id: uuid.UUID, coach: SignedIn, db: Db) -> s.NewerOut:
+    """Whether newer versions of the review's techniques are there, and which verdicts they would change."""
+    newer, differences = rejudging.newer(db, coach.academy_id, review_id)
+    return s.NewerOut(
+        newer=[s.NewerTechniqueOut.model_validate(entry) for entry in newer],
+        differences=[s.DifferenceOut.model_validate(entry) for entry in differences],
+    )
+
+
+@router.post("/reviews/{review_id}/rejudge")
+def rejudge(review_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Judge the review by the newest versions; a finished one's part of the ledger is written anew."""
+    rejudging.rejudge(db, coach.academy_id, review_id)
+    return _answer(db, coach, review_id)
+
+
 @router.put("/reviews/{review_id}/heights/{body}")
 def set_height(review_id: uuid.UUID, body: s.Name, form: s.HeightIn, coach: SignedIn, db: Db) -> s.ReviewOut:
     """A body's standing height in the picture, in pixels."""
     reviewing.set_height(db, coach.academy_id, review_id, body, form.px)
+    return _answer(db, coach, review_id)
+
+
+@router.put("/reviews/{review_id}/proposals")
+def set_proposals(review_id: uuid.UUID, form: s.ProposalsIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Keep the cuts that are still proposed, after some were dragged, dropped or accepted."""
+    reviewing.set_proposals(db, coach.academy_id, review_id, [(cut.first, cut.last) for cut in form.cuts])
     return _answer(db, coach, review_id)
 
 
@@ -64,8 +89,8 @@ def cut_rep(review_id: uuid.UUID, rep_id: uuid.UUID, form: s.RepIn, coach: Signe
 @router.patch("/reps/{rep_id}")
 def change_rep(rep_id: uuid.UUID, form: s.RepChange, coach: SignedIn, db: Db) -> s.ReviewOut:
     given = form.model_dump(exclude_unset=True)
-    # Only the rung may be emptied; for the rest null means “leave it”.
-    facts = {key: value for key, value in given.items() if value is not None or key == "rung"}
+    # Only the rung and the performer may be emptied; for the rest null means “leave it”.
+    facts = {key: value for key, value in given.items() if value is not None or key in ("rung", "student_id")}
     reviewing.change_rep(db, coach.academy_id, rep_id, facts)
     return _answer_rep(db, coach, rep_id)
 

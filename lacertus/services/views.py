@@ -1,0 +1,95 @@
+"""Facts of a clip that the coach may set at any time: its capture rate, and a second view tied by a shared instant."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Sequence
+
+from sqlalchemy import delete, or_, select
+from sqlalchemy.orm import Session
+
+from lacertus.core.errors import BadInput
+from lacertus.core.timebase import TimeBase, aligned_frames, check_capture_rate
+from lacertus.services import intake
+from lacertus.services import review as reviewing
+from lacertus.services.people import Coach
+from lacertus.store.tables import Clip, ViewTie
+
+LEAST_RATE, MOST_RATE = 0.05, 64.0
+MOST_RATES = 50
+
+
+def time_base(clip: Clip) -> TimeBase:
+    """A clip's frames in real time."""
+    return TimeBase(tuple(clip.pts_s or ()), tuple((int(frame), float(rate)) for frame, rate in clip.capture_rate))
+
+
+def set_capture_rate(db: Session, coach: Coach, clip_id: uuid.UUID, rates: Sequence[tuple[int, float]]) -> int:
+    """Set how many seconds of the file one second of reality lasts, from which frame on.
+
+    Every measure follows, also those of a finished review: it is a fact of the clip, and no judgement.
+    Returns how many verdicts of a finished review came out otherwise.
+
+    Raises:
+        BadInput: the rates do not start at frame 0, are out of order, or lie outside the clip or what is possible.
+    """
+    clip = intake.ready_clip(db, coach.academy_id, clip_id)
+    check_capture_rate(rates)
+    if len(rates) > MOST_RATES or any(not LEAST_RATE <= rate <= MOST_RATE for _, rate in rates):
+        raise BadInput(f"a capture rate lies between {LEAST_RATE:g} and {MOST_RATE:g}, and changes at most {MOST_RATES} times")
+    if rates[-1][0] >= len(clip.pts_s or ()):
+        raise BadInput(f"frame {rates[-1][0]} is past the clip’s last, {len(clip.pts_s or ()) - 1}")
+    clip.capture_rate = [list(entry) for entry in rates]
+    clip.capture_sure, clip.capture_why = True, f"{intake.SET_BY_COACH} {coach.name}"
+    db.flush()
+    return reviewing.judge_again(db, coach.academy_id, clip_id)
+
+
+def tie_views(db: Session, academy: uuid.UUID, clip_id: uuid.UUID, other_id: uuid.UUID, frame: int, other_frame: int) -> None:
+    """Tie two clips of the same reps by the frames at which both show the same instant; tying again moves it.
+
+    Raises:
+        BadInput: the same clip twice, or a frame outside its clip.
+    """
+    if clip_id == other_id:
+        raise BadInput("a clip cannot be its own second view")
+    for one, at in ((clip_id, frame), (other_id, other_frame)):
+        frames = len(intake.ready_clip(db, academy, one).pts_s or ())
+        if not 0 <= at < frames:
+            raise BadInput(f"frame {at} does not fit the clip’s frames 0–{frames - 1}")
+    _untie(db, clip_id, other_id)
+    db.add(ViewTie(clip_id=clip_id, other_id=other_id, frame=frame, other_frame=other_frame))
+    db.add(ViewTie(clip_id=other_id, other_id=clip_id, frame=other_frame, other_frame=frame))
+    db.flush()
+
+
+def untie_views(db: Session, academy: uuid.UUID, clip_id: uuid.UUID, other_id: uuid.UUID) -> None:
+    """Take the tie of two clips away."""
+    intake.clip(db, academy, clip_id)
+    _untie(db, clip_id, other_id)
+
+
+def _untie(db: Session, clip_id: uuid.UUID, other_id: uuid.UUID) -> None:
+    here, there = (
+        (ViewTie.clip_id == clip_id) & (ViewTie.other_id == other_id),
+        (ViewTie.clip_id == other_id) & (ViewTie.other_id == clip_id),
+    )
+    db.execute(delete(ViewTie).where(or_(here, there)))
+
+
+def ties_of(db: Session, clip_id: uuid.UUID) -> list[tuple[ViewTie, Clip]]:
+    """A clip's ties, each with the other clip."""
+    found = select(ViewTie, Clip).join(Clip, Clip.id == ViewTie.other_id).where(ViewTie.clip_id == clip_id).order_by(Clip.name)
+    return [(tie, clip) for tie, clip in db.execute(found)]
+
+
+def frames_of_other(clip: Clip, tie: ViewTie, other: Clip) -> list[int]:
+    """For every frame of a clip, the frame of a tied one that shows the same instant."""
+    return list(aligned_frames(time_base(clip), tie.frame, time_base(other), tie.other_frame))
+
+
+def possible_views(db: Session, academy: uuid.UUID, clip: Clip) -> list[Clip]:
+    """Clips that may be a second view: the same student's, of the same day, with a film."""
+    same = (Clip.academy_id == academy, Clip.student_id == clip.student_id, Clip.filmed_on == clip.filmed_on)
+    found = select(Clip).where(*same, Clip.id != clip.id, Clip.state == "ready", Clip.has_film).order_by(Clip.name)
+    return list(db.scalars(found))

@@ -1,0 +1,48 @@
+"""The Techniques screen: lesson cards, files in and out, and the editor's checks."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from fastapi.responses import PlainTextResponse
+
+from lacertus.services import lessons, techniques
+from lacertus.web import lessons as out
+from lacertus.web import schemas as s
+from lacertus.web.guard import Db, SignedIn
+
+router = APIRouter(tags=["techniques"])
+
+
+@router.get("/techniques/{technique_id}")
+def read_lesson(technique_id: s.Name, coach: SignedIn, db: Db) -> s.LessonOut:
+    """A technique's lesson card."""
+    version = techniques.newest(db, coach.academy_id, technique_id)
+    return out.lesson_out(techniques.definition(version), version.version, own=version.academy_id is not None)
+
+
+@router.get("/techniques/{technique_id}/drawn")
+def read_drawn(technique_id: s.Name, coach: SignedIn, db: Db) -> list[s.DrawnOut]:
+    """Each checkpoint drawn on a sample rep without a fault."""
+    version = techniques.newest(db, coach.academy_id, technique_id)
+    return [out.drawn_out(drawn) for drawn in lessons.drawn(techniques.definition(version))]
+
+
+@router.get("/techniques/{technique_id}/file", response_class=PlainTextResponse)
+def read_file(technique_id: s.Name, coach: SignedIn, db: Db) -> PlainTextResponse:
+    """The technique file, YAML."""
+    version = techniques.newest(db, coach.academy_id, technique_id)
+    headers = {"Content-Disposition": f'attachment; filename="{version.technique}.yaml"'}
+    return PlainTextResponse(lessons.as_yaml(techniques.definition(version)), headers=headers)
+
+
+@router.post("/techniques/check")
+def check_text(form: s.TextIn, _coach: SignedIn) -> s.CheckedOut:
+    """Check a technique's text: every problem with its line, or the lesson and its checkpoints drawn."""
+    return out.checked_out(lessons.check(form.text))
+
+
+@router.put("/techniques")
+def keep_text(form: s.TextIn, coach: SignedIn, db: Db) -> s.LessonOut:
+    """Keep a text as the academy's own technique; old reviews keep the version that they were judged by."""
+    version = lessons.keep(db, coach.academy_id, form.text)
+    return out.lesson_out(techniques.definition(version), version.version, own=True)
