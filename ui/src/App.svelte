@@ -9,12 +9,18 @@
   import SignIn from './routes/SignIn.svelte'
   import Student from './routes/Student.svelte'
   import Students from './routes/Students.svelte'
+  import Technique from './routes/Technique.svelte'
+  import TechniqueEditor from './routes/TechniqueEditor.svelte'
+  import Techniques from './routes/Techniques.svelte'
 
   const routes = {
     '/': Clips,
     '/bench/:clip': Bench,
     '/students': Students,
     '/students/:student': Student,
+    '/techniques': Techniques,
+    '/techniques/:technique': Technique,
+    '/techniques/:technique/edit': TechniqueEditor,
     '*': NotFound,
   }
   const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2000 } } })
@@ -31,14 +37,15 @@
     <SignIn />
   {:else}
     <div class="flex h-full flex-col">
-      <header class="flex items-center gap-6 px-4" style="border-bottom: 2px solid var(--ink); height: 44px; flex: none">
+      <header class="flex items-center print:hidden gap-3 px-3 sm:gap-6 sm:px-4" style="border-bottom: 2px solid var(--ink); height: 44px; flex: none">
         <a href="#/" class="text-xl font-[750] tracking-tight">Lacertus</a>
-        <nav class="flex gap-5" aria-label="Main">
+        <nav class="flex gap-3 sm:gap-5" aria-label="Main">
           <a href="#/" use:active={{ path: '/', className: 'here' }}>Clips</a>
           <a href="#/students" use:active={{ path: /^\/students/, className: 'here' }}>Students</a>
+          <a href="#/techniques" use:active={{ path: /^\/techniques/, className: 'here' }}>Techniques</a>
         </nav>
         <span class="soft ml-auto hidden text-sm sm:inline">{session.coach.name} · {session.coach.academy}</span>
-        <button class="text-sm underline" onclick={() => session.signOut().catch(() => location.reload())}>Sign out</button>
+        <button class="text-sm whitespace-nowrap underline max-sm:ml-auto" onclick={() => session.signOut().catch(() => location.reload())}>Sign out</button>
       </header>
       <main class="min-h-0 flex-1 overflow-auto">
         <Router {routes} />

@@ -5,6 +5,8 @@
   import CheckpointList from '../lib/bench/CheckpointList.svelte'
   import Detail from '../lib/bench/Detail.svelte'
   import FixFirst from '../lib/bench/FixFirst.svelte'
+  import NewerVersion from '../lib/bench/NewerVersion.svelte'
+  import ClipCard from '../lib/bench/ClipCard.svelte'
   import { bindKeys } from '../lib/bench/keys'
   import KeyCard from '../lib/bench/KeyCard.svelte'
   import Picture from '../lib/bench/Picture.svelte'
@@ -17,6 +19,7 @@
   let bench = $state.raw<Bench | null>(null)
   let failure = $state('')
   let card = $state(false)
+  let clipCard = $state(false)
   let finishing = $state(false)
 
   async function open(clipId: string): Promise<void> {
@@ -27,10 +30,34 @@
         unwrap(client.POST('/api/clips/{clip_id}/review', path)),
         unwrap(client.GET('/api/techniques')),
       ])
-      bench = new Bench(clip, review, library, (error) => refused(error))
+      const opened = new Bench(clip, review, library, (error) => refused(error))
+      bench = opened
+      if (clip.has_film) void unwrap(client.GET('/api/clips/{clip_id}/traces', path)).then((traces) => (opened.traces = traces), () => undefined)
     } catch (error) {
       failure = error instanceof Error ? error.message : String(error)
       session.noticed(error)
+    }
+  }
+  /** A fact of the clip has changed: read clip and review anew, and stay where the coach was. */
+  async function reopen(): Promise<void> {
+    const before = bench
+    await open(params.clip)
+    if (!before || !bench || bench === before) return
+    bench.repId = before.repId
+    bench.checkpointId = before.checkpointId
+    bench.player.go(before.player.wanted)
+    await queries.invalidateQueries({ queryKey: ['clips'] })
+  }
+  /** Both pictures show the same instant. */
+  async function tie(): Promise<void> {
+    const view = bench?.secondView
+    if (!bench || !view) return void (clipCard = true)
+    const path = { clip_id: bench.clip.id, other_id: view.id }
+    try {
+      await unwrap(client.PUT('/api/clips/{clip_id}/views/{other_id}', { params: { path }, body: { frame: bench.player.shown, other_frame: bench.secondPlayer.shown } }))
+      await reopen()
+    } catch (error) {
+      bench.saver.failure = error instanceof Error ? error.message : String(error)
     }
   }
   /** What the server refused was not done: show what it has. */
@@ -58,13 +85,13 @@
   // A new clip in the address opens its own bench.
   $effect(() => void open(params.clip))
   // Keys belong to the bench that is open.
-  $effect(() => (bench ? bindKeys(bench, () => (card = !card)) : undefined))
+  $effect(() => (bench ? bindKeys(bench, () => (card = !card), () => (clipCard = !clipCard), () => void tie()) : undefined))
 </script>
 
 {#if failure}<p class="notice bad m-6" role="alert">{failure} <a class="underline" href="#/">Back to the clips</a></p>{/if}
 {#if bench}
   <div class="flex h-full flex-col">
-    <RepBar {bench} />
+    <RepBar {bench} openClip={() => (clipCard = true)} />
     <div class="grid min-h-0 flex-1" style="grid-template-columns: minmax(0, 1fr) minmax(430px, 38%)">
       <div class="flex min-h-0 flex-col p-2">
         <div class="min-h-0 flex-1"><Picture {bench} /></div>
@@ -74,6 +101,7 @@
         <CheckpointList {bench} />
         <Detail {bench} />
         <FixFirst {bench} />
+        {#key bench.review.id}<NewerVersion {bench} />{/key}
         <div class="flex items-center gap-3 px-4 py-2 text-sm" style="background: var(--band); border-top: 1px solid var(--rule)">
           <span role="status" class:alarm={bench.saver.offline} data-testid="saved">{bench.saver.words}</span>
           {#if bench.saver.failure}<span role="alert" class="alarm">{bench.saver.failure}</span>{/if}
@@ -88,6 +116,7 @@
     </div>
   </div>
   <KeyCard bind:open={card} />
+  <ClipCard {bench} bind:open={clipCard} changed={reopen} />
 {:else if !failure}<p class="soft p-6">Opening the clip…</p>{/if}
 
 <style>

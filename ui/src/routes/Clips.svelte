@@ -1,8 +1,15 @@
 <script lang="ts">
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
+  import { onMount } from 'svelte'
+  import { push } from 'svelte-spa-router'
+  import { tinykeys } from 'tinykeys'
   import { client, unwrap, type Clip } from '../lib/api/client'
-  import { Upload } from '../lib/intake/upload.svelte'
-  import { bytes, day } from '../lib/parts/words'
+  import ClipRow from '../lib/intake/ClipRow.svelte'
+  import { groups, neighbour } from '../lib/intake/list'
+  import NamingLine from '../lib/intake/NamingLine.svelte'
+  import Sending from '../lib/intake/Sending.svelte'
+  import TakeIn from '../lib/intake/TakeIn.svelte'
+  import { Uploads } from '../lib/intake/uploads.svelte'
 
   const queries = useQueryClient()
   const students = createQuery(() => ({ queryKey: ['students'], queryFn: () => unwrap(client.GET('/api/students')) }))
@@ -11,44 +18,21 @@
     queryFn: () => unwrap(client.GET('/api/clips')),
     refetchInterval: (query) => (query.state.data?.some((clip) => clip.state === 'waiting' || clip.state === 'reading') ? 500 : false),
   }))
+  const uploads = new Uploads(() => void queries.invalidateQueries({ queryKey: ['clips'] }))
 
-  const NEW = 'new'
-  let student = $state('')
-  let newName = $state('')
-  let filmedOn = $state(new Date().toLocaleDateString('sv'))
-  let uploads = $state<Upload[]>([])
   let failure = $state('')
-  let over = $state(false)
-  let picker = $state<HTMLInputElement>()
-
-  async function owner(): Promise<string> {
-    if (student !== NEW) return student
-    const created = await unwrap(client.POST('/api/students', { body: { name: newName, side_policy: 'both', note: '' } }))
-    await queries.invalidateQueries({ queryKey: ['students'] })
-    student = created.id
-    return created.id
-  }
-
-  async function take(files: FileList | null | undefined): Promise<void> {
-    failure = ''
-    if (!files?.length) return void (failure = 'No file was chosen. Choose a video, or drop one here.')
-    if (!student || (student === NEW && !newName.trim())) return void (failure = 'Say first whose clip this is; then choose the file again.')
-    try {
-      const id = await owner()
-      for (const file of files) {
-        const upload = new Upload(file, { student: id, filmed_on: filmedOn }, () => {
-          uploads = uploads.filter((other) => other !== upload)
-          void queries.invalidateQueries({ queryKey: ['clips'] })
-        })
-        uploads.push(upload)
-        upload.start()
-      }
-    } catch (error) {
-      failure = error instanceof Error ? error.message : String(error)
-    } finally {
-      if (picker) picker.value = ''
-    }
-  }
+  let hereId = $state<string | null>(null)
+  let ticked = $state<ReadonlySet<string>>(new Set())
+  /** The clips that are being named; the line is shown at the first. */
+  let naming = $state<readonly string[]>([])
+  const shown = $derived(groups(clips.data ?? []))
+  const order = $derived(shown.flatMap((group) => group.clips))
+  const here = $derived(order.find((clip) => clip.id === hereId))
+  const named = $derived(naming.flatMap((id) => order.find((clip) => clip.id === id) ?? []))
+  let now = $state(Date.now())
+  $effect(() => {
+    if (clips.dataUpdatedAt) now = Date.now()
+  })
 
   async function act(work: Promise<unknown>): Promise<void> {
     failure = ''
@@ -60,14 +44,6 @@
     // A deleted clip takes its faults and corrections along.
     await queries.invalidateQueries()
   }
-
-  /** What waits for the coach first; what was reviewed below. */
-  const groups = $derived.by(() => {
-    const all = clips.data ?? []
-    const waiting = all.filter((clip) => clip.review !== 'finished')
-    const reviewed = all.filter((clip) => clip.review === 'finished')
-    return [{ title: 'Waiting for you', clips: waiting }, { title: 'Reviewed', clips: reviewed }].filter((group) => group.clips.length > 0)
-  })
   const path = (clip: Clip) => ({ params: { path: { clip_id: clip.id } } })
   const stop = (clip: Clip) => act(unwrap(client.POST('/api/clips/{clip_id}/stop', path(clip))))
   const again = (clip: Clip) => act(unwrap(client.POST('/api/clips/{clip_id}/read-again', path(clip))))
@@ -75,108 +51,87 @@
     if (confirm(`Delete “${clip.name}” with its review and everything made from it? This cannot be undone.`))
       void act(unwrap(client.DELETE('/api/clips/{clip_id}', path(clip))))
   }
-  const facts = (clip: Clip) =>
-    `${clip.has_film ? '' : 'measures only, film not kept · '}${clip.width}×${clip.height} · ${clip.frames_done} frames · ${clip.nominal_fps?.toFixed(1)} fps${clip.variable_rate ? ', variable' : ''} · ${clip.duration_s?.toFixed(1)} s`
+
+  function go(clip: Clip | undefined): void {
+    if (!clip) return
+    hereId = clip.id
+    document.getElementById(`clip-${clip.id}`)?.scrollIntoView({ block: 'nearest' })
+  }
+  function tick(clip: Clip): void {
+    const next = new Set(ticked)
+    if (!next.delete(clip.id)) next.add(clip.id)
+    ticked = next
+  }
+  function name(clip: Clip | undefined): void {
+    if (!clip) return
+    hereId = clip.id
+    naming = ticked.has(clip.id) ? order.filter(({ id }) => ticked.has(id)).map(({ id }) => id) : [clip.id]
+  }
+  /** After one is named, the next that is not is at hand. */
+  async function saved(): Promise<void> {
+    const done = new Set(naming)
+    const next = order.slice(order.findIndex(({ id }) => id === naming[0]) + 1).find((clip) => !done.has(clip.id) && shown[0]?.title === 'To be named' && shown[0].clips.includes(clip))
+    ticked = new Set([...ticked].filter((id) => !done.has(id)))
+    await queries.invalidateQueries()
+    naming = next ? [next.id] : []
+    go(next ?? here)
+  }
+
+  const free = (work: () => void) => (event: KeyboardEvent) => {
+    const at = event.target
+    if (at instanceof HTMLElement && at.matches('input:not([type=checkbox]), select, textarea, [contenteditable]')) return
+    event.preventDefault()
+    work()
+  }
+  onMount(() =>
+    tinykeys(window, {
+      ArrowDown: free(() => go(neighbour(order, hereId, 1))),
+      ArrowUp: free(() => go(neighbour(order, hereId, -1))),
+      x: free(() => here && tick(here)),
+      n: free(() => name(here ?? order[0])),
+      r: free(() => here?.state === 'ready' && here.student_id && void push(`/bench/${here.id}`)),
+      Escape: free(() => (ticked = new Set())),
+    }),
+  )
 </script>
 
-<div class="mx-auto max-w-5xl px-5 py-6">
-  <h1>Clips</h1>
-  <section
-    class="mt-4 flex flex-wrap items-end gap-4 p-4"
-    class:over
-    style="border: 1.5px dashed var(--soft)"
-    aria-label="Take in clips"
-    ondragover={(event) => (event.preventDefault(), (over = true))}
-    ondragleave={() => (over = false)}
-    ondrop={(event) => (event.preventDefault(), (over = false), void take(event.dataTransfer?.files))}
-    role="group"
-  >
-    <label class="flex flex-col gap-1 text-sm">Whose clip
-      <select class="field" bind:value={student} data-testid="student">
-        <option value="" disabled>choose a student</option>
-        {#each students.data ?? [] as row (row.id)}<option value={row.id}>{row.name}</option>{/each}
-        <option value={NEW}>a new student…</option>
-      </select>
-    </label>
-    {#if student === NEW}
-      <label class="flex flex-col gap-1 text-sm">Name <input class="field" bind:value={newName} maxlength="100" /></label>
+<div class="mx-auto max-w-6xl px-5 py-5">
+  <div class="flex flex-wrap items-baseline gap-x-5">
+    <h1>Clips</h1>
+    {#if order.length}
+      <span class="soft ml-auto hidden text-sm md:inline">
+        {#if ticked.size}<span class="font-semibold">{ticked.size} ticked</span> · <kbd>N</kbd> on one of them names all · <kbd>Esc</kbd> unticks
+        {:else}<kbd>↑</kbd> <kbd>↓</kbd> move &nbsp; <kbd>X</kbd> tick &nbsp; <kbd>N</kbd> name &nbsp; <kbd>R</kbd> review{/if}
+      </span>
     {/if}
-    <label class="flex flex-col gap-1 text-sm">Filmed on <input class="field num" type="date" bind:value={filmedOn} /></label>
-    <label class="button main">
-      Choose videos
-      <input bind:this={picker} class="sr-only" type="file" multiple accept="video/*,.mkv,.avi,.mov,.mp4,.webm,.m4v" onchange={(event) => void take(event.currentTarget.files)} />
-    </label>
-    <span class="soft text-sm">or drop them here. A broken upload goes on where it stopped. Clips stay private to your academy.</span>
-  </section>
+  </div>
+  <TakeIn {uploads} students={students.data ?? []} />
+  <Sending {uploads} />
   {#if failure}<p class="notice bad mt-3" role="alert">{failure}</p>{/if}
-
-  {#each uploads as upload (upload)}
-    <div class="rule-b mt-3 flex items-center gap-3 pb-3 text-sm" data-upload={upload.file.name}>
-      <span class="font-semibold">{upload.file.name}</span>
-      {#if upload.failure}
-        <span role="alert" style="color: var(--alarm)">{upload.failure}</span>
-        {#if upload.canRetry}<button class="button" onclick={() => upload.start()}>Try again</button>{/if}
-        <button class="button" onclick={() => (uploads = uploads.filter((other) => other !== upload))}>Dismiss</button>
-      {:else}
-        <progress class="bar" max="1" value={upload.share} aria-label="sent"></progress>
-        <span class="num soft">{bytes(upload.sent)} of {bytes(upload.file.size)} · {upload.rate}</span>
-        <button class="button" onclick={() => (upload.cancel(), (uploads = uploads.filter((other) => other !== upload)))}>Cancel</button>
-      {/if}
-    </div>
-  {/each}
-
   {#if clips.error}<p class="notice bad mt-4" role="alert">{clips.error.message}</p>{/if}
-  {#each groups as group (group.title)}
-  <h2 class="mt-6">{group.title} <span class="num soft text-sm font-normal">{group.clips.length}</span></h2>
-  <ul class="mt-2" style="border-top: 2px solid var(--ink)">
-    {#each group.clips as clip (clip.id)}
-      <li class="rule-b grid items-center gap-x-4 gap-y-1 px-1 py-3" style="grid-template-columns: minmax(0, 1fr) auto" data-clip={clip.name}>
-        <div class="min-w-0">
-          <span class="font-semibold">{clip.student}</span>
-          <span class="soft"> · {day(clip.filmed_on)} · <span class="break-all">{clip.name}</span></span>
-          <div class="soft text-sm">
-            {#if clip.state === 'ready'}<span class="num">{facts(clip)}</span>
-            {:else if clip.state === 'reading' || clip.state === 'waiting'}
-              <span class="flex items-center gap-3">
-                <progress class="bar" max={clip.frames_expected || 1} value={clip.state === 'waiting' ? 0 : clip.frames_done} aria-label="frames read"></progress>
-                <span class="num">{clip.state === 'waiting' ? 'waits to be read' : `frame ${clip.frames_done} of ${clip.frames_expected ?? '?'} read`}</span>
-              </span>
-            {:else if clip.state === 'stopped'}Stopped. The original is kept.
-            {:else}<span role="alert" style="color: var(--alarm)">{clip.failure}</span>{/if}
-          </div>
-        </div>
-        <div class="flex items-center gap-2">
-          {#if clip.state === 'ready'}
-            {#if clip.review === 'finished'}<span class="soft text-sm">reviewed</span>{/if}
-            <a class="button" class:main={clip.review !== 'finished'} href="#/bench/{clip.id}">{clip.review === 'none' ? 'Review' : clip.review === 'open' ? 'Go on' : 'Look'}</a>
-          {:else if clip.state === 'reading' || clip.state === 'waiting'}<button class="button" onclick={() => stop(clip)}>Stop</button>
-          {:else}<button class="button" onclick={() => again(clip)}>Read again</button>{/if}
-          {#if clip.state !== 'reading'}<button class="soft px-1 text-sm underline" onclick={() => remove(clip)} aria-label="Delete {clip.name}">delete</button>{/if}
-        </div>
-      </li>
-    {/each}
-  </ul>
+  {#each shown as group (group.title)}
+    <h2 class="mt-6">{group.title} <span class="num soft text-sm font-normal">{group.clips.length}</span> <span class="soft ml-2 text-sm font-normal">{group.hint}</span></h2>
+    <ul class="mt-2" style="border-top: 2px solid var(--ink)">
+      {#each group.clips as clip (clip.id)}
+        <li id="clip-{clip.id}" class="rule-b px-2 py-2.5" class:here={clip.id === hereId} aria-current={clip.id === hereId} data-clip={clip.name}>
+          {#if clip.id === naming[0]}
+            <p class="soft text-sm">{named.length > 1 ? `${named.length} clips: ${named.map((one) => one.name).join(', ')}` : `${clip.folder ? `${clip.folder}/` : ''}${clip.name}`}</p>
+            {#key naming}<NamingLine clips={named} {saved} closed={() => (naming = [])} />{/key}
+          {:else}
+            <ClipRow {clip} {now} here={clip.id === hereId} ticked={ticked.has(clip.id)} tick={() => tick(clip)} name={() => name(clip)} stop={() => stop(clip)} again={() => again(clip)} remove={() => remove(clip)}
+              changed={() => queries.invalidateQueries()} />
+          {/if}
+        </li>
+      {/each}
+    </ul>
   {:else}
-    {#if clips.isSuccess}<p class="soft mt-6 py-4">No clips yet. Choose a student above and drop a video: it is read in, and then waits here for the bench.</p>{/if}
+    {#if clips.isSuccess}<p class="soft mt-6 py-4">No clips yet. Choose or drop a video: it is read in, you say whose it is and what, and then it waits here for the bench.</p>{/if}
   {/each}
 </div>
 
 <style>
-  .over {
+  .here {
     background: var(--band);
-  }
-  .bar {
-    width: 12rem;
-    height: 0.5rem;
-    appearance: none;
-    border: 1px solid var(--soft);
-    background: transparent;
-  }
-  .bar::-webkit-progress-bar {
-    background: transparent;
-  }
-  .bar::-webkit-progress-value,
-  .bar::-moz-progress-bar {
-    background: var(--performer);
+    box-shadow: inset 3px 0 0 var(--performer);
   }
 </style>

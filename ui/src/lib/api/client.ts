@@ -14,6 +14,10 @@ export type Point = Schemas['PointOut']
 export type Correction = Schemas['CorrectionOut']
 export type Student = Schemas['StudentOut']
 export type StudentPage = Schemas['StudentPageOut']
+export type Film = Schemas['FilmOut']
+export type Traces = Schemas['TracesOut']
+export type View = Schemas['ViewOut']
+export type Line = Schemas['LineOut']
 export type BodyName = Point['body']
 
 /** What went wrong, in words for people, and the HTTP status (0 when the server was not reached). */

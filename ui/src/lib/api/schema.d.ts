@@ -13,10 +13,30 @@ export interface paths {
         };
         /**
          * Read Clips
-         * @description Every clip of the academy, newest first, with how far its reading is.
+         * @description Every clip of the academy, newest first, with how far its reading is and its name as a line.
          */
         get: operations["read_clips_api_clips_get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Name
+         * @description Name several clips by one line; what it does not say stays as it was for each.
+         */
+        put: operations["name_api_clips_names_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -33,7 +53,7 @@ export interface paths {
         };
         /**
          * Read Clip
-         * @description A clip with every frame's own time.
+         * @description A clip with every frame's own time, in the file and in reality, and its second views.
          */
         get: operations["read_clip_api_clips__clip_id__get"];
         put?: never;
@@ -43,6 +63,46 @@ export interface paths {
          * @description Delete a clip with all that was derived from it.
          */
         delete: operations["delete_clip_api_clips__clip_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{clip_id}/capture-rate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Capture Rate
+         * @description Set how many seconds of the file one second of reality lasts, from which frame on; every measure follows.
+         */
+        put: operations["set_capture_rate_api_clips__clip_id__capture_rate_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{clip_id}/film/{level}/{sheet}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Film
+         * @description A sheet of the filmstrip (JPEG, 10 × 10 pictures).
+         */
+        get: operations["read_film_api_clips__clip_id__film__level___sheet__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -102,6 +162,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{clip_id}/traces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Traces
+         * @description How much moves in each frame, how loud it is, and where sounds begin.
+         */
+        get: operations["read_traces_api_clips__clip_id__traces_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{clip_id}/video": {
         parameters: {
             query?: never;
@@ -117,6 +197,27 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{clip_id}/views/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Tie View
+         * @description Tie a second view by the frames at which both show the same instant.
+         */
+        put: operations["tie_view_api_clips__clip_id__views__other_id__put"];
+        post?: never;
+        /** Untie View */
+        delete: operations["untie_view_api_clips__clip_id__views__other_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -173,6 +274,26 @@ export interface paths {
         get: operations["health_api_health_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/naming": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Naming
+         * @description How a line is understood, and what its last part may become. Nothing is stored.
+         */
+        post: operations["read_naming_api_naming_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -334,6 +455,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/newer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Newer
+         * @description Whether newer versions of the review's techniques are there, and which verdicts they would change.
+         */
+        get: operations["read_newer_api_reviews__review_id__newer_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Proposals
+         * @description Keep the cuts that are still proposed, after some were dragged, dropped or accepted.
+         */
+        put: operations["set_proposals_api_reviews__review_id__proposals_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/rejudge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rejudge
+         * @description Judge the review by the newest versions; a finished one's part of the ledger is written anew.
+         */
+        post: operations["rejudge_api_reviews__review_id__rejudge_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/reps/{rep_id}": {
         parameters: {
             query?: never;
@@ -417,6 +598,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{student_id}/adaptations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Adaptations
+         * @description What is asked differently of a student, with the reasons.
+         */
+        get: operations["read_adaptations_api_students__student_id__adaptations_get"];
+        put?: never;
+        /**
+         * Adapt
+         * @description Ask a checkpoint differently of a student from now on; finished reviews keep what was asked then.
+         */
+        post: operations["adapt_api_students__student_id__adaptations_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/adaptations/{adaptation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Adaptation
+         * @description Ask a checkpoint as of anyone again.
+         */
+        delete: operations["end_adaptation_api_students__student_id__adaptations__adaptation_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/techniques": {
         parameters: {
             query?: never;
@@ -426,6 +651,90 @@ export interface paths {
         };
         /** Read Techniques */
         get: operations["read_techniques_api_techniques_get"];
+        /**
+         * Keep Text
+         * @description Keep a text as the academy's own technique; old reviews keep the version that they were judged by.
+         */
+        put: operations["keep_text_api_techniques_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/techniques/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Text
+         * @description Check a technique's text: every problem with its line, or the lesson and its checkpoints drawn.
+         */
+        post: operations["check_text_api_techniques_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/techniques/{technique_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Lesson
+         * @description A technique's lesson card.
+         */
+        get: operations["read_lesson_api_techniques__technique_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/techniques/{technique_id}/drawn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Drawn
+         * @description Each checkpoint drawn on a sample rep without a fault.
+         */
+        get: operations["read_drawn_api_techniques__technique_id__drawn_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/techniques/{technique_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read File
+         * @description The technique file, YAML.
+         */
+        get: operations["read_file_api_techniques__technique_id__file_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -438,10 +747,94 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AdaptationIn
+         * @description What is asked differently of a student: switched off, or with another range.
+         */
+        AdaptationIn: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "off" | "relaxed" | "replaced";
+            /** Checkpoint */
+            checkpoint: string;
+            /** Instead */
+            instead?: {
+                [key: string]: unknown;
+            } | null;
+            /** Reason */
+            reason: string;
+            /** Technique */
+            technique: string;
+            /** Within */
+            within?: [
+                number | null,
+                number | null
+            ] | null;
+        };
+        /** AdaptationOut */
+        AdaptationOut: {
+            /** Action */
+            action: string;
+            /** Ask */
+            ask: string;
+            /** Checkpoint */
+            checkpoint: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Reason */
+            reason: string;
+            /** Technique */
+            technique: string;
+            /** Technique Name */
+            technique_name: string;
+            /** Words */
+            words: string;
+        };
         /** AnswerIn */
         AnswerIn: {
             /** Yes */
             yes: boolean;
+        };
+        /**
+         * CameraOut
+         * @description Whether the camera stood still, what is left of the background's motion (pixels), and frames where it was lost.
+         */
+        CameraOut: {
+            /** Lost */
+            lost: components["schemas"]["Stretch"][];
+            /** Residual Px */
+            residual_px: number | null;
+            /** Still */
+            still: boolean;
+        };
+        /** CaptureIn */
+        CaptureIn: {
+            /** Rates */
+            rates: components["schemas"]["Rate"][];
+        };
+        /** CaptureOut */
+        CaptureOut: {
+            /**
+             * Verdicts Changed
+             * @description Verdicts of a finished review that came out otherwise
+             */
+            verdicts_changed: number;
+        };
+        /**
+         * CheckedOut
+         * @description A technique's text, checked.
+         */
+        CheckedOut: {
+            /** Drawn */
+            drawn: components["schemas"]["DrawnOut"][];
+            lesson: components["schemas"]["LessonOut"] | null;
+            /** Problems */
+            problems: components["schemas"]["ProblemOut"][];
         };
         /** CheckpointOut */
         CheckpointOut: {
@@ -489,23 +882,37 @@ export interface components {
         };
         /** ClipOut */
         ClipOut: {
+            camera: components["schemas"]["CameraOut"] | null;
+            /** Capture Rate */
+            capture_rate: components["schemas"]["Rate"][];
+            /** Capture Sure */
+            capture_sure: boolean;
+            /** Capture Why */
+            capture_why: string;
             /** Codec */
             codec: string | null;
+            /** Dropped Frames */
+            dropped_frames: number;
             /** Duration S */
             duration_s: number | null;
             /** Failure */
             failure: string | null;
+            film: components["schemas"]["FilmOut"] | null;
             /**
              * Filmed On
              * Format: date
              */
             filmed_on: string;
+            /** Folder */
+            folder: string;
             /** Frames Done */
             frames_done: number;
             /** Frames Expected */
             frames_expected: number | null;
             /** Has Film */
             has_film: boolean;
+            /** Has Sound */
+            has_sound: boolean;
             /** Height */
             height: number | null;
             /**
@@ -513,30 +920,50 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * Line
+             * @description How it is named, as one line
+             * @default
+             */
+            line: string;
+            /** Mirrored */
+            mirrored: boolean | null;
             /** Name */
             name: string;
+            naming: components["schemas"]["Naming"];
             /** Nominal Fps */
             nominal_fps: number | null;
+            /** Reading Since */
+            reading_since: string | null;
+            /** Repeated Frames */
+            repeated_frames: number;
             /**
              * Review
              * @default none
              * @enum {string}
              */
             review: "none" | "open" | "finished";
+            /** Rotation */
+            rotation: number | null;
             /** Size Bytes */
             size_bytes: number;
+            /** Sound Broke Off */
+            sound_broke_off: boolean;
             /**
              * State
              * @enum {string}
              */
             state: "waiting" | "reading" | "ready" | "failed" | "stopped";
             /** Student */
-            student: string;
+            student: string | null;
+            /** Student Id */
+            student_id: string | null;
             /**
-             * Student Id
-             * Format: uuid
+             * Suggested
+             * @description A line to start from, where nobody has named it
+             * @default
              */
-            student_id: string;
+            suggested: string;
             /** Variable Rate */
             variable_rate: boolean | null;
             /** Width */
@@ -544,23 +971,37 @@ export interface components {
         };
         /** ClipTimesOut */
         ClipTimesOut: {
+            camera: components["schemas"]["CameraOut"] | null;
+            /** Capture Rate */
+            capture_rate: components["schemas"]["Rate"][];
+            /** Capture Sure */
+            capture_sure: boolean;
+            /** Capture Why */
+            capture_why: string;
             /** Codec */
             codec: string | null;
+            /** Dropped Frames */
+            dropped_frames: number;
             /** Duration S */
             duration_s: number | null;
             /** Failure */
             failure: string | null;
+            film: components["schemas"]["FilmOut"] | null;
             /**
              * Filmed On
              * Format: date
              */
             filmed_on: string;
+            /** Folder */
+            folder: string;
             /** Frames Done */
             frames_done: number;
             /** Frames Expected */
             frames_expected: number | null;
             /** Has Film */
             has_film: boolean;
+            /** Has Sound */
+            has_sound: boolean;
             /** Height */
             height: number | null;
             /**
@@ -568,37 +1009,64 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * Line
+             * @description How it is named, as one line
+             * @default
+             */
+            line: string;
+            /** Mirrored */
+            mirrored: boolean | null;
             /** Name */
             name: string;
+            naming: components["schemas"]["Naming"];
             /** Nominal Fps */
             nominal_fps: number | null;
             /**
              * Pts S
-             * @description Every frame's own time in seconds, in display order
+             * @description Every frame's own time in seconds of the file, in display order
              */
             pts_s: number[];
+            /** Reading Since */
+            reading_since: string | null;
+            /**
+             * Real S
+             * @description The same in real time
+             */
+            real_s: number[];
+            /** Repeated Frames */
+            repeated_frames: number;
             /**
              * Review
              * @default none
              * @enum {string}
              */
             review: "none" | "open" | "finished";
+            /** Rotation */
+            rotation: number | null;
             /** Size Bytes */
             size_bytes: number;
+            /** Sound Broke Off */
+            sound_broke_off: boolean;
             /**
              * State
              * @enum {string}
              */
             state: "waiting" | "reading" | "ready" | "failed" | "stopped";
             /** Student */
-            student: string;
+            student: string | null;
+            /** Student Id */
+            student_id: string | null;
             /**
-             * Student Id
-             * Format: uuid
+             * Suggested
+             * @description A line to start from, where nobody has named it
+             * @default
              */
-            student_id: string;
+            suggested: string;
             /** Variable Rate */
             variable_rate: boolean | null;
+            /** Views */
+            views: components["schemas"]["ViewOut"][];
             /** Width */
             width: number | null;
         };
@@ -673,6 +1141,39 @@ export interface components {
              */
             on: string;
         };
+        /** DecisionOut */
+        DecisionOut: {
+            /** Answers */
+            answers: string[];
+            /** Says */
+            says: string;
+            /** When */
+            when: string;
+            /** Why */
+            why: string | null;
+            /** Within Ms */
+            within_ms: number | null;
+            /** Wrong */
+            wrong: string[];
+        };
+        /**
+         * DifferenceOut
+         * @description A verdict that a newer version would change.
+         */
+        DifferenceOut: {
+            /** After */
+            after: string | null;
+            /** Before */
+            before: string | null;
+            /** Checkpoint */
+            checkpoint: string;
+            /** Rep */
+            rep: number;
+            /** Technique */
+            technique: string;
+            /** Why */
+            why: string | null;
+        };
         /** Done */
         Done: {
             /**
@@ -681,6 +1182,41 @@ export interface components {
              * @constant
              */
             done: true;
+        };
+        /**
+         * DrawnOut
+         * @description A checkpoint on a sample rep: points that it reads, limbs around them (pixels), and what comes out.
+         */
+        DrawnOut: {
+            /** Frame */
+            frame: number | null;
+            /** Id */
+            id: string;
+            /** Limbs */
+            limbs: components["schemas"]["LimbOut"][];
+            /** Spots */
+            spots: components["schemas"]["SpotOut"][];
+            /** Value */
+            value: string | null;
+            /** Verdict */
+            verdict: string;
+        };
+        /** DrillOut */
+        DrillOut: {
+            /** Answers */
+            answers: string[];
+            /** Dose */
+            dose: string;
+            /** How */
+            how: string;
+            /** Minutes */
+            minutes: number | null;
+            /** Name */
+            name: string;
+            /** Resistance From */
+            resistance_from: string | null;
+            /** Solo */
+            solo: string | null;
         };
         /**
          * ErrorBody
@@ -731,6 +1267,18 @@ export interface components {
             technique: string;
             /** Technique Name */
             technique_name: string;
+        };
+        /**
+         * FilmOut
+         * @description The filmstrip: size of a picture in pixels, and its zooms from fine to coarse.
+         */
+        FilmOut: {
+            /** Height */
+            height: number;
+            /** Levels */
+            levels: components["schemas"]["LevelOut"][];
+            /** Width */
+            width: number;
         };
         /** FixOut */
         FixOut: {
@@ -784,6 +1332,189 @@ export interface components {
             /** Within */
             within: (number | null)[] | null;
         };
+        /** LessonCheckpointOut */
+        LessonCheckpointOut: {
+            /** Ask */
+            ask: string;
+            /** At */
+            at: string[];
+            /** By Eye */
+            by_eye: boolean;
+            /** Core */
+            core: boolean;
+            /** Cues */
+            cues: string[];
+            /** Cues For Children */
+            cues_for_children: string[];
+            /** Family */
+            family: string;
+            /** Fault */
+            fault: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Leads To */
+            leads_to: string[];
+            /** Look For */
+            look_for: string | null;
+            /** Phase */
+            phase: string;
+            /** Points */
+            points: string[];
+            /** Reason For Range */
+            reason_for_range: string | null;
+            /** Safety */
+            safety: boolean;
+            /** Unit */
+            unit: string | null;
+            /** Wanted */
+            wanted: string;
+            /** When */
+            when: {
+                [key: string]: string[];
+            };
+            /** Why */
+            why: string;
+            /** Within */
+            within: (number | null)[] | null;
+        };
+        /** LessonChoiceOut */
+        LessonChoiceOut: {
+            /** Cautions */
+            cautions: string[];
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Purpose */
+            purpose: string;
+        };
+        /** LessonOptionOut */
+        LessonOptionOut: {
+            /** Choices */
+            choices: components["schemas"]["LessonChoiceOut"][];
+            /** Default */
+            default: string;
+            /** Key */
+            key: string;
+        };
+        /**
+         * LessonOut
+         * @description A technique as a lesson card.
+         */
+        LessonOut: {
+            /** Aliases */
+            aliases: string[];
+            /** Cautions */
+            cautions: string[];
+            /** Checkpoints */
+            checkpoints: components["schemas"]["LessonCheckpointOut"][];
+            /** Decisions */
+            decisions: components["schemas"]["DecisionOut"][];
+            /** Drills */
+            drills: components["schemas"]["DrillOut"][];
+            /** Events */
+            events: components["schemas"]["EventOut"][];
+            /** Falls Back To */
+            falls_back_to: components["schemas"]["PairOut"][];
+            /** Family */
+            family: string;
+            /** Id */
+            id: string;
+            /** Ladder */
+            ladder: string[];
+            /** Look Alikes */
+            look_alikes: components["schemas"]["PairOut"][];
+            /** Name */
+            name: string;
+            /** Options */
+            options: components["schemas"]["LessonOptionOut"][];
+            /** Own */
+            own: boolean;
+            /** Phases */
+            phases: string[];
+            starts_from: components["schemas"]["PairOut"] | null;
+            /** Summary */
+            summary: string;
+            /** Teaching Order */
+            teaching_order: string[];
+            /** Version */
+            version: number;
+            /** Works When */
+            works_when: string;
+        };
+        /**
+         * LevelOut
+         * @description One zoom of the filmstrip: a picture every `step` frames, in sheets of 10 × 10.
+         */
+        LevelOut: {
+            /** Pictures */
+            pictures: number;
+            /** Sheets */
+            sheets: number;
+            /** Step */
+            step: number;
+        };
+        /** LimbOut */
+        LimbOut: {
+            end: components["schemas"]["SpotOut"];
+            start: components["schemas"]["SpotOut"];
+        };
+        /** LineIn */
+        LineIn: {
+            /** Clip */
+            clip?: string | null;
+            /** Line */
+            line: string;
+        };
+        /**
+         * LineOut
+         * @description How a line is understood, part by part, and what its last part may become.
+         */
+        LineOut: {
+            /** Completions */
+            completions: string[];
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+        };
+        /** NamesIn */
+        NamesIn: {
+            /** Clips */
+            clips: string[];
+            /** Line */
+            line: string;
+        };
+        /**
+         * Naming
+         * @description How the reps of a clip were done, as far as it was said, and the student's own question.
+         */
+        Naming: {
+            /**
+             * Options
+             * @default {}
+             */
+            options: {
+                [key: string]: string;
+            };
+            /** Pace */
+            pace?: ("slow" | "full") | null;
+            /** Partner */
+            partner?: ("person" | "dummy" | "bag" | "none") | null;
+            /**
+             * Question
+             * @default
+             */
+            question: string;
+            /** Rung */
+            rung?: string | null;
+            /** Side */
+            side?: ("left" | "right") | null;
+            /** Technique */
+            technique?: string | null;
+            /** View */
+            view?: ("side" | "front" | "back" | "oblique") | null;
+        };
         /**
          * NeedOut
          * @description A landmark that a checkpoint reads, and the frame once its event is marked.
@@ -801,6 +1532,40 @@ export interface components {
             /** Landmark */
             landmark: string;
         };
+        /**
+         * NewerOut
+         * @description Techniques of a review that have newer versions, and what they would change.
+         */
+        NewerOut: {
+            /** Differences */
+            differences: components["schemas"]["DifferenceOut"][];
+            /** Newer */
+            newer: components["schemas"]["NewerTechniqueOut"][];
+        };
+        /** NewerTechniqueOut */
+        NewerTechniqueOut: {
+            /** Judged By */
+            judged_by: number;
+            /** Name */
+            name: string;
+            /** Newest */
+            newest: number;
+            /** Technique */
+            technique: string;
+        };
+        /** OnsetOut */
+        OnsetOut: {
+            /** Strength */
+            strength: number;
+            /** Time S */
+            time_s: number;
+            /**
+             * Voiced
+             * @description It has a pitch, as a call has and a slap has not
+             * @default false
+             */
+            voiced: boolean;
+        };
         /** OptionOut */
         OptionOut: {
             /** Choices */
@@ -809,6 +1574,24 @@ export interface components {
             default: string;
             /** Key */
             key: string;
+        };
+        /** PairOut */
+        PairOut: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /** PartOut */
+        PartOut: {
+            /** Kind */
+            kind: string | null;
+            /** Means */
+            means: string;
+            /** Problem */
+            problem: string | null;
+            /** Text */
+            text: string;
         };
         /** PointIn */
         PointIn: {
@@ -840,6 +1623,33 @@ export interface components {
             /** Y */
             y: number;
         };
+        /**
+         * ProblemOut
+         * @description One thing wrong in a technique's text: path of keys, line from 1.
+         */
+        ProblemOut: {
+            /** Line */
+            line: number | null;
+            /** Message */
+            message: string;
+            /** Path */
+            path: (string | number)[];
+        };
+        /** ProposalsIn */
+        ProposalsIn: {
+            /** Cuts */
+            cuts: components["schemas"]["Stretch"][];
+        };
+        /**
+         * Rate
+         * @description From a frame on, so many seconds of the file are one of reality.
+         */
+        Rate: {
+            /** Frame */
+            frame: number;
+            /** Rate */
+            rate: number;
+        };
         /** RepChange */
         RepChange: {
             /** First Frame */
@@ -862,6 +1672,8 @@ export interface components {
             rung?: string | null;
             /** Side */
             side?: ("left" | "right") | null;
+            /** Student Id */
+            student_id?: string | null;
             /** View */
             view?: ("side" | "front" | "back" | "oblique") | null;
         };
@@ -912,6 +1724,11 @@ export interface components {
              * @enum {string}
              */
             side: "left" | "right";
+            /**
+             * Student Id
+             * @description Who performs it, where that is not the clip's student
+             */
+            student_id?: string | null;
             /** Technique */
             technique: string;
             /**
@@ -965,6 +1782,8 @@ export interface components {
              * @enum {string}
              */
             side: "left" | "right";
+            /** Student Id */
+            student_id: string | null;
             /** Technique */
             technique: string;
             /** Technique Version */
@@ -994,6 +1813,11 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * Proposals
+             * @description Cuts that are proposed still
+             */
+            proposals: components["schemas"]["Stretch"][];
             /** Reps */
             reps: components["schemas"]["RepOut"][];
             /**
@@ -1057,6 +1881,37 @@ export interface components {
             email: string;
             /** Password */
             password: string;
+        };
+        /** SoundOut */
+        SoundOut: {
+            /**
+             * Levels
+             * @description Loudness from 0 to 99, one a step from the first frame on
+             */
+            levels: number[];
+            /** Step S */
+            step_s: number;
+        };
+        /** SpotOut */
+        SpotOut: {
+            /** Body */
+            body: string;
+            /** Name */
+            name: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * Stretch
+         * @description First and last frame.
+         */
+        Stretch: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
         };
         /** StudentIn */
         StudentIn: {
@@ -1128,10 +1983,78 @@ export interface components {
             version: number;
         };
         /**
+         * TextIn
+         * @description The text of a technique file.
+         */
+        TextIn: {
+            /** Text */
+            text: string;
+        };
+        /** TieIn */
+        TieIn: {
+            /** Frame */
+            frame: number;
+            /** Other Frame */
+            other_frame: number;
+        };
+        /** TracesOut */
+        TracesOut: {
+            /** Dropped */
+            dropped: number[];
+            /**
+             * Lacertus Traces
+             * @constant
+             */
+            lacertus_traces: 1;
+            /**
+             * Motion
+             * @description How much moves in each frame, 0 to 99
+             */
+            motion: number[];
+            /** Onsets */
+            onsets: components["schemas"]["OnsetOut"][];
+            /** Repeated */
+            repeated: number[];
+            sound: components["schemas"]["SoundOut"];
+        };
+        /**
          * Verdict
          * @enum {string}
          */
         Verdict: "met" | "borderline" | "missed" | "not_seen" | "not_asked";
+        /**
+         * ViewOut
+         * @description A clip that is or may be a second view; tied, `aligned` holds its frame for each of this clip's frames.
+         */
+        ViewOut: {
+            /**
+             * Aligned
+             * @default []
+             */
+            aligned: number[];
+            /** Frame */
+            frame?: number | null;
+            /** Height */
+            height: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Other Frame */
+            other_frame?: number | null;
+            /**
+             * Pts S
+             * @default []
+             */
+            pts_s: number[];
+            /** View */
+            view: string | null;
+            /** Width */
+            width: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -1149,6 +2072,102 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClipOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    name_api_clips_names_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamesIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -1346,6 +2365,198 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Done"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    set_capture_rate_api_clips__clip_id__capture_rate_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                clip_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaptureIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_film_api_clips__clip_id__film__level___sheet__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                clip_id: string;
+                level: number;
+                sheet: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -1703,6 +2914,100 @@ export interface operations {
             };
         };
     };
+    read_traces_api_clips__clip_id__traces_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                clip_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TracesOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     read_video_api_clips__clip_id__video_get: {
         parameters: {
             query?: never;
@@ -1722,6 +3027,200 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    tie_view_api_clips__clip_id__views__other_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                clip_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TieIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    untie_view_api_clips__clip_id__views__other_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                clip_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
             };
             /** @description Bad Request */
             400: {
@@ -1999,6 +3498,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_naming_api_naming_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineOut"];
                 };
             };
             /** @description Bad Request */
@@ -3239,6 +4834,292 @@ export interface operations {
             };
         };
     };
+    read_newer_api_reviews__review_id__newer_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    set_proposals_api_reviews__review_id__proposals_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposalsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    rejudge_api_reviews__review_id__rejudge_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     cut_rep_api_reviews__review_id__reps__rep_id__put: {
         parameters: {
             query?: never;
@@ -3900,6 +5781,293 @@ export interface operations {
             };
         };
     };
+    read_adaptations_api_students__student_id__adaptations_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdaptationOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    adapt_api_students__student_id__adaptations_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdaptationIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdaptationOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    end_adaptation_api_students__student_id__adaptations__adaptation_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: string;
+                adaptation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdaptationOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     read_techniques_api_techniques_get: {
         parameters: {
             query?: never;
@@ -3988,6 +6156,480 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    keep_text_api_techniques_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LessonOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    check_text_api_techniques_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckedOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_lesson_api_techniques__technique_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                technique_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LessonOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_drawn_api_techniques__technique_id__drawn_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                technique_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_file_api_techniques__technique_id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                technique_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["ErrorBody"];
                 };
             };
         };

@@ -2,6 +2,7 @@
   import Arrow from '../parts/Arrow.svelte'
   import { shown as withUnit, spoken } from '../parts/words'
   import { same, type Bench, type Place } from './bench.svelte'
+  import SecondView from './SecondView.svelte'
   import type { Spot } from './changes'
 
   interface Props {
@@ -12,13 +13,15 @@
   const height = $derived(bench.clip.height ?? 9)
   let svg = $state<SVGSVGElement>()
   let shownWidth = $state(0)
-  const scale = $derived(shownWidth ? width / shownWidth : 1)
+  const scale = $derived(shownWidth ? width / shownWidth / bench.zoom.factor : 1)
   let video = $state<HTMLVideoElement>()
   let videoFailed = $state(false)
 
   // The player takes over the element as soon as it is on the page, and lets go of it when it leaves.
   $effect(() => {
-    const letGo = bench.clip.has_film ? video && bench.player.attach(video, bench.clip.pts_s) : bench.player.attachNothing(bench.clip.pts_s)
+    const letGo = bench.clip.has_film
+      ? video && bench.player.attach(video, bench.clip.pts_s, bench.clip.real_s)
+      : bench.player.attachNothing(bench.clip.pts_s, bench.clip.real_s)
     return () => void letGo?.()
   })
 
@@ -64,7 +67,22 @@
   }
 
   let held: Spot | null = null
+  /** Where the pointer took hold of the picture itself, in screen pixels. */
+  let panned: Place | null = null
+  let frame = $state<HTMLDivElement>()
+
+  /** Zoom with the wheel about the pointer. */
+  function wheel(event: WheelEvent): void {
+    event.preventDefault()
+    const box = frame?.getBoundingClientRect()
+    if (box) bench.zoom.by(event.deltaY > 0 ? 0.8 : 1.25, { x: (event.clientX - box.left) / box.width, y: (event.clientY - box.top) / box.height })
+  }
   function down(event: PointerEvent): void {
+    if (event.button === 1 || (event.button === 0 && event.shiftKey)) {
+      event.preventDefault()
+      panned = { x: event.clientX, y: event.clientY }
+      return svg?.setPointerCapture(event.pointerId)
+    }
     if (event.button !== 0 || bench.player.playing) return
     const at = place(event)
     svg?.setPointerCapture(event.pointerId)
@@ -81,14 +99,21 @@
       held = bench.asked
       bench.pickedLandmark = null
       bench.dragging = { spot: held, place: at }
-    }
+    } else if (bench.tool === 'look') panned = { x: event.clientX, y: event.clientY }
   }
   function move(event: PointerEvent): void {
+    if (panned) {
+      const box = frame?.getBoundingClientRect()
+      if (box) bench.zoom.pan((event.clientX - panned.x) / box.width, (event.clientY - panned.y) / box.height)
+      panned = { x: event.clientX, y: event.clientY }
+      return
+    }
     const at = place(event)
     if (held) bench.dragging = { spot: held, place: at }
     else if (bench.tool === 'arrow' && bench.arrow && !bench.arrowDrawn) bench.arrow = { ...bench.arrow, to: at }
   }
   function up(event: PointerEvent): void {
+    if (panned) return void (panned = null)
     const at = place(event)
     if (held) bench.place(held, at)
     else if (bench.tool === 'arrow' && bench.arrow && !bench.arrowDrawn) {
@@ -115,7 +140,8 @@
 </script>
 
 <div class="relative flex h-full w-full items-center justify-center" style="background: var(--well); container-type: size">
-  <div class="relative" style="aspect-ratio: {width} / {height}; width: min(100cqw, calc(100cqh * {width / height}))" bind:clientWidth={shownWidth}>
+  <div bind:this={frame} class="relative overflow-hidden" style="aspect-ratio: {width} / {height}; width: min(100cqw, calc(100cqh * {width / height}))" bind:clientWidth={shownWidth} onwheel={wheel}>
+    <div class="absolute inset-0" style="transform: {bench.zoom.css}; transform-origin: 0 0" data-testid="zoomed">
     {#if bench.clip.has_film}
     <!-- svelte-ignore a11y_media_has_caption -->
     <video
@@ -174,6 +200,9 @@
       {#if bench.arrow}<Arrow from={bench.arrow.from} to={bench.arrow.to} {scale} />{/if}
       {#if bench.heightFrom}<circle cx={bench.heightFrom.x} cy={bench.heightFrom.y} r={6 * scale} fill="none" stroke="#fff" stroke-width={2 * scale} />{/if}
     </svg>
+    </div>
+    {#if bench.zoom.factor > 1}<button class="num zoomed" onclick={() => bench.zoom.reset()} title="Whole picture (0)">{bench.zoom.factor.toFixed(1)}×</button>{/if}
+    {#if bench.secondView}<SecondView {bench} view={bench.secondView} />{/if}
     {#if hint}<p class="hint" role="status">{hint}</p>{/if}
     {#if videoFailed}<p class="hint" role="alert">The video cannot be played here. Reload the page; the clip itself is kept.</p>{/if}
   </div>
@@ -182,6 +211,15 @@
 <style>
   .aim {
     cursor: crosshair;
+  }
+  .zoomed {
+    position: absolute;
+    right: 8px;
+    top: 8px;
+    padding: 0.1rem 0.5rem;
+    background: rgb(20 24 26 / 0.85);
+    color: #fff;
+    font-size: 0.85rem;
   }
   .hint {
     position: absolute;

@@ -1,12 +1,15 @@
 <script lang="ts">
-  import type { RepForm } from '../api/client'
+  import { createQuery } from '@tanstack/svelte-query'
+  import { client, unwrap, type RepForm } from '../api/client'
   import { spoken } from '../parts/words'
   import type { Bench } from './bench.svelte'
 
   interface Props {
     bench: Bench
+    openClip: () => void
   }
-  let { bench }: Props = $props()
+  let { bench, openClip }: Props = $props()
+  const students = createQuery(() => ({ queryKey: ['students'], queryFn: () => unwrap(client.GET('/api/students')) }))
   const now = $derived<Omit<RepForm, 'first_frame' | 'last_frame'>>((bench.rep as unknown as RepForm | null) ?? bench.draft)
   const value = (event: Event) => (event.currentTarget as HTMLSelectElement).value
   const set = (key: keyof RepForm) => (event: Event) => {
@@ -18,6 +21,13 @@
 
 <div class="flex items-center gap-2 overflow-x-auto px-3" style="border-bottom: 1px solid var(--rule); height: 42px; flex: none">
   <a class="whitespace-nowrap font-[650]" href="#/students/{bench.clip.student_id}">{bench.clip.student}</a>
+  <button class="field whitespace-nowrap" class:asks={!bench.clip.capture_sure} title="This clip: facts, capture rate, second view (I)" onclick={openClip}>clip{bench.clip.capture_sure ? '' : ' ?'}</button>
+  <label><span class="sr-only">Performer</span>
+    <select class="field performer" data-testid="performer" value={now.student_id ?? bench.clip.student_id} disabled={bench.finished} title="Who performs this rep"
+      onchange={(event) => (bench.describe({ student_id: value(event) === bench.clip.student_id ? null : value(event) }), event.currentTarget.blur())}>
+      {#each students.data ?? [{ id: bench.clip.student_id, name: bench.clip.student }] as student (student.id)}<option value={student.id}>{student.name}</option>{/each}
+    </select>
+  </label>
   <label><span class="sr-only">Technique</span>
     <select class="field" data-testid="technique" value={now.technique} disabled={bench.rep !== null || bench.finished} title={bench.rep ? 'A rep keeps the technique that it was cut for' : ''}
       onchange={(event) => (bench.describe({ technique: value(event), options: {} }), (bench.checkpointId = bench.technique?.checkpoints[0]?.id ?? null), event.currentTarget.blur())}>
@@ -38,6 +48,11 @@
   <label><span class="sr-only">Facing</span>
     <select class="field" value={now.heading} disabled={bench.finished} onchange={set('heading')}><option value="right">facing right →</option><option value="left">← facing left</option></select>
   </label>
+  <label><span class="sr-only">View</span>
+    <select class="field" data-testid="view" value={now.view} disabled={bench.finished} onchange={set('view')}>
+      <option value="side">from the side</option><option value="front">from the front</option><option value="back">from behind</option><option value="oblique">from an angle</option>
+    </select>
+  </label>
   <label><span class="sr-only">Rung</span>
     <select class="field" value={now.rung ?? ''} disabled={bench.finished} onchange={set('rung')}>
       <option value="">rung not said</option>
@@ -56,6 +71,14 @@
   .field {
     padding: 0.1rem 0.3rem;
     font-size: 0.85rem;
+  }
+  .performer {
+    max-width: 9rem;
+  }
+  .asks {
+    border-color: var(--alarm);
+    color: var(--alarm);
+    font-weight: 650;
   }
   .rep {
     border: 1px solid var(--soft);

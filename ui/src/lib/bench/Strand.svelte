@@ -1,28 +1,33 @@
 <script lang="ts">
-  import { clock, spoken } from '../parts/words'
+  import { clock, shownSpeed, spoken } from '../parts/words'
   import type { Bench } from './bench.svelte'
+  import Filmstrip from './Filmstrip.svelte'
+  import Traces from './Traces.svelte'
 
   interface Props {
     bench: Bench
   }
   let { bench }: Props = $props()
   let width = $state(800)
-  const ROWS = 3
+  const ROWS = 2
+  /** Heights of the bands, pixels from the top: phases or cuts, film, traces, ruler, pegs. */
+  const FILM = { top: 22, height: 44 }
+  const TRACE_TOP = FILM.top + FILM.height + 2
+  const TRACE_HEIGHT = 30
+  const RULER = TRACE_TOP + TRACE_HEIGHT + 2
+  const HEIGHT = RULER + 20 + ROWS * 18
+  const EDGE = 6
 
-  /** First and last frame on the strand: the rep with a margin, else the whole clip. */
-  const span = $derived.by(() => {
-    const last = bench.clip.pts_s.length - 1
-    const rep = bench.rep
-    if (!rep) return { from: 0, to: Math.max(last, 1) }
-    const margin = Math.max(4, Math.round((rep.last_frame - rep.first_frame) * 0.08))
-    return { from: Math.max(0, rep.first_frame - margin), to: Math.min(last, rep.last_frame + margin) }
-  })
+  const span = $derived(bench.strand)
   const x = (frame: number) => ((frame - span.from) / Math.max(span.to - span.from, 1)) * (width - 16) + 8
+  const frameAtX = (at: number) => span.from + ((at - 8) / (width - 16)) * (span.to - span.from)
+  const within = (frame: number) => frame >= span.from && frame <= span.to
+  const clip = (from: number, to: number) => ({ at: Math.max(x(from), 0), wide: Math.max(Math.min(x(to), width) - Math.max(x(from), 0), 2) })
 
   const ticks = $derived.by(() => {
     const step = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 5000].find((s) => (span.to - span.from) / s <= 14) ?? 10000
     const first = Math.ceil(span.from / step) * step
-    return Array.from({ length: Math.floor((span.to - first) / step) + 1 }, (_, i) => first + i * step)
+    return Array.from({ length: Math.max(Math.floor((span.to - first) / step) + 1, 0) }, (_, i) => first + i * step)
   })
 
   /** Stretches between the first events of the phases. */
@@ -47,20 +52,62 @@
     const found = keys.flatMap((key, i) => (rep?.events[key] ?? []).map((frame) => ({ key, number: i + 1, frame, at: x(frame) })))
     const ends: number[] = Array.from({ length: ROWS }, () => -1)
     return found
+      .filter((peg) => within(peg.frame))
       .sort((a, b) => a.at - b.at)
       .map((peg) => {
         const long = spoken(peg.key).length * 6.6 + 26
-        const row = Math.max(0, ends.findIndex((end) => end < peg.at))
+        const free = ends.findIndex((end) => end < peg.at)
+        const row = free >= 0 ? free : ends.indexOf(Math.min(...ends))
         const left = peg.at + long > width
         ends[row] = peg.at + long
         return { ...peg, row, left }
       })
   })
 
-  function seek(event: PointerEvent): void {
-    const box = (event.currentTarget as SVGElement).getBoundingClientRect()
-    bench.player.go(span.from + ((event.clientX - box.left - 8) / (width - 16)) * (span.to - span.from))
+  let svg = $state<SVGSVGElement>()
+  const place = (event: PointerEvent | WheelEvent) => event.clientX - (svg?.getBoundingClientRect().left ?? 0)
+
+  /** The edge of a proposed cut under the pointer, in the band at the top. */
+  function edgeAt(event: PointerEvent): { index: number; side: 0 | 1 } | null {
+    const top = svg?.getBoundingClientRect().top ?? 0
+    if (event.clientY - top > FILM.top || bench.rep || bench.finished) return null
+    const at = place(event)
+    for (const [index, { first, last }] of bench.proposals.entries()) {
+      if (Math.abs(x(first) - at) <= EDGE) return { index, side: 0 }
+      if (Math.abs(x(last) - at) <= EDGE) return { index, side: 1 }
+    }
+    return null
   }
+
+  let held: { index: number; side: 0 | 1 } | null = null
+  function down(event: PointerEvent): void {
+    svg?.setPointerCapture(event.pointerId)
+    held = edgeAt(event)
+    if (held) drag(event)
+    else bench.player.go(frameAtX(place(event)))
+  }
+  function move(event: PointerEvent): void {
+    if (!(event.buttons & 1)) return
+    if (held) drag(event)
+    else bench.player.go(frameAtX(place(event)))
+  }
+  function drag(event: PointerEvent): void {
+    const cut = held && bench.proposals[held.index]
+    if (!held || !cut) return
+    const frame = Math.max(0, Math.min(bench.player.last, Math.round(frameAtX(place(event)))))
+    const { first, last } = cut
+    bench.dragged = { index: held.index, cut: held.side === 0 ? { first: Math.min(frame, last), last } : { first, last: Math.max(frame, first) } }
+    bench.player.go(frame)
+  }
+  function up(): void {
+    if (held && bench.dragged) bench.moveProposal(bench.dragged.index, bench.dragged.cut)
+    held = bench.dragged = null
+  }
+  function wheel(event: WheelEvent): void {
+    event.preventDefault()
+    bench.zoomStrand(event.deltaY > 0 ? 1.25 : 0.8, frameAtX(place(event)))
+  }
+
   const next = $derived(bench.technique?.events.find((event) => event.key === bench.nextEvent))
   const nextNumber = $derived((bench.technique?.events.findIndex((event) => event.key === bench.nextEvent) ?? 0) + 1)
   const inRep = $derived.by(() => {
@@ -70,46 +117,94 @@
     const at = bench.player.shown - rep.first_frame + 1
     return at >= 1 && bench.player.shown <= rep.last_frame ? `${at} of ${rep.last_frame - rep.first_frame + 1} in rep ${number}` : `outside rep ${number}`
   })
+  const real = $derived(bench.clip.real_s[bench.player.shown] ?? 0)
+
+  let typing = $state(false)
+  function goTo(event: Event): void {
+    const typed = (event.currentTarget as HTMLInputElement).value.trim()
+    if (/^\d+$/.test(typed)) bench.player.go(Number(typed))
+    typing = false
+  }
+  $effect(() => {
+    bench.typeFrame = () => (typing = true)
+  })
+  // The strand follows the frame on screen when that leaves it.
+  $effect(() => bench.follow())
 </script>
 
 <div class="flex items-baseline gap-5 pt-1">
-  <span class="num text-3xl font-semibold" data-testid="frame" aria-label="frame">{bench.player.shown}</span>
-  <span class="num soft text-sm">{clock(bench.clip.pts_s[bench.player.shown] ?? 0)} {inRep && `· ${inRep}`}</span>
-  <span class="soft ml-auto text-sm"><kbd>←</kbd> <kbd>→</kbd> frame &nbsp; <kbd>space</kbd> {bench.player.playing ? 'stops' : 'plays'} at {bench.player.speed}× &nbsp; <kbd>?</kbd> keys</span>
+  {#if typing}
+    <!-- svelte-ignore a11y_autofocus -->
+    <input class="field num w-24 text-2xl" aria-label="Go to frame" inputmode="numeric" autofocus onchange={goTo} onblur={() => (typing = false)}
+      onkeydown={(event) => event.key === 'Escape' && (typing = false)} placeholder={String(bench.player.shown)} />
+    <span class="sr-only" data-testid="frame">{bench.player.shown}</span>
+  {:else}
+    <button class="num text-3xl font-semibold" data-testid="frame" aria-label="frame" title="Type a frame number (J)" onclick={() => (typing = true)}>{bench.player.shown}</button>
+  {/if}
+  <span class="num soft text-sm" data-testid="time" title={bench.player.highSpeed ? `Real time; ${clock(bench.clip.pts_s[bench.player.shown] ?? 0)} in the file` : 'Time in the clip'}>{clock(real)}{bench.player.highSpeed ? ' real' : ''} {inRep && `· ${inRep}`}</span>
+  <span class="soft ml-auto text-sm"><kbd>←</kbd> <kbd>→</kbd> frame &nbsp; <kbd>space</kbd> {bench.player.playing ? 'stops' : 'plays'} at {shownSpeed(bench.player.speed)}{bench.player.loop ? ', looping' : ''} &nbsp; <kbd>?</kbd> keys</span>
 </div>
-<div bind:clientWidth={width}>
-  <svg class="block w-full touch-none" height="112" role="slider" aria-label="Frames" aria-valuemin={span.from} aria-valuemax={span.to} aria-valuenow={bench.player.shown} tabindex="-1"
-    onpointerdown={(event) => (event.currentTarget.setPointerCapture(event.pointerId), seek(event))}
-    onpointermove={(event) => event.buttons & 1 && seek(event)}>
+<div bind:clientWidth={width} class="relative" style="height: {HEIGHT}px">
+  {#if bench.clip.film}
+    <div class="absolute overflow-hidden" style="left: 8px; top: {FILM.top}px; width: {width - 16}px; height: {FILM.height}px; background: var(--well)">
+      <Filmstrip clip={bench.clip.id} film={bench.clip.film} from={span.from} to={span.to} width={width - 16} height={FILM.height} />
+    </div>
+  {/if}
+  <svg bind:this={svg} class="absolute inset-0 block w-full touch-none" height={HEIGHT} role="slider" aria-label="Frames" aria-valuemin={span.from} aria-valuemax={span.to} aria-valuenow={bench.player.shown} tabindex="-1"
+    onpointerdown={down} onpointermove={move} onpointerup={up} onwheel={wheel}>
     {#if bench.rep}
       {#each phases as phase, i (phase.phase)}
-        <rect x={x(phase.from)} y="0" width={Math.max(x(phase.to) - x(phase.from) - 2, 0)} height="20" fill={i % 2 ? 'var(--rule)' : 'var(--band)'} />
-        {#if x(phase.to) - x(phase.from) > 40}<text x={x(phase.from) + 5} y="14" font-size="12" font-weight="600" fill="var(--ink)">{spoken(phase.phase)}</text>{/if}
+        {@const band = clip(phase.from, phase.to)}
+        <rect x={band.at} y="0" width={Math.max(band.wide - 2, 0)} height="20" fill={i % 2 ? 'var(--rule)' : 'var(--band)'} />
+        {#if band.wide > 40}<text x={band.at + 5} y="14" font-size="12" font-weight="600" fill="var(--ink)">{spoken(phase.phase)}</text>{/if}
       {/each}
     {:else}
       {#each bench.review.reps as rep, i (rep.id)}
-        <rect x={x(rep.first_frame)} y="0" width={Math.max(x(rep.last_frame) - x(rep.first_frame), 2)} height="20" fill="var(--rule)" />
-        <text x={x(rep.first_frame) + 5} y="14" font-size="12" font-weight="600" fill="var(--ink)">rep {i + 1}</text>
+        {@const band = clip(rep.first_frame, rep.last_frame)}
+        <!-- Cuts of several pairs may overlap: every other one is set a little lower. -->
+        <rect x={band.at} y={i % 2 ? 5 : 0} width={band.wide} height="15" fill={i % 2 ? 'var(--band)' : 'var(--rule)'} stroke="var(--soft)" stroke-width="0.5" />
+        <text x={band.at + 5} y={i % 2 ? 17 : 12} font-size="12" font-weight="600" fill="var(--ink)">rep {i + 1}</text>
+      {/each}
+      {#each bench.proposals as { first, last }, i (i)}
+        {@const band = clip(first, last)}
+        {#if last >= span.from && first <= span.to}
+          <g data-proposal={i} data-first={first} data-last={last}>
+            <rect x={band.at} y="1" width={band.wide} height="18" fill="var(--page)" fill-opacity="0.5" stroke="var(--performer)" stroke-width={i === bench.proposalHere ? 2 : 1} stroke-dasharray="5 3" />
+            <rect x={x(first) - 2} y="1" width="4" height="18" fill="var(--performer)" style="cursor: ew-resize" />
+            <rect x={x(last) - 2} y="1" width="4" height="18" fill="var(--performer)" style="cursor: ew-resize" />
+            {#if band.wide > 46}<text x={band.at + 8} y="14" font-size="12" fill="var(--performer)">cut {i + 1}?</text>{/if}
+          </g>
+        {/if}
       {/each}
       {#if bench.draft.first_frame >= 0}<rect x={x(bench.draft.first_frame)} y="0" width="3" height="40" fill="var(--performer)" />{/if}
       {#if bench.draft.last_frame >= 0}<rect x={x(bench.draft.last_frame)} y="0" width="3" height="40" fill="var(--performer)" />{/if}
     {/if}
-    <line x1="8" x2={width - 8} y1="26" y2="26" stroke="var(--soft)" />
+    {#if bench.traces}<Traces traces={bench.traces} pts={bench.clip.pts_s} {x} from={span.from} to={span.to} {width} top={TRACE_TOP} height={TRACE_HEIGHT} />{/if}
+    <line x1="8" x2={width - 8} y1={RULER} y2={RULER} stroke="var(--soft)" />
     {#each ticks as tick (tick)}
-      <line x1={x(tick)} x2={x(tick)} y1="26" y2="33" stroke="var(--soft)" />
-      <text x={x(tick) + 3} y="40" font-size="10.5" class="num" fill="var(--soft)">{tick}</text>
+      <line x1={x(tick)} x2={x(tick)} y1={RULER} y2={RULER + 6} stroke="var(--soft)" />
+      <text x={x(tick) + 3} y={RULER + 13} font-size="10.5" class="num" fill="var(--soft)">{tick}</text>
     {/each}
     {#each pegs as peg (peg.key + peg.frame)}
-      <line x1={peg.at} x2={peg.at} y1="26" y2={56 + peg.row * 19} stroke="var(--performer)" stroke-width="1.5" />
+      <line x1={peg.at} x2={peg.at} y1={FILM.top} y2={RULER + 28 + peg.row * 18} stroke="var(--performer)" stroke-width="1.5" />
     {/each}
     {#each pegs as peg (peg.key + peg.frame)}
-      <text data-peg={peg.key} data-frame={peg.frame} stroke="var(--page)" stroke-width="4" paint-order="stroke" x={peg.left ? peg.at - 4 : peg.at + 4} y={60 + peg.row * 19} text-anchor={peg.left ? 'end' : 'start'} font-size="12" fill="var(--performer)"><tspan class="num" font-size="10.5">{peg.number}</tspan> {spoken(peg.key)}</text>
+      <text data-peg={peg.key} data-frame={peg.frame} stroke="var(--page)" stroke-width="4" paint-order="stroke" x={peg.left ? peg.at - 4 : peg.at + 4} y={RULER + 32 + peg.row * 18} text-anchor={peg.left ? 'end' : 'start'} font-size="12" fill="var(--performer)"><tspan class="num" font-size="10.5">{peg.number}</tspan> {spoken(peg.key)}</text>
     {/each}
-    <line x1={x(bench.player.shown)} x2={x(bench.player.shown)} y1="0" y2="112" stroke="var(--alarm)" stroke-width="2" />
+    {#if within(bench.player.shown)}<line x1={x(bench.player.shown)} x2={x(bench.player.shown)} y1="0" y2={HEIGHT} stroke="var(--alarm)" stroke-width="2" />{/if}
   </svg>
 </div>
 <div class="flex items-center gap-3 pt-1 text-sm" style="border-top: 1px solid var(--rule); min-height: 2.6rem" data-testid="next-event">
   {#if bench.finished}<span class="font-semibold">Finished.</span> <span class="soft">This review is kept as it was.</span>
+  {:else if !bench.rep && bench.review.proposals.length > 0 && bench.draft.first_frame < 0}
+    <span class="font-semibold whitespace-nowrap">{bench.review.proposals.length} {bench.review.proposals.length === 1 ? 'cut' : 'cuts'} proposed</span>
+    <span class="soft">where something moves. Drag an edge to mend one.</span>
+    <span class="ml-auto flex items-center gap-3 whitespace-nowrap">
+      <button onclick={() => bench.acceptProposal()}><kbd>A</kbd> accept</button>
+      <button onclick={() => bench.acceptAll()}><kbd>⇧A</kbd> all</button>
+      <button onclick={() => bench.dropProposal()}><kbd>D</kbd> drop</button>
+      <span><kbd>[</kbd> <kbd>]</kbd> cut by hand</span>
+    </span>
   {:else if !bench.rep}
     <span class="font-semibold">Cut a rep:</span>
     <span><kbd>[</kbd> at its first frame{bench.draft.first_frame >= 0 ? ` (${bench.draft.first_frame})` : ''}, <kbd>]</kbd> at its last{bench.draft.last_frame >= 0 ? ` (${bench.draft.last_frame})` : ''}.</span>

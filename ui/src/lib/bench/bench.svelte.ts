@@ -9,12 +9,17 @@ import {
   type Rep,
   type RepForm,
   type Review,
+  type Schemas,
   type Technique,
+  type Traces,
+  type View,
 } from '../api/client'
+import { frameAt } from '../player/frames'
 import { Player } from '../player/player.svelte'
 import * as changes from './changes'
 import type { Act, Spot } from './changes'
 import { Saver } from './saver.svelte'
+import { Zoom } from './zoom.svelte'
 
 export type Tool = 'look' | 'points' | 'arrow' | 'height'
 export interface Place {
@@ -38,6 +43,16 @@ export class Bench {
   heightFrom = $state<Place | null>(null)
   heightBody = $state<BodyName>('performer')
   draft = $state<RepForm>() as RepForm
+  traces = $state.raw<Traces | null>(null)
+  /** What the strand shows: null for the rep with a margin, else for the whole clip. */
+  span = $state<Span | null>(null)
+  /** The proposed cut that is being dragged, and where it is dragged to. */
+  dragged = $state<{ index: number; cut: Cut } | null>(null)
+  secondView = $state.raw<View | null>(null)
+  readonly secondPlayer = new Player()
+  readonly zoom = new Zoom()
+  /** Opens the field for a frame number; set by the strand. */
+  typeFrame: () => void = () => undefined
   #undo = $state.raw<Act[]>([])
   #redo = $state.raw<Act[]>([])
 
@@ -49,7 +64,8 @@ export class Bench {
   ) {
     this.review = review
     this.repId = review.reps[0]?.id ?? null
-    this.draft = firstDraft(review, library)
+    this.draft = firstDraft(clip, review, library)
+    this.secondView = clip.views.find((view) => view.frame != null) ?? null
     this.saver = new Saver(`lacertus.pending.${review.id}`, (answer, settled) => settled && this.#answered(answer), refused)
     this.checkpointId = this.technique?.checkpoints[0]?.id ?? null
   }
@@ -117,6 +133,10 @@ export class Bench {
     return (rep && this.technique?.events.find((event) => !(event.key in rep.events))?.key) ?? null
   }
 
+  get techniqueNamed(): boolean {
+    return this.clip.naming.technique != null || this.review.reps.length > 0
+  }
+
   get correctionsShown(): Correction[] {
     return this.review.corrections.filter((c) => c.rep_id === this.repId && c.frame === this.player.shown)
   }
@@ -144,11 +164,106 @@ export class Bench {
     this.saver.add(act.forward)
   }
 
+  // --- the strand -------------------------------------------------------------------------------------
+
+  /** First and last frame on the strand. */
+  get strand(): Span {
+    const last = Math.max(this.clip.pts_s.length - 1, 1)
+    if (this.span) return this.span
+    const rep = this.rep
+    if (!rep) return { from: 0, to: last }
+    const margin = Math.max(4, Math.round((rep.last_frame - rep.first_frame) * 0.08))
+    return { from: Math.max(0, rep.first_frame - margin), to: Math.min(last, rep.last_frame + margin) }
+  }
+
+  /** Show `factor` times as many frames, the frame `about` staying where it is. */
+  zoomStrand(factor: number, about = this.player.shown): void {
+    const last = Math.max(this.clip.pts_s.length - 1, 1)
+    const { from, to } = this.strand
+    const length = Math.max(LEAST_SPAN, Math.min(last, (to - from) * factor))
+    const share = to > from ? Math.max(0, Math.min(1, (about - from) / (to - from))) : 0.5
+    const start = Math.max(0, Math.min(last - length, about - share * length))
+    this.span = { from: Math.round(start), to: Math.round(start + length) }
+  }
+
+  /** Bring the frame on screen onto the strand. */
+  follow(): void {
+    const { span } = this
+    const at = this.player.shown
+    if (!span || (at >= span.from && at <= span.to)) return
+    const last = Math.max(this.clip.pts_s.length - 1, 1)
+    const length = span.to - span.from
+    const from = Math.max(0, Math.min(last - length, Math.round(at - length / 2)))
+    this.span = { from, to: from + length }
+  }
+
+  /** Go to the next or last thing marked: an event, a sound, the end of a rep or of a proposed cut. */
+  jump(by: 1 | -1): void {
+    const times = this.clip.pts_s
+    const sounds = (this.traces?.onsets ?? []).map((onset) => frameAt(times, onset.time_s))
+    const events = Object.values(this.rep?.events ?? {}).flat()
+    const ends = [...this.review.reps.map((rep) => [rep.first_frame, rep.last_frame]), ...this.review.proposals.map((cut) => [cut.first, cut.last])].flat()
+    const places = [...new Set([...sounds, ...events, ...ends])].sort((a, b) => a - b)
+    const at = this.player.wanted
+    const found = by > 0 ? places.find((place) => place > at) : places.findLast((place) => place < at)
+    if (found !== undefined) this.player.go(found)
+  }
+
+  // --- proposed cuts ----------------------------------------------------------------------------------
+
+  get proposals(): Cut[] {
+    const { dragged } = this
+    return this.review.proposals.map((cut, index) => (dragged?.index === index ? dragged.cut : cut))
+  }
+
+  /** The proposed cut under the frame on screen, else the next one, else the first. */
+  get proposalHere(): number {
+    const at = this.player.shown
+    const all = this.review.proposals
+    const under = all.findIndex((cut) => cut.first <= at && at <= cut.last)
+    if (under >= 0) return under
+    const next = all.findIndex((cut) => cut.first > at)
+    return next >= 0 ? next : all.length - 1
+  }
+
+  /** Cut a rep where a cut is proposed. */
+  acceptProposal(index = this.proposalHere): void {
+    const cut = this.review.proposals[index]
+    if (cut) this.#accept([index])
+  }
+  acceptAll(): void {
+    if (this.review.proposals.length > 0) this.#accept(this.review.proposals.map((_, index) => index))
+  }
+  dropProposal(index = this.proposalHere): void {
+    if (this.review.proposals[index]) this.#propose(this.review.proposals.filter((_, other) => other !== index))
+  }
+  moveProposal(index: number, cut: Cut): void {
+    this.#propose(this.review.proposals.map((other, at) => (at === index ? cut : other)))
+  }
+
+  #propose(cuts: Cut[]): void {
+    this.act(changes.setProposals(this.review.id, this.review.proposals, cuts))
+  }
+  #accept(indices: number[]): void {
+    const taken = this.review.proposals.filter((_, index) => indices.includes(index)).map((cut) => ({ cut, id: newId() }))
+    const left = this.review.proposals.filter((_, index) => !indices.includes(index))
+    const draft = $state.snapshot(this.draft)
+    const cutting = taken.map(({ cut, id }) => changes.cutRep(this.review.id, id, { ...draft, first_frame: cut.first, last_frame: cut.last }))
+    this.act(changes.together('accept cuts', [...cutting, changes.setProposals(this.review.id, this.review.proposals, left)]))
+    if (taken.length === 1) {
+      this.repId = taken[0]?.id ?? null
+      this.span = null
+      this.checkpointId = this.technique?.checkpoints[0]?.id ?? null
+    }
+  }
+
   // --- reps -----------------------------------------------------------------------------------------
 
   choose(repId: string | null): void {
     this.repId = repId
+    this.span = null
     this.selected = null
+    this.player.loop = null
     const rep = this.rep
     if (rep) this.player.go(rep.first_frame)
     else this.draft = { ...this.draft, first_frame: -1, last_frame: -1 }
@@ -289,6 +404,14 @@ export class Bench {
   }
 }
 
+/** First and last frame of a proposed cut. */
+export type Cut = Schemas['Stretch']
+export interface Span {
+  from: number
+  to: number
+}
+const LEAST_SPAN = 8
+
 export function same(a: Spot, b: Spot): boolean {
   return a.body === b.body && a.landmark === b.landmark && a.frame === b.frame
 }
@@ -301,13 +424,15 @@ function clamp(value: number, most: number | null): number {
   return Math.max(0, Math.min(most ?? 0, value))
 }
 
-/** How the next rep will be cut: like the last one, else a plain attempt at the first technique. */
-function firstDraft(review: Review, library: readonly Technique[]): RepForm {
+/** How the next rep will be cut: like the last one, else as the clip is named, else a plain attempt at the first technique. */
+function firstDraft(clip: ClipTimes, review: Review, library: readonly Technique[]): RepForm {
+  const { naming } = clip
   const last = review.reps.at(-1)
   const form = last ? changes.repForm(last) : null
   const plain: RepForm = {
-    first_frame: -1, last_frame: -1, side: 'right', technique: library[0]?.id ?? '', options: {}, heading: 'right',
-    view: 'side', partner: 'person', pace: 'full', rung: null, purpose: 'attempt',
+    first_frame: -1, last_frame: -1, side: naming.side ?? 'right', technique: naming.technique ?? library[0]?.id ?? '',
+    options: naming.options ?? {}, heading: 'right', view: naming.view ?? 'side', partner: naming.partner ?? 'person',
+    pace: naming.pace ?? 'full', rung: naming.rung ?? null, purpose: 'attempt', student_id: null,
   }
   return { ...plain, ...form, first_frame: -1, last_frame: -1 }
 }

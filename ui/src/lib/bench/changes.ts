@@ -1,4 +1,4 @@
-import type { BodyName, Change, Correction, Point, Rep, RepForm } from '../api/client'
+import type { BodyName, Change, Correction, Point, Rep, RepForm, Schemas } from '../api/client'
 
 /** Something the coach did: what to send, and what to send to take it back. */
 export interface Act {
@@ -58,8 +58,8 @@ export function answer(rep: Rep, checkpoint: string, yes: boolean | null): Act {
 
 export function repForm(rep: Rep): RepForm {
   const { first_frame, last_frame, technique, options } = rep
-  const { side, heading, view, partner, pace, rung, purpose } = rep as unknown as RepForm
-  return { first_frame, last_frame, side, technique, options, heading, view, partner, pace, rung, purpose }
+  const { side, heading, view, partner, pace, rung, purpose, student_id } = rep as unknown as RepForm
+  return { first_frame, last_frame, side, technique, options, heading, view, partner, pace, rung, purpose, student_id }
 }
 
 export function cutRep(review: string, id: string, form: RepForm): Act {
@@ -78,6 +78,20 @@ export function changeRep(review: string, rep: Rep, change: Partial<RepForm>): A
     forward: [{ method: 'PUT', path, body: { ...form, ...change } }],
     backward: [{ method: 'PUT', path, body: form }],
   }
+}
+
+export function setProposals(review: string, before: readonly Schemas['Stretch'][], cuts: readonly Schemas['Stretch'][]): Act {
+  const path = `/reviews/${review}/proposals`
+  return {
+    label: 'change proposed cuts',
+    forward: [{ method: 'PUT', path, body: { cuts } }],
+    backward: [{ method: 'PUT', path, body: { cuts: before } }],
+  }
+}
+
+/** Several acts done, and taken back, as one. */
+export function together(label: string, acts: readonly Act[]): Act {
+  return { label, forward: acts.flatMap((act) => act.forward), backward: acts.toReversed().flatMap((act) => act.backward) }
 }
 
 export function drawCorrection(rep: string, id: string, form: Omit<Correction, 'id' | 'rep_id' | 'has_still'>): Act {

@@ -2,7 +2,7 @@ import { tinykeys } from 'tinykeys'
 import type { Bench } from './bench.svelte'
 
 /** Everything on the bench by key; typing in a field is left alone. Returns what unbinds it. */
-export function bindKeys(bench: Bench, toggleCard: () => void): () => void {
+export function bindKeys(bench: Bench, toggleCard: () => void, toggleClip: () => void, tie: () => void): () => void {
   const guarded = (work: (event: KeyboardEvent) => void) => (event: KeyboardEvent) => {
     const { target } = event
     if (target instanceof Element && target.closest('input, textarea, select, dialog')) return
@@ -10,14 +10,40 @@ export function bindKeys(bench: Bench, toggleCard: () => void): () => void {
     work(event)
   }
   const bindings: Record<string, (event: KeyboardEvent) => void> = {
-    ArrowLeft: () => bench.player.step(-1),
-    ArrowRight: () => bench.player.step(1),
-    'Shift+ArrowLeft': () => bench.player.step(-10),
-    'Shift+ArrowRight': () => bench.player.step(10),
+    ArrowLeft: (event) => stepOrRun(bench, event, -1),
+    ArrowRight: (event) => stepOrRun(bench, event, 1),
+    'Shift+ArrowLeft': (event) => stepOrRun(bench, event, -10),
+    'Shift+ArrowRight': (event) => stepOrRun(bench, event, 10),
+    ',': () => bench.jump(-1),
+    '.': () => bench.jump(1),
+    j: () => bench.typeFrame(),
     Home: () => bench.player.go(bench.rep?.first_frame ?? 0),
     End: () => bench.player.go(bench.rep?.last_frame ?? bench.player.last),
     Space: () => bench.player.toggle(),
     s: () => bench.player.cycleSpeed(),
+    m: () => bench.player.toggleSound(),
+    l: () => bench.player.toggleLoop(bench.rep?.first_frame ?? 0, bench.rep?.last_frame ?? bench.player.last),
+    '+': () => bench.zoom.by(1.5),
+    'Shift++': () => bench.zoom.by(1.5),
+    '=': () => bench.zoom.by(1.5),
+    '-': () => bench.zoom.by(1 / 1.5),
+    '0': () => bench.zoom.reset(),
+    'Control+ArrowLeft': () => bench.zoom.pan(0.1, 0),
+    'Control+ArrowRight': () => bench.zoom.pan(-0.1, 0),
+    'Control+ArrowUp': () => bench.zoom.pan(0, 0.1),
+    'Control+ArrowDown': () => bench.zoom.pan(0, -0.1),
+    f: () => bench.zoomStrand(0.5),
+    w: () => bench.zoomStrand(2),
+    e: () => (bench.span = null),
+    a: () => !bench.finished && !bench.rep && bench.acceptProposal(),
+    'Shift+A': () => !bench.finished && !bench.rep && bench.acceptAll(),
+    d: () => !bench.finished && !bench.rep && bench.dropProposal(),
+    i: toggleClip,
+    t: tie,
+    '<': () => bench.secondView && bench.secondPlayer.step(-1),
+    'Shift+<': () => bench.secondView && bench.secondPlayer.step(-1),
+    '>': () => bench.secondView && bench.secondPlayer.step(1),
+    'Shift+>': () => bench.secondView && bench.secondPlayer.step(1),
     g: () => bench.goToReading(),
     BracketLeft: () => !bench.finished && bench.setEdge('first_frame'),
     BracketRight: () => !bench.finished && bench.setEdge('last_frame'),
@@ -51,7 +77,21 @@ export function bindKeys(bench: Bench, toggleCard: () => void): () => void {
     bindings[`Digit${number}`] = () => withEvent(bench, number, (key) => bench.mark(key))
     bindings[`Shift+Digit${number}`] = () => withEvent(bench, number, (key) => bench.didNotHappen(key))
   }
-  return tinykeys(window, Object.fromEntries(Object.entries(bindings).map(([key, work]) => [key, guarded(work)])))
+  const release = tinykeys(window, Object.fromEntries(Object.entries(bindings).map(([key, work]) => [key, guarded(work)])))
+  const rest = () => bench.player.rest()
+  window.addEventListener('keyup', rest)
+  window.addEventListener('blur', rest)
+  return () => {
+    release()
+    window.removeEventListener('keyup', rest)
+    window.removeEventListener('blur', rest)
+  }
+}
+
+/** One press is one step; a key that is held runs on until it is let go. */
+function stepOrRun(bench: Bench, event: KeyboardEvent, by: number): void {
+  if (event.repeat) bench.player.run(by)
+  else bench.player.step(by)
 }
 
 function withEvent(bench: Bench, number: number, work: (key: string) => void): void {

@@ -1,40 +1,62 @@
 import * as tus from 'tus-js-client'
-import { bytes } from '../parts/words'
+import { bytes, seconds } from '../parts/words'
 
 const CHUNK_BYTES = 4_000_000
+/** The rate shown is that of the last few seconds, so that it follows the Wi-Fi. */
+const RATE_OVER_MS = 5000
+
+/** What the server is told of a file. */
+export interface Said {
+  student: string
+  filmed_on: string
+  folder: string
+}
+
+export type UploadState = 'queued' | 'sending' | 'failed' | 'done'
 
 /** One file on its way to the server; goes on where it stopped, also after the page was closed. */
 export class Upload {
   sent = $state(0)
+  state = $state<UploadState>('queued')
   failure = $state('')
+  /** The file is here already; nothing went wrong. */
+  known = $state(false)
   canRetry = $state(false)
-  rate = $state('')
+  /** Bytes a second of late; 0 while unknown. */
+  perSecond = $state(0)
   readonly share = $derived.by(() => (this.file.size ? this.sent / this.file.size : 0))
+  readonly progress = $derived.by(() => {
+    const left = this.perSecond > 0 ? ` · ${bytes(this.perSecond)}/s · ${seconds(Math.ceil((this.file.size - this.sent) / this.perSecond))} left` : ''
+    return `${bytes(this.sent)} of ${bytes(this.file.size)}${left}`
+  })
   #upload: tus.Upload
-  #since = 0
-  #from = 0
+  #marks: { at: number; sent: number }[] = []
 
   constructor(
     readonly file: File,
-    metadata: { student: string; filmed_on: string },
-    done: () => void,
+    said: Said,
+    private readonly ended: () => void,
   ) {
     this.#upload = new tus.Upload(file, {
       endpoint: '/api/uploads/',
       chunkSize: CHUNK_BYTES,
       retryDelays: [0, 500, 1500, 4000, 8000],
       // The server's library wants a file type to tell where an upload stopped.
-      metadata: { filename: file.name, filetype: file.type || 'application/octet-stream', ...metadata },
+      metadata: { filename: file.name, filetype: file.type || 'application/octet-stream', ...said },
       removeFingerprintOnSuccess: true,
       onProgress: (sent) => this.#progress(sent),
       onError: (error) => this.#fail(error),
-      onSuccess: done,
+      onSuccess: () => {
+        this.state = 'done'
+        this.ended()
+      },
     })
   }
 
   start(): void {
     this.failure = ''
-    this.#since = 0
+    this.#marks = []
+    this.state = 'sending'
     if (this.file.size === 0) return this.#refuse(`“${this.file.name}” is empty; send the original file from the phone again`)
     void this.#upload.findPreviousUploads().then((earlier) => {
       const last = earlier.at(-1)
@@ -45,20 +67,22 @@ export class Upload {
 
   cancel(): void {
     void this.#upload.abort(true).catch(() => undefined)
+    void this.#forget()
   }
 
   #progress(sent: number): void {
     const now = performance.now()
-    if (!this.#since) [this.#since, this.#from] = [now, sent]
-    const perSecond = ((sent - this.#from) / Math.max(now - this.#since, 1)) * 1000
-    const left = perSecond > 0 ? (this.file.size - sent) / perSecond : 0
+    this.#marks = [...this.#marks.filter((mark) => now - mark.at < RATE_OVER_MS), { at: now, sent }]
+    const first = this.#marks[0]
+    if (first && now - first.at > 200) this.perSecond = ((sent - first.sent) / (now - first.at)) * 1000
     this.sent = sent
-    this.rate = perSecond > 0 ? `${bytes(perSecond)}/s, ${Math.ceil(left)} s left` : ''
   }
 
   #refuse(message: string): void {
     this.failure = message
     this.canRetry = false
+    this.state = 'failed'
+    this.ended()
   }
 
   #fail(error: Error | tus.DetailedError): void {
@@ -69,7 +93,47 @@ export class Upload {
     } catch {
       // The answer was none of ours: the connection is to blame.
     }
-    this.failure = words
+    this.known = words.includes('is here already')
     this.canRetry = !response || response.getStatus() >= 500
+    this.failure = words
+    this.state = 'failed'
+    // The server keeps nothing of what it refused.
+    if (!this.canRetry) void this.#forget()
+    this.ended()
   }
+
+  async #forget(): Promise<void> {
+    for (const earlier of await this.#upload.findPreviousUploads()) await unfinished.remove(earlier.urlStorageKey)
+  }
+}
+
+/** An upload that was begun in this browser, not ended, and is not on this page: choosing its file again goes on with it. */
+export interface Unfinished {
+  key: string
+  name: string
+  size: number
+  begun: string
+}
+
+const storage = tus.defaultOptions.urlStorage
+
+export const unfinished = {
+  async list(): Promise<Unfinished[]> {
+    const found = (await storage?.findAllUploads()) ?? []
+    return found.map(({ urlStorageKey, metadata, size, creationTime }) => ({
+      key: urlStorageKey,
+      name: metadata.filename ?? 'a file',
+      size: size ?? 0,
+      begun: creationTime,
+    }))
+  },
+  async remove(key: string): Promise<void> {
+    await storage?.removeUpload(key)
+  },
+  /** Forget one here, and let the server delete what it has of it. */
+  async forget(key: string): Promise<void> {
+    const found = (await storage?.findAllUploads())?.find((entry) => entry.urlStorageKey === key)
+    if (found?.uploadUrl) await tus.Upload.terminate(found.uploadUrl, { ...tus.defaultOptions, retryDelays: [] }).catch(() => undefined)
+    await this.remove(key)
+  },
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { bytes, clock, sentence, shown, spoken, wanted } from './words'
+import { captured, bytes, clock, sentence, shown, spoken, wanted, seconds, shownSpeed } from './words'
 
 describe('numbers carry their unit', () => {
   it.each([
@@ -50,5 +50,15 @@ describe('other words', () => {
   it('a reason becomes a sentence', () => {
     expect(sentence('right knee has no point')).toBe('Right knee has no point.')
     expect(sentence('14° over 100°')).toBe('14° over 100°.')
+  })
+})
+
+describe('speeds, spans and capture rates', () => {
+  it.each([[1, '1×'], [0.5, '½×'], [0.125, '⅛×'], ['real', 'real time']] as const)('%s reads %s', (speed, words) => expect(shownSpeed(speed)).toBe(words))
+  it.each([[0, '0 s'], [59.4, '59 s'], [60, '1 min 00 s'], [125, '2 min 05 s'], [-3, '0 s']])('%s seconds read %s', (count, words) => expect(seconds(count)).toBe(words))
+  it('says a ramp from its frames', () => {
+    expect(captured([])).toBe('as filmed')
+    expect(captured([{ frame: 0, rate: 1 }, { frame: 120, rate: 8 }, { frame: 480, rate: 1 }])).toBe('as filmed, 8× slowed from frame 120, as filmed from frame 480')
+    expect(captured([{ frame: 0, rate: 0.5 }])).toBe('2× quickened')
   })
 })

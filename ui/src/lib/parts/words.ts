@@ -26,6 +26,26 @@ export function clock(seconds: number): string {
   return `${String(minutes).padStart(2, '0')}:${(seconds - minutes * 60).toFixed(3).padStart(6, '0')}`
 }
 
+/** A playing speed: `1×`, `¼×`, `real time`. */
+export function shownSpeed(speed: number | 'real'): string {
+  if (speed === 'real') return 'real time'
+  return `${{ 0.5: '½', 0.25: '¼', 0.125: '⅛' }[speed] ?? speed}×`
+}
+
+/** Seconds as people read them: `4 s`, `2 min 05 s`. */
+export function seconds(count: number): string {
+  const whole = Math.max(0, Math.round(count))
+  return whole < 60 ? `${whole} s` : `${Math.floor(whole / 60)} min ${String(whole % 60).padStart(2, '0')} s`
+}
+
+/** A capture rate in words: “as filmed”, “8× slowed”, “8× slowed from frame 120, as filmed from 480”. */
+export function captured(rates: readonly { frame: number; rate: number }[]): string {
+  const one = (rate: number) => (Math.abs(rate - 1) < 0.001 ? 'as filmed' : rate > 1 ? `${Number(rate.toFixed(3))}× slowed` : `${Number((1 / rate).toFixed(3))}× quickened`)
+  const [first, ...later] = rates
+  if (!first) return 'as filmed'
+  return [one(first.rate), ...later.map(({ frame, rate }) => `${one(rate)} from frame ${frame}`)].join(', ')
+}
+
 const DAY = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'short' })
 const LONG_DAY = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'long', year: 'numeric' })
 

@@ -1,6 +1,13 @@
 import { frameAt, midTime } from './frames'
 
+/** Shares of the file's own pace; `real` is the pace of reality, which differs where the clip was captured at high speed. */
 export const SPEEDS = [1, 0.5, 0.25, 0.125] as const
+export type Speed = (typeof SPEEDS)[number] | 'real'
+/** Browsers play no slower and no faster than this. */
+const SLOWEST = 0.0625
+const FASTEST = 16
+/** While a key is held, a step so often (milliseconds), as quick as the screen can follow. */
+const RUN_MS = 33
 
 /**
  * Steps a plain <video> by frame. `wanted` is the frame asked for, `shown` the one on the screen: it
@@ -10,16 +17,22 @@ export class Player {
   wanted = $state(0)
   shown = $state(0)
   playing = $state(false)
-  speed = $state<(typeof SPEEDS)[number]>(0.25)
+  speed = $state<Speed>(0.25)
+  sound = $state(false)
+  loop = $state<{ first: number; last: number } | null>(null)
   #video: HTMLVideoElement | null = null
   #seeking = false
   #filmless = false
   #pts: readonly number[] = []
+  #real: readonly number[] = []
+  #running: ReturnType<typeof setInterval> | null = null
 
-  /** Take over a video element whose frames begin at `pts` (seconds). */
-  attach(video: HTMLVideoElement, pts: readonly number[]): () => void {
+  /** Take over a video element whose frames begin at `pts` (seconds of the file) and `real` (seconds of reality). */
+  attach(video: HTMLVideoElement, pts: readonly number[], real: readonly number[] = pts): () => void {
     this.#video = video
     this.#pts = pts
+    this.#real = real
+    this.wanted = Math.min(this.wanted, Math.max(this.last, 0))
     const seeked = () => this.#seeked()
     const paused = () => this.#paused()
     video.addEventListener('seeked', seeked)
@@ -27,7 +40,13 @@ export class Player {
     const loaded = () => this.#seek()
     video.addEventListener('loadeddata', loaded, { once: true })
     this.#watch(video)
+    // An element that is on the page already, at some frame, presents nothing until it is moved.
+    if (video.readyState >= 2) {
+      this.shown = frameAt(pts, video.currentTime)
+      if (this.shown !== this.wanted) this.#seek()
+    }
     return () => {
+      this.rest()
       video.removeEventListener('seeked', seeked)
       video.removeEventListener('pause', paused)
       video.removeEventListener('loadeddata', loaded)
@@ -36,8 +55,9 @@ export class Player {
   }
 
   /** Step through the frames of a clip whose film is not kept: the frame asked for is the one shown. */
-  attachNothing(pts: readonly number[]): () => unknown {
+  attachNothing(pts: readonly number[], real: readonly number[] = pts): () => unknown {
     this.#pts = pts
+    this.#real = real
     this.#filmless = true
     this.shown = this.wanted
     return () => (this.#filmless = false)
@@ -47,10 +67,23 @@ export class Player {
     return this.#pts.length - 1
   }
 
+  /** True where the clip was captured faster or slower than it plays, anywhere. */
+  get highSpeed(): boolean {
+    return this.#pts.some((_, frame) => Math.abs(this.rateAt(frame) - 1) > 0.01)
+  }
+
+  /** Seconds of the file that one second of reality lasts at a frame. */
+  rateAt(frame: number): number {
+    const at = Math.max(0, Math.min(frame, this.last - 1))
+    const real = (this.#real[at + 1] ?? 0) - (this.#real[at] ?? 0)
+    return real > 0 ? ((this.#pts[at + 1] ?? 0) - (this.#pts[at] ?? 0)) / real : 1
+  }
+
   /** Go to a frame; of several asked for quickly, the last one counts. */
   go(frame: number): void {
     this.pause()
-    this.wanted = Math.max(0, Math.min(this.last, Math.round(frame)))
+    // Before an element is taken over the last frame is not known.
+    this.wanted = Math.max(0, Math.min(this.last < 0 ? Infinity : this.last, Math.round(frame)))
     if (this.#filmless) this.shown = this.wanted
     else if (!this.#seeking) this.#seek()
   }
@@ -59,11 +92,28 @@ export class Player {
     this.go((this.playing ? this.shown : this.wanted) + by)
   }
 
+  /** Run on while a key is held: the next step is asked for only when the last one is on the screen. */
+  run(by: number): void {
+    if (this.#running !== null) return
+    this.step(by)
+    this.#running = setInterval(() => {
+      if (!this.#seeking) this.step(by)
+    }, RUN_MS)
+  }
+
+  /** The key was let go. */
+  rest(): void {
+    if (this.#running !== null) clearInterval(this.#running)
+    this.#running = null
+  }
+
   toggle(): void {
     if (!this.#video) return
     if (this.playing) return this.pause()
+    const { loop } = this
+    if (loop && (this.shown < loop.first || this.shown >= loop.last)) this.#video.currentTime = midTime(this.#pts, loop.first)
     this.playing = true
-    this.#video.playbackRate = this.speed
+    this.#pace()
     void this.#video.play().catch(() => (this.playing = false))
   }
 
@@ -72,9 +122,27 @@ export class Player {
   }
 
   cycleSpeed(): void {
-    const next = SPEEDS[(SPEEDS.indexOf(this.speed) + 1) % SPEEDS.length]
-    this.speed = next ?? 1
-    if (this.#video) this.#video.playbackRate = this.speed
+    const speeds: readonly Speed[] = this.highSpeed ? [...SPEEDS, 'real'] : SPEEDS
+    this.speed = speeds[(speeds.indexOf(this.speed) + 1) % speeds.length] ?? 1
+    this.#pace()
+  }
+
+  /** Play a stretch over and over; the same again ends that. */
+  toggleLoop(first: number, last: number): void {
+    this.loop = this.loop && this.loop.first === first && this.loop.last === last ? null : { first, last }
+  }
+
+  toggleSound(): void {
+    this.sound = !this.sound
+    this.#pace()
+  }
+
+  #pace(): void {
+    if (!this.#video) return
+    const wanted = this.speed === 'real' ? this.rateAt(this.shown) : this.speed
+    const rate = Math.max(SLOWEST, Math.min(FASTEST, wanted))
+    if (this.#video.playbackRate !== rate) this.#video.playbackRate = rate
+    this.#video.muted = !this.sound
   }
 
   #seek(): void {
@@ -104,9 +172,15 @@ export class Player {
     const presented = (_now: number, frame: VideoFrameCallbackMetadata) => {
       if (this.#video !== video) return
       this.shown = frameAt(this.#pts, frame.mediaTime)
-      if (this.playing) this.wanted = this.shown
+      if (this.playing) this.#played(video)
       video.requestVideoFrameCallback(presented)
     }
     video.requestVideoFrameCallback(presented)
+  }
+
+  #played(video: HTMLVideoElement): void {
+    this.wanted = this.shown
+    if (this.loop && this.shown >= this.loop.last) video.currentTime = midTime(this.#pts, this.loop.first)
+    if (this.speed === 'real') this.#pace()
   }
 }

@@ -1,4 +1,4 @@
-import { beforeEach, describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { Player, SPEEDS } from './player.svelte'
 
 const PTS = [0, 0.033, 0.066, 0.133, 0.166, 0.2]
@@ -121,6 +121,20 @@ describe('a clip whose film is not kept', () => {
   })
 })
 
+describe('taking over an element that was stepped before', () => {
+  it('shows the frame that is on it, and goes on to the one asked for', () => {
+    video.currentTime = 0.1
+    const next = new Player()
+    next.go(2)
+    next.attach(video as unknown as HTMLVideoElement, PTS)
+    expect([next.shown, next.wanted]).toEqual([2, 2])
+    const other = new Player()
+    other.attach(video as unknown as HTMLVideoElement, PTS)
+    expect(other.shown).toBe(2)
+    expect(video.seeks.at(-1)).toBeCloseTo((0 + 0.033) / 2)
+  })
+})
+
 describe('letting go', () => {
   it('leaves the element alone once it is off the page', () => {
     const other = new FakeVideo()
@@ -129,5 +143,69 @@ describe('letting go', () => {
     letGo()
     own.go(3)
     expect(other.seeks).toHaveLength(0)
+  })
+})
+
+describe('high-speed capture', () => {
+  // Eight seconds of the file are one of reality from frame 2 on.
+  const REAL = [0, 0.033, 0.066, 0.074375, 0.0785, 0.08275]
+  beforeEach(() => {
+    player = new Player()
+    player.attach(video as unknown as HTMLVideoElement, PTS, REAL)
+  })
+  it('is known by how long the file takes over a second of reality', () => {
+    expect(player.highSpeed).toBe(true)
+    expect(player.rateAt(0)).toBeCloseTo(1)
+    expect(player.rateAt(2)).toBeCloseTo(8)
+    expect(player.rateAt(5)).toBeCloseTo(8)
+  })
+  it('offers real time after the slow speeds, and follows a ramp while it plays', () => {
+    player.speed = 0.125
+    player.cycleSpeed()
+    expect(player.speed).toBe('real')
+    player.toggle()
+    video.present(0.01)
+    expect(video.playbackRate).toBeCloseTo(1)
+    video.present(0.15)
+    expect(video.playbackRate).toBeCloseTo(8)
+    player.cycleSpeed()
+    expect(player.speed).toBe(1)
+  })
+})
+
+describe('a loop', () => {
+  it('goes back to its first frame when its last one is shown, and ends by the same again', () => {
+    player.toggleLoop(1, 3)
+    player.toggle()
+    expect(video.seeks.at(-1)).toBeCloseTo((0.033 + 0.066) / 2)
+    video.present(0.066)
+    const before = video.seeks.length
+    video.present(0.133)
+    expect(video.seeks).toHaveLength(before + 1)
+    expect(video.seeks.at(-1)).toBeCloseTo((0.033 + 0.066) / 2)
+    player.toggleLoop(1, 3)
+    expect(player.loop).toBeNull()
+  })
+})
+
+describe('a held key', () => {
+  it('runs on only when the last step is on the screen, and rests when it is let go', () => {
+    vi.useFakeTimers()
+    try {
+      player.run(1)
+      player.run(1)
+      expect(player.wanted).toBe(1)
+      vi.advanceTimersByTime(200)
+      expect(player.wanted).toBe(1)
+      video.settle(0.033)
+      vi.advanceTimersByTime(40)
+      expect(player.wanted).toBe(2)
+      player.rest()
+      video.settle(0.066)
+      vi.advanceTimersByTime(500)
+      expect(player.wanted).toBe(2)
+    } finally {
+      vi.useRealTimers()
+    }
   })
 })

@@ -1,0 +1,90 @@
+<script lang="ts">
+  import { createQuery, useQueryClient } from '@tanstack/svelte-query'
+  import { client, unwrap, type Schemas } from '../api/client'
+
+  /** What is asked differently of a student, and asking something differently. */
+  let { student }: { student: string } = $props()
+  const queries = useQueryClient()
+  let open = $state(false)
+  const path = $derived({ params: { path: { student_id: student } } })
+  const rows = createQuery(() => ({
+    queryKey: ['adaptations', student],
+    queryFn: () => unwrap(client.GET('/api/students/{student_id}/adaptations', path)),
+  }))
+  const techniques = createQuery(() => ({ queryKey: ['techniques'], queryFn: () => unwrap(client.GET('/api/techniques')), enabled: open }))
+  let failure = $state('')
+  let form = $state({ technique: '', checkpoint: '', action: 'off' as 'off' | 'relaxed', low: '', high: '', reason: '' })
+  const checkpoints = $derived(techniques.data?.find((technique) => technique.id === form.technique)?.checkpoints ?? [])
+  const asked = $derived(checkpoints.find((checkpoint) => checkpoint.id === form.checkpoint))
+  const number = (text: string) => (text.trim() === '' ? null : Number(text.replace(',', '.')))
+
+  async function done(answer: Promise<Schemas['AdaptationOut'][]>): Promise<void> {
+    try {
+      queries.setQueryData(['adaptations', student], await answer)
+      failure = ''
+      open = false
+      form = { technique: '', checkpoint: '', action: 'off', low: '', high: '', reason: '' }
+    } catch (error) {
+      failure = error instanceof Error ? error.message : String(error)
+    }
+  }
+
+  function add(event: Event): void {
+    event.preventDefault()
+    const within: [number | null, number | null] | null = form.action === 'relaxed' ? [number(form.low), number(form.high)] : null
+    const body = { technique: form.technique, checkpoint: form.checkpoint, action: form.action, within, reason: form.reason }
+    void done(unwrap(client.POST('/api/students/{student_id}/adaptations', { ...path, body })))
+  }
+
+  function end(id: string): void {
+    void done(unwrap(client.DELETE('/api/students/{student_id}/adaptations/{adaptation_id}', { params: { path: { student_id: student, adaptation_id: id } } })))
+  }
+</script>
+
+<section aria-label="Adaptations" class="mt-8">
+  <div class="flex items-baseline gap-4">
+    <h2>Asked differently</h2>
+    <button class="text-sm underline" aria-expanded={open} onclick={() => (open = !open)}>{open ? 'Cancel' : 'Adapt a checkpoint'}</button>
+  </div>
+  {#if rows.data?.length === 0 && !open}<p class="soft text-sm">Nothing: every checkpoint is asked as of anyone. Short limbs, a stiff back or an old injury are reasons to relax one or switch it off.</p>{/if}
+  {#if failure}<p class="notice bad text-sm" role="alert">{failure}</p>{/if}
+  <ul class="text-sm">
+    {#each rows.data ?? [] as row (row.id)}
+      <li class="rule-b flex flex-wrap items-baseline gap-x-4 py-1.5" data-adaptation={row.checkpoint}>
+        <b class="font-semibold">{row.ask}</b>
+        <span class="soft">{row.technique_name}</span>
+        <span class="num">{row.words}</span>
+        <span>“{row.reason}”</span>
+        <button class="ml-auto underline" onclick={() => end(row.id)}>Ask again</button>
+      </li>
+    {/each}
+  </ul>
+  {#if open}
+    <form class="mt-2 flex flex-wrap items-end gap-3 text-sm" onsubmit={add}>
+      <label>Technique<br />
+        <select class="field" bind:value={form.technique} required>
+          <option value="" disabled>choose</option>
+          {#each techniques.data ?? [] as technique (technique.id)}<option value={technique.id}>{technique.name}</option>{/each}
+        </select>
+      </label>
+      <label>Checkpoint<br />
+        <select class="field max-w-72" bind:value={form.checkpoint} required disabled={!form.technique}>
+          <option value="" disabled>choose</option>
+          {#each checkpoints as checkpoint (checkpoint.id)}<option value={checkpoint.id}>{checkpoint.ask}</option>{/each}
+        </select>
+      </label>
+      <label>What changes<br />
+        <select class="field" bind:value={form.action}>
+          <option value="off">not asked</option>
+          <option value="relaxed" disabled={!asked || asked.by_eye}>another range</option>
+        </select>
+      </label>
+      {#if form.action === 'relaxed'}
+        <label>From{asked?.unit ? ` (${asked.unit})` : ''}<br /><input class="field num w-20" inputmode="decimal" bind:value={form.low} placeholder="no limit" /></label>
+        <label>To<br /><input class="field num w-20" inputmode="decimal" bind:value={form.high} placeholder="no limit" /></label>
+      {/if}
+      <label class="grow">Reason<br /><input class="field w-full" maxlength="400" bind:value={form.reason} required placeholder="an old injury" /></label>
+      <button class="button main">Keep</button>
+    </form>
+  {/if}
+</section>

@@ -1,0 +1,228 @@
+<script lang="ts">
+  import type { Schemas } from '../api/client'
+  import { spoken } from '../parts/words'
+  import Drawing from './Drawing.svelte'
+  import { pointName, sided, type Side } from './words'
+
+  let { lesson, drawn }: { lesson: Schemas['LessonOut']; drawn: Schemas['DrawnOut'][] } = $props()
+
+  let side: Side = $state('right')
+  let chosen: Record<string, string> = $state({})
+  let open = $state('')
+  const choice = (key: string, usual: string) => chosen[key] ?? usual
+  const asked = (checkpoint: Schemas['LessonCheckpointOut']) =>
+    Object.entries(checkpoint.when).every(([group, wanted]) => {
+      const option = lesson.options.find((other) => other.key === group)
+      return !option || wanted.includes(choice(group, option.default))
+    })
+  const left = $derived(lesson.checkpoints.filter((checkpoint) => !asked(checkpoint)).length)
+  const picked = $derived(lesson.options.map((option) => option.choices.find((c) => c.key === choice(option.key, option.default))))
+  const cautions = $derived([...new Set([...lesson.cautions, ...picked.flatMap((c) => c?.cautions ?? [])])])
+</script>
+
+<article>
+  <header>
+    <h1>{lesson.name}</h1>
+    <p class="soft">
+      {lesson.family}{#if lesson.aliases.length}&ensp;·&ensp;also {lesson.aliases.join(', ')}{/if}
+    </p>
+  </header>
+
+  <section class="notice bad mt-4" aria-label="Cautions">
+    <h2>With care</h2>
+    <ul class="mt-1 list-disc pl-5 text-sm">{#each cautions as caution (caution)}<li>{caution}</li>{/each}</ul>
+  </section>
+
+  <div class="mt-4 grid gap-x-8 gap-y-3 md:grid-cols-2">
+    <div>
+      <h2>What it is</h2>
+      <p>{lesson.summary}</p>
+    </div>
+    <div>
+      <h2>When it works</h2>
+      <p>{lesson.works_when}</p>
+      {#if lesson.starts_from}<p class="mt-1 text-sm"><span class="soft">Starts from</span> {lesson.starts_from.name.toLowerCase()}: {lesson.starts_from.text.toLowerCase()}.</p>{/if}
+      {#if lesson.falls_back_to.length}<p class="text-sm"><span class="soft">Falls back to</span> {lesson.falls_back_to.map((p) => p.name.toLowerCase()).join(', ')}.</p>{/if}
+    </div>
+  </div>
+  {#if lesson.look_alikes.length}
+    <p class="mt-3 text-sm"><span class="soft">Not to be taken for</span> {#each lesson.look_alikes as other, i (other.name)}{i ? '; ' : ''}<b class="font-semibold">{other.name}</b>: {other.text}{/each}.</p>
+  {/if}
+
+  <div class="switches mt-5">
+    <div role="group" aria-label="Side">
+      <span class="soft">Side</span>
+      {#each ['right', 'left'] as const as one (one)}
+        <button class="chip" aria-pressed={side === one} onclick={() => (side = one)}>{one}</button>
+      {/each}
+    </div>
+    {#each lesson.options as option (option.key)}
+      <div role="group" aria-label={spoken(option.key)}>
+        <span class="soft">{spoken(option.key)}</span>
+        {#each option.choices as one (one.key)}
+          <button
+            class="chip"
+            title={one.purpose}
+            aria-pressed={choice(option.key, option.default) === one.key}
+            onclick={() => (chosen = { ...chosen, [option.key]: one.key })}>{one.name}</button>
+        {/each}
+        <span class="text-sm">{option.choices.find((c) => c.key === choice(option.key, option.default))?.purpose}</span>
+      </div>
+    {/each}
+  </div>
+
+  <h2 class="mt-6">Phases and events</h2>
+  <ol class="mt-1 text-sm">
+    {#each lesson.phases as phase, i (phase)}
+      <li class="rule-b grid gap-x-4 py-1.5 md:grid-cols-[11rem_1fr]">
+        <span class="font-semibold"><span class="num soft mr-2">{i + 1}</span>{spoken(phase)}</span>
+        <span>
+          {#each lesson.events.filter((event) => event.phase === phase) as event (event.key)}
+            <span class="block"><b class="font-semibold">{spoken(event.key)}</b> <span class="soft">{sided(event.mark, side)}</span></span>
+          {:else}<span class="soft">no event</span>{/each}
+        </span>
+      </li>
+    {/each}
+  </ol>
+  <p class="soft mt-1 text-sm">Taught in this order: {lesson.teaching_order.map(spoken).join(', ').toLowerCase()}. Ladder: {lesson.ladder.map(spoken).join(' · ').toLowerCase()}.</p>
+
+  <h2 class="mt-6">Checkpoints</h2>
+  {#if left}<p class="soft text-sm" role="status">{left} {left === 1 ? 'is' : 'are'} not asked with these options.</p>{/if}
+  <ul class="mt-1" style="border-top: 2px solid var(--ink)">
+    {#each lesson.checkpoints as checkpoint (checkpoint.id)}
+      {@const picture = drawn.find((other) => other.id === checkpoint.id)}
+      <li class="rule-b py-2" class:out={!asked(checkpoint)} data-lesson-checkpoint={checkpoint.id}>
+        <div class="line">
+          <span class="soft text-sm">{spoken(checkpoint.phase)}</span>
+          <span>
+            <b class="font-semibold">{checkpoint.ask}</b>
+            {#if checkpoint.safety}<span class="safety">safety</span>{/if}
+            {#if checkpoint.core}<span class="soft text-xs">core</span>{/if}
+            <span class="block text-sm">“{checkpoint.cues.join('” · “')}”{#if checkpoint.cues_for_children.length}<span class="soft"> · children: “{checkpoint.cues_for_children.join('”, “')}”</span>{/if}</span>
+          </span>
+          <span class="text-sm">
+            <span class="num">{checkpoint.wanted}</span>
+            <span class="soft block">{checkpoint.kind}</span>
+          </span>
+          <button class="more" aria-expanded={open === checkpoint.id} onclick={() => (open = open === checkpoint.id ? '' : checkpoint.id)}>{open === checkpoint.id ? 'Less' : 'More'}</button>
+        </div>
+        {#if open === checkpoint.id}
+          <div class="mt-2 grid gap-6 md:grid-cols-2">
+            <dl class="text-sm">
+              <dt>Why</dt><dd>{checkpoint.why}.</dd>
+              {#if checkpoint.reason_for_range}<dt>Why this range</dt><dd>{checkpoint.reason_for_range}.</dd>{/if}
+              {#if checkpoint.look_for}<dt>Look for</dt><dd>{checkpoint.look_for}.</dd>{/if}
+              <dt>Missed, it is called</dt><dd>{spoken(checkpoint.fault)}, of the family “{checkpoint.family}”.</dd>
+              {#if checkpoint.leads_to.length}<dt>Leads to</dt><dd>{checkpoint.leads_to.map(spoken).join(', ').toLowerCase()}.</dd>{/if}
+              {#if checkpoint.points.length}<dt>Reads</dt><dd>{checkpoint.points.map((point) => pointName(point, side)).join(', ')}{#if checkpoint.at.length}, at {checkpoint.at.map(spoken).join(', ').toLowerCase()}{/if}.</dd>{/if}
+            </dl>
+            {#if picture}
+              <figure>
+                <Drawing drawn={picture} kind={checkpoint.kind} {side} />
+                {#if picture.value}<figcaption class="num mt-1 text-sm">{picture.value} on the sample rep</figcaption>{/if}
+              </figure>
+            {/if}
+          </div>
+        {/if}
+      </li>
+    {/each}
+  </ul>
+
+  {#if lesson.decisions.length}
+    <h2 class="mt-6">Decision points</h2>
+    <ul class="text-sm">
+      {#each lesson.decisions as decision (decision.says)}
+        <li class="rule-b py-2">
+          <b class="font-semibold">{decision.says}.</b>
+          {#if decision.within_ms}<span class="soft">Within <span class="num">{decision.within_ms} ms</span>.</span>{/if}
+          {#if decision.why}<span class="soft">{decision.why}.</span>{/if}
+          <ul class="list-disc pl-5">{#each decision.answers as answer (answer)}<li>{answer}</li>{/each}{#each decision.wrong as wrong (wrong)}<li style="color: var(--alarm)">Wrong: {wrong}</li>{/each}</ul>
+        </li>
+      {/each}
+    </ul>
+  {/if}
+
+  {#if lesson.drills.length}
+    <h2 class="mt-6">Drills</h2>
+    <ul class="text-sm">
+      {#each lesson.drills as drill (drill.name)}
+        <li class="rule-b grid gap-x-4 py-2 md:grid-cols-[14rem_1fr]">
+          <span><b class="font-semibold">{drill.name}</b><span class="num block">{drill.dose}{#if drill.minutes} · {drill.minutes} min{/if}</span></span>
+          <span>{drill.how}.{#if drill.answers.length}<span class="soft block">For {drill.answers.map(spoken).join(', ').toLowerCase()}.{#if drill.solo} Alone: {drill.solo.toLowerCase()}.{/if}{#if drill.resistance_from} Partner: {drill.resistance_from}.{/if}</span>{/if}</span>
+        </li>
+      {/each}
+    </ul>
+  {/if}
+  <p class="soft mt-6 text-sm">Lacertus measures pictures. It is no medical or safety device. Numbers marked as conventions are where a line was drawn, not laws.</p>
+</article>
+
+<style>
+  .switches {
+    display: grid;
+    gap: 0.4rem;
+  }
+  .switches > div {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    gap: 0.5rem;
+  }
+  .switches > div > .soft:first-child {
+    min-width: 6rem;
+    font-size: 0.9rem;
+  }
+  .chip {
+    border: 1px solid var(--soft);
+    padding: 0.1rem 0.6rem;
+    font-size: 0.9rem;
+    cursor: pointer;
+  }
+  .chip[aria-pressed='true'] {
+    background: var(--performer);
+    border-color: var(--performer);
+    color: var(--page);
+  }
+  .line {
+    display: grid;
+    grid-template-columns: 7rem 1fr 10.5rem 3rem;
+    gap: 0 1rem;
+    align-items: baseline;
+  }
+  .more {
+    text-decoration: underline;
+    font-size: 0.9rem;
+    cursor: pointer;
+  }
+  .out {
+    opacity: 0.45;
+  }
+  .safety {
+    color: var(--alarm);
+    font-size: 0.75rem;
+    font-weight: 600;
+  }
+  dt {
+    color: var(--soft);
+    margin-top: 0.35rem;
+  }
+  @media (max-width: 720px) {
+    .line {
+      grid-template-columns: 1fr auto;
+    }
+    .line > :first-child {
+      display: none;
+    }
+    .line > :nth-child(2) {
+      grid-column: 1 / -1;
+    }
+  }
+  @media print {
+    .more,
+    .switches {
+      display: none;
+    }
+    li {
+      break-inside: avoid;
+    }
+  }
+</style>
