@@ -2,24 +2,24 @@
 
 from __future__ import annotations
 
-import os
-import subprocess
-import sys
-import time
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 
 import httpx
+import hypothesis
 import pytest
 from sqlalchemy.orm import Session
 
-from lacertus.local.postgres import LocalPostgres
 from lacertus.studio.clips import record
 from lacertus.studio.scene import Shot, truth
 from lacertus.studio.script import Script, read_script, shots_of
+from tests.place import Server, place
+from tests.services.academy import Hall, hall
 
-ROOT = Path(__file__).resolve().parent.parent
+# A slow machine is no failure.
+hypothesis.settings.register_profile("untimed", deadline=None)
+hypothesis.settings.load_profile("untimed")
+
 SMALL = {"camera": {"size": [480, 270]}, "scatter": 0.0, "lacertus_script": 1}
 LOW = [{"faults": {"low-chamber": 0.95, "no-return": 260}}]
 SCRIPTS = {
@@ -63,27 +63,8 @@ def truths(shots: dict[str, Shot]) -> dict[str, dict]:  # type: ignore[type-arg]
 @pytest.fixture(scope="session")
 def environment(tmp_path_factory: pytest.TempPathFactory) -> Iterator[dict[str, str]]:
     """A database, media and uploads of the tests' own, in this process's environment."""
-    folder = tmp_path_factory.mktemp("lacertus")
-    (ROOT / ".run").mkdir(exist_ok=True)
-    postgres = LocalPostgres(ROOT / ".run" / f"test-{os.getpid()}", durable=False)
-    postgres.start()
-    values = {
-        "LACERTUS_DATABASE_URL": postgres.url,
-        "LACERTUS_MEDIA_URL": f"file://{folder}/media",
-        "LACERTUS_UPLOADS_DIR": f"{folder}/uploads",
-        "LACERTUS_UI_DIR": str(ROOT / "ui" / "dist"),
-    }
-    os.environ.update(values)
-    from lacertus.jobs.queue import open_queue
-    from lacertus.settings import settings
-    from lacertus.store import database
-
-    settings.cache_clear()
-    database.upgrade()
-    open_queue()
-    yield values
-    database.engine().dispose()
-    postgres.destroy()
+    with place(tmp_path_factory.mktemp("lacertus")) as values:
+        yield values
 
 
 @pytest.fixture
@@ -101,40 +82,20 @@ def db(environment: dict[str, str]) -> Iterator[Session]:
         yield current
 
 
-@dataclass(frozen=True)
-class Server:
-    """A running server with a worker beside it."""
-
-    url: str
-    worker: subprocess.Popen[bytes]
+@pytest.fixture
+def where(db: Session) -> Hall:
+    """An academy with a coach and a student."""
+    return hall(db)
 
 
 @pytest.fixture(scope="session")
 def server(environment: dict[str, str], tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    """The real server and worker, as processes of their own."""
-    from lacertus.local.demo import START_LIMIT_S
+    """The real server and worker."""
     from lacertus.local.postgres import free_port
 
-    port = free_port()
-    log = (tmp_path_factory.mktemp("server") / "log").open("wb")
-    processes = [
-        subprocess.Popen([sys.executable, "-m", "lacertus.cli", *command], env=os.environ | environment, stdout=log, stderr=log)
-        for command in (["worker"], ["serve", "--port", str(port)])
-    ]
-    url = f"http://127.0.0.1:{port}"
-    deadline = time.monotonic() + START_LIMIT_S
-    while True:
-        try:
-            httpx.get(f"{url}/api/health").raise_for_status()
-            break
-        except httpx.HTTPError:
-            if time.monotonic() > deadline:
-                raise
-            time.sleep(0.1)
-    yield Server(url, processes[0])
-    for process in processes:
-        process.terminate()
-        process.wait(15)
+    found = Server(free_port(), environment, tmp_path_factory.mktemp("server") / "log")
+    yield found
+    found.stop()
 
 
 @pytest.fixture

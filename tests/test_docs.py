@@ -13,8 +13,8 @@ from lacertus.core.measures import KINDS
 from lacertus.library import shipped
 from lacertus.local.schemas import SCHEMAS, rep_schema, technique_schema, text_of
 from lacertus.settings import ENVIRONMENT, Settings
-from tests.conftest import ROOT
 from tests.core.build import rep_data, technique_data
+from tests.place import ROOT
 
 DOCS = ROOT / "docs"
 

@@ -20,7 +20,7 @@ from lacertus.local.demo import Demo, DemoFailed
 from lacertus.local.postgres import LocalPostgres, NoPostgres, free_port
 from lacertus.logs import configure_logs
 from lacertus.settings import ENVIRONMENT, Settings, read_settings
-from tests.conftest import ROOT
+from tests.place import ROOT
 
 
 @pytest.fixture(scope="module")

@@ -1,4 +1,4 @@
-"""script/bench NAME: accuracy, studio."""
+"""script/bench NAME: accuracy, studio, intake, memory, judging."""
 
 from __future__ import annotations
 
@@ -8,9 +8,15 @@ import sys
 # One thread, so that what is measured is the work of one core and not threads that wait for each other.
 os.environ["NUMBA_NUM_THREADS"] = "1"
 
-from tests.bench import accuracy, studio
+from tests.bench import accuracy, intake, judging, studio
 
-BENCHES = {"accuracy": accuracy.main, "studio": studio.main}
+BENCHES = {
+    "accuracy": accuracy.main,
+    "studio": studio.main,
+    "intake": intake.main,
+    "memory": intake.memory_main,
+    "judging": judging.main,
+}
 
 if __name__ == "__main__":
     names = sys.argv[1:] or list(BENCHES)

@@ -7,22 +7,19 @@ from contextlib import contextmanager
 
 import pytest
 from playwright.sync_api import Browser, Page, ViewportSize, expect
-from sqlalchemy.orm import Session
 
 from tests.browser import walk
-from tests.conftest import Server
-from tests.services.academy import Hall, hall
+from tests.place import Server
+from tests.services.academy import Hall
+
+# A slow machine is no failure.
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="module")
 def browser() -> Iterator[Browser]:
     with walk.chromium() as found:
         yield found
-
-
-@pytest.fixture
-def where(db: Session) -> Hall:
-    return hall(db)
 
 
 @contextmanager

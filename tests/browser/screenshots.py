@@ -47,6 +47,27 @@ def student(page: Page) -> None:
     expect(page.locator("figure img").first).to_be_visible()
 
 
+def techniques(page: Page) -> None:
+    page.get_by_role("link", name="Techniques").click()
+    expect(page.get_by_role("link", name="Front kick")).to_be_visible()
+
+
+def lesson(page: Page) -> None:
+    techniques(page)
+    page.get_by_role("link", name="Front kick").click()
+    line = page.locator('[data-lesson-checkpoint="tight_chamber"]')
+    line.get_by_role("button", name="More").click()
+    expect(line.locator("svg")).to_be_visible()
+    line.scroll_into_view_if_needed()
+
+
+def editor(page: Page) -> None:
+    techniques(page)
+    page.get_by_role("link", name="Outer reap").click()
+    page.get_by_role("link", name="Make our own version").click()
+    expect(page.get_by_text("No problems.")).to_be_visible()
+
+
 VIEWS: tuple[tuple[str, dict[str, int], Callable[[Page], None]], ...] = (
     ("clips", DESK, clips),
     ("bench", DESK, bench),
@@ -54,6 +75,9 @@ VIEWS: tuple[tuple[str, dict[str, int], Callable[[Page], None]], ...] = (
     ("students", DESK, students),
     ("student", DESK, student),
     ("student-phone", PHONE, student),
+    ("techniques", DESK, techniques),
+    ("lesson", DESK, lesson),
+    ("technique-editor", DESK, editor),
 )
 
 

@@ -42,8 +42,25 @@ def shown_frame(page: Page) -> int:
 
 def stamped_frame(page: Page) -> int | None:
     """The number read out of the picture on the screen."""
-    picture = Image.open(io.BytesIO(page.locator("video").screenshot()))
+    picture = Image.open(io.BytesIO(page.locator("video").first.screenshot()))
     return read_stamp(np.asarray(picture.convert("RGB")))
+
+
+def picture_true(page: Page) -> None:
+    """The picture on the screen carries the number shown; a screenshot may catch the repaint before, so three are allowed."""
+    seen = [stamped_frame(page)]
+    while seen[-1] != shown_frame(page) and len(seen) < 3:
+        seen.append(stamped_frame(page))
+    assert seen[-1] == shown_frame(page), f"the number says {shown_frame(page)}, the picture {seen}"
+
+
+def first_picture(page: Page) -> None:
+    """Wait until the browser has painted the first frame; a busy machine takes its time over the first one only."""
+    for _ in range(100):
+        if stamped_frame(page) == shown_frame(page):
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError("the first frame was not painted within ten seconds")
 
 
 def go_to(page: Page, frame: int) -> None:

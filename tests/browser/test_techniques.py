@@ -1,0 +1,115 @@
+"""The Techniques screen: found by any name, read as a lesson, written anew with every problem told."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import httpx
+import pytest
+from playwright.sync_api import Page, expect
+
+SQUAT = """\
+lacertus_technique: 1
+id: deep-squat
+names: {main: Deep squat, aliases: [sit]}
+family: position
+phases: [down]
+events:
+  lowest: {phase: down, mark: First frame in which the hips no longer sink}
+checkpoints:
+  - id: knee_folded
+    phase: down
+    kind: angle
+    ask: Knee folded
+    measure: {points: [working_hip, working_knee, working_ankle], at: lowest}
+    within: [null, 90]
+    fault: {code: half-squat, family: half range}
+    cues: [Sit by your heels]
+    why: A high squat cannot roll
+cautions: [supervised]
+"""
+
+
+@pytest.fixture
+def techniques(page: Page) -> Page:
+    page.get_by_role("link", name="Techniques").click()
+    expect(page.get_by_role("heading", name="Techniques")).to_be_visible()
+    return page
+
+
+def test_a_technique_is_found_by_another_schools_name_and_read(techniques: Page) -> None:
+    page = techniques
+    page.get_by_label("Find a technique").fill("mae geri")
+    expect(page.locator("main li")).to_have_count(1)
+    page.get_by_role("link", name=re.compile("Front kick")).click()
+    expect(page.get_by_role("heading", name="Front kick")).to_be_visible()
+    expect(page.get_by_label("Cautions")).to_contain_text("supervision")
+    line = page.locator('[data-lesson-checkpoint="tight_chamber"]')
+    line.get_by_role("button", name="More").click()
+    expect(line.locator("svg")).to_contain_text("right knee")
+    page.get_by_role("group", name="Side").get_by_role("button", name="left").click()
+    expect(line.locator("svg")).to_contain_text("left knee")
+    page.get_by_role("button", name="Push", exact=True).click()
+    expect(page.get_by_role("status")).to_contain_text("not asked with these options")
+
+
+def test_nothing_found_says_what_to_do(techniques: Page) -> None:
+    techniques.get_by_label("Find a technique").fill("moon dance")
+    expect(techniques.get_by_text("No technique is called")).to_be_visible()
+
+
+def test_a_technique_is_written_checked_as_it_is_typed_and_kept(techniques: Page, tmp_path: Path) -> None:
+    page = techniques
+    page.get_by_role("link", name="Write or import one").click()
+    expect(page.get_by_text("No problems.")).to_be_visible()
+    broken = tmp_path / "squat.yaml"
+    broken.write_text(SQUAT.replace("working_knee", "working_tail"))
+    page.get_by_test_id("technique-file").set_input_files(broken)
+    problems = page.get_by_test_id("problems")
+    expect(problems).to_contain_text("“working_tail” is no landmark")
+    expect(problems).to_contain_text("line 13")
+    expect(page.get_by_role("button", name="Save")).to_be_disabled()
+    page.reload()
+    expect(page.get_by_test_id("problems")).to_contain_text("working_tail")
+    page.get_by_label("Technique file").fill(SQUAT)
+    expect(page.get_by_text("No problems.")).to_be_visible()
+    expect(page.locator("figure svg")).to_contain_text("right knee")
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("heading", name="Deep squat")).to_be_visible()
+    expect(page.get_by_text("academy’s own version")).to_be_visible()
+
+
+def test_a_file_goes_out_and_comes_in_the_same(client: httpx.Client) -> None:
+    text = client.get("/api/techniques/side-kick/file").text
+    kept = client.put("/api/techniques", json={"text": text})
+    assert kept.status_code == 200 and kept.json()["own"] is True
+    assert client.get("/api/techniques/side-kick/file").text == text
+    again = client.put("/api/techniques", json={"text": text.replace("Side kick", "Our side kick")}).json()
+    assert (again["version"], again["name"]) == (2, "Our side kick")
+
+
+@pytest.mark.parametrize(
+    "text", ["", "a: [", "&a [*a]", "lacertus_technique: 1", "x" * 200_001], ids=["empty", "torn", "alias", "bare", "huge"]
+)
+def test_a_bad_text_is_refused_with_what_is_wrong(client: httpx.Client, text: str) -> None:
+    answer = client.put("/api/techniques", json={"text": text})
+    assert answer.status_code in (400, 422) and answer.json()["message"]
+    assert client.get("/api/techniques").status_code == 200
+
+
+def test_a_checkpoint_is_switched_off_for_one_student_and_asked_again(page: Page) -> None:
+    page.get_by_role("link", name="Students").click()
+    page.get_by_role("link", name="A Student").click()
+    part = page.get_by_label("Adaptations")
+    part.get_by_role("button", name="Adapt a checkpoint").click()
+    part.get_by_label("Technique").select_option(label="Front kick")
+    part.get_by_label("Checkpoint").select_option(label="Kicking leg nearly straight at full reach")
+    part.get_by_label("What changes").select_option(label="another range")
+    part.get_by_role("textbox", name="From").fill("130")
+    part.get_by_label("Reason").fill("stiff hamstring")
+    part.get_by_role("button", name="Keep").click()
+    line = part.locator('[data-adaptation="leg_straight"]')
+    expect(line).to_contain_text("at least 130°")
+    line.get_by_role("button", name="Ask again").click()
+    expect(line).to_have_count(0)
