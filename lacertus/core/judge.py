@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
 from lacertus.core.errors import BadInput, BadRep, Coincident, DidNotHappen, NotSeen, WrongAnswer
 from lacertus.core.measures import KINDS, Reading
@@ -123,7 +122,8 @@ def blank_of(checkpoint: Checkpoint, within: Wanted | None) -> Judgement:
 
 
 def _judge(checkpoint: Checkpoint, technique: Technique, scene: Scene) -> Judgement:
-    blank = blank_of(checkpoint, wanted_range(checkpoint, technique, scene.rep))
+    within = wanted_range(checkpoint, technique, scene.rep)
+    blank = blank_of(checkpoint, within)
     left_out = _why_not_asked(checkpoint, technique, scene.rep) or _branch_not_taken(checkpoint, technique, scene.rep)
     if left_out is not None:
         return replace(blank, verdict=Verdict.NOT_ASKED, reason=left_out)
@@ -190,34 +190,39 @@ def _confirmed(found: Judgement, reading: Reading, checkpoint: Checkpoint, rep: 
 
 def weigh(blank: Judgement, reading: Reading, checkpoint: Checkpoint) -> Judgement:
     """The verdict on what was read, with its reason."""
-    found = replace(
+    verdict, reason = _weighed(blank.within, reading, checkpoint)
+    return replace(
         blank,
+        verdict=verdict,
+        reason=reason,
         value=reading.value,
         uncertainty=reading.u,
         unit=reading.unit,
         frames=tuple(dict.fromkeys(reading.frames)),
         notes=reading.notes,
     )
+
+
+def _weighed(within: Wanted | None, reading: Reading, checkpoint: Checkpoint) -> tuple[Verdict, str | None]:
     if KINDS[checkpoint.kind].by_eye:
-        yes = reading.value >= 0.5
-        return replace(found, verdict=Verdict.MET if yes else Verdict.MISSED, reason=None if yes else "answered no")
+        return (Verdict.MET, None) if reading.value >= 0.5 else (Verdict.MISSED, "answered no")
     least, most = checkpoint.measure.natural_bounds
-    lo, hi = blank.within or (None, None)
+    lo, hi = within or (None, None)
     limits = Limits(lo=lo, hi=hi, least=least, most=most)
     if reading.cyclic:
         # Straight is where both signs meet: an open side of the range ends there, and beyond it bends the other way.
         limits = Limits(lo=least if lo is None else lo, hi=most if hi is None else hi)
     if reading.lean_u > LEAN_SHARE_OF_RANGE * limits.width:
         reason = f"not seen from this view: lean alone leaves ±{shown(reading.lean_u, reading.unit)}; film square to it"
-        return replace(found, verdict=Verdict.NOT_SEEN, reason=reason)
-    value = _unwrapped(reading.value, limits) if reading.cyclic else reading.value
+        return Verdict.NOT_SEEN, reason
     if reading.differences:
-        return replace(found, **_in_order(reading, checkpoint))
+        return _in_order(reading, checkpoint)
+    value = _unwrapped(reading.value, limits) if reading.cyclic else reading.value
     verdict = judge_value(value, reading.u, limits, safety=checkpoint.safety, miss_margin=reading.miss_margin)
-    return replace(found, verdict=verdict, reason=_reason(verdict, value, reading, limits, checkpoint))
+    return verdict, _reason(verdict, value, reading, limits, checkpoint)
 
 
-def _in_order(reading: Reading, checkpoint: Checkpoint) -> dict[str, Any]:
+def _in_order(reading: Reading, checkpoint: Checkpoint) -> tuple[Verdict, str | None]:
     """Verdict and reason of differences that must each not be negative: the worst of them."""
     limits = Limits(lo=0.0)
     verdicts = [judge_value(value, u, limits, safety=checkpoint.safety) for value, u in reading.differences]
@@ -230,7 +235,7 @@ def _in_order(reading: Reading, checkpoint: Checkpoint) -> dict[str, Any]:
         reason = (
             f"frames {reading.frames[worst]} and {reading.frames[worst + 1]} lie {value:.0f} ms apart, too near for ±{u:.0f} ms"
         )
-    return {"verdict": verdicts[worst], "reason": reason}
+    return verdicts[worst], reason
 
 
 def _unwrapped(value: float, limits: Limits) -> float:
@@ -240,6 +245,8 @@ def _unwrapped(value: float, limits: Limits) -> float:
 
 
 def _reason(verdict: Verdict, value: float, reading: Reading, limits: Limits, checkpoint: Checkpoint) -> str | None:
+    if verdict is Verdict.MET:
+        return None
     by = limits.outside_by(value)
     limit = limits.low if limits.low - value >= value - limits.high else limits.high
     side = "short of" if limit == limits.low else "over"
@@ -274,6 +281,8 @@ def shown(value: float, unit: str | None) -> str:
 def wanted_range(checkpoint: Checkpoint, technique: Technique, rep: RepFile) -> Wanted | None:
     """The wanted range for this rep; the last `within_by` that fits rules. None where none is asked."""
     wanted = checkpoint.within or KINDS[checkpoint.kind].own_range
+    if not checkpoint.within_by:
+        return wanted
     facts = {"pace": rep.pace, "rung": rep.rung, "grade": rep.grade} | chosen_options(technique, rep)
     for key, ranges in checkpoint.within_by.items():
         fact = facts.get(key)
@@ -291,16 +300,13 @@ def _why_not_asked(checkpoint: Checkpoint, technique: Technique, rep: RepFile) -
     """Why this rep leaves the checkpoint out, or None where it is asked."""
     if checkpoint.switched_off is not None:
         return f"switched off: {checkpoint.switched_off}"
-    chosen = chosen_options(technique, rep)
     for group, wanted in checkpoint.when.items():
-        if chosen[group] not in ((wanted,) if isinstance(wanted, str) else wanted):
+        if rep.options.get(group, technique.options[group].default) not in ((wanted,) if isinstance(wanted, str) else wanted):
             return f"asked only when {group} is {wanted if isinstance(wanted, str) else ' or '.join(wanted)}"
     if KINDS[checkpoint.kind].over_reps:
         return "told over a set of reps"
-    grades = list(technique.grades or USUAL_GRADES)
-    known = rep.grade in grades and checkpoint.from_grade in grades
-    if known and grades.index(str(rep.grade)) < grades.index(str(checkpoint.from_grade)):
-        return f"asked from grade {str(checkpoint.from_grade).replace('_', ' ')}"
+    if checkpoint.from_grade and rep.grade and _below_grade(rep.grade, checkpoint.from_grade, technique):
+        return f"asked from grade {checkpoint.from_grade.replace('_', ' ')}"
     ladder, phases = technique.ladder, technique.phases
     if checkpoint.from_rung and rep.rung and ladder.index(rep.rung) < ladder.index(checkpoint.from_rung):
         return f"asked from rung {checkpoint.from_rung.replace('_', ' ')}"
@@ -314,6 +320,11 @@ def _why_not_asked(checkpoint: Checkpoint, technique: Technique, rep: RepFile) -
     if not kind.by_eye and kind.own_range is None and wanted_range(checkpoint, technique, rep) is None:
         return "not asked at this pace, rung, grade or option"
     return None
+
+
+def _below_grade(grade: str, asked: str, technique: Technique) -> bool:
+    grades = list(technique.grades or USUAL_GRADES)
+    return grade in grades and asked in grades and grades.index(grade) < grades.index(asked)
 
 
 def _branch_not_taken(checkpoint: Checkpoint, technique: Technique, rep: RepFile) -> str | None:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
-from typing import Protocol, cast, overload
+from typing import Protocol, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +19,7 @@ from lacertus.core.mass import MASS_U_SHARE, mass_weights, segments
 from lacertus.core.repfile import Body, PointEntry, RepFile
 from lacertus.core.steady import Steady
 from lacertus.core.timebase import Edge, Instant, TimeBase
-from lacertus.core.tracks import Key, Position, Source, Track, combine, spoken
+from lacertus.core.tracks import Key, KeysOnDemand, Position, Source, Track, combine, curve_through, spoken
 from lacertus.core.uncertainty import Leaning, leaning
 
 LEAST_REFERENCE_FRAMES = 10
@@ -180,11 +181,8 @@ class Scene:
     def _track(self, body: BodyName, landmark: str) -> Track:
         if (body, landmark) not in self._tracks:
             data = self.rep.bodies.get(body, NOBODY)
-            entries = data.landmarks.get(landmark, ())
-            frames = np.array([entry.frame for entry in entries], dtype=np.int64)
-            places = np.array([(entry.x, entry.y) for entry in entries], dtype=np.float64).reshape(-1, 2).T
-            keys = _Keys(entries, landmark, data, body)
-            self._tracks[body, landmark] = Track(body, landmark, keys, self.time.real_s, frames, places)
+            keys = KeysOnDemand(data.landmarks.get(landmark, ()), lambda entry: _key(entry, landmark, data, body))
+            self._tracks[body, landmark] = Track(body, landmark, keys, self.time.real_s)
         return self._tracks[body, landmark]
 
     def _keyed(self, body: BodyName, landmark: str) -> NDArray[np.bool_]:
@@ -203,8 +201,8 @@ class Scene:
 
     def has(self, body: BodyName, landmark: str, frame: int) -> bool:
         """Whether a landmark has a place in a frame."""
-        frames = self._track(body, landmark).frames
-        return frames is not None and len(frames) > 0 and bool(frames[0] <= frame <= frames[-1])
+        keyed = self._track(body, landmark).numbers
+        return bool(keyed) and keyed[0] <= frame <= keyed[-1]
 
     def _mass_weights(self, body: BodyName, frame: int) -> Mapping[str, float]:
         """Weights of the landmarks in the centre of mass; what has no point in that frame is stood in for."""
@@ -254,7 +252,20 @@ class Scene:
             parts = tuple(self._mass_weights(body, int(frames[0])).items())
         else:
             parts = anatomy.DERIVED.get(landmark, ((landmark, 1.0),))
-        return np.asarray(sum(weight * self._curve(body, part)[:, frames] for part, weight in parts))
+        if len(parts) == 1:
+            return self._curve(body, parts[0][0])[:, frames]
+        return self._mean_places([(self._track(body, part), weight) for part, weight in parts], frames)
+
+    def _mean_places(self, tracks: Sequence[tuple[Track, float]], frames: NDArray[np.int64]) -> NDArray[np.float64]:
+        """Weighted mean of landmarks. A curve follows its points linearly, so what is keyed on the same frames is one curve."""
+        alike: dict[tuple[int, ...], NDArray[np.float64]] = {}
+        for track, weight in tracks:
+            keyed = tuple(track.numbers)
+            alike[keyed] = alike[keyed] + weight * track.places if keyed in alike else weight * track.places
+        if () in alike:
+            return np.full((2, len(frames)), np.nan)
+        curves = [curve_through(np.array(keyed), places, frames, self.times) for keyed, places in alike.items()]
+        return np.asarray(sum(curves))
 
     def _curve(self, body: BodyName, landmark: str) -> NDArray[np.float64]:
         if (body, landmark) not in self._curves:
@@ -281,18 +292,15 @@ class Scene:
         self, body: BodyName, landmark: str, frames: NDArray[np.int64], weight: float
     ) -> list[tuple[tuple[str, ...], NDArray[np.float64]]]:
         track = self._track(body, landmark)
-        assert track.frames is not None
-        first, last = np.searchsorted(track.frames, (frames[0], frames[-1]))
+        first, last = bisect_left(track.numbers, frames[0]), bisect_left(track.numbers, frames[-1])
         # A curve between two keys reaches as far as the next key on both sides.
-        used = range(max(int(first) - 2, 0), min(int(last) + 3, len(track.frames)))
+        used = range(max(first - 2, 0), min(last + 3, len(track.numbers)))
         keys = [track.keys[i] for i in used]
-        if len(used) == track.frames[used.stop - 1] - track.frames[used.start] + 1:
+        if len(used) == track.numbers[used.stop - 1] - track.numbers[used.start] + 1:
             # A point on every frame: each is that frame's alone.
             reach = (np.array([key.frame for key in keys])[:, None] == frames[None, :]).astype(np.float64)
         else:
-            reach = replace(track, keys=(), frames=track.frames[used.start : used.stop], places=np.eye(len(used))).curve(
-                frames, self.times
-            )
+            reach = curve_through(track.frames[used.start : used.stop], np.eye(len(used)), frames, self.times)
         found = [
             (("own", body, landmark, str(key.frame)), weight * key.own * moved)
             for key, moved, reaches in zip(keys, reach, reach.any(axis=1).tolist(), strict=True)
@@ -303,8 +311,8 @@ class Scene:
     def keyed_heights(self, body: BodyName, tilt_rad: float) -> tuple[NDArray[np.int64], NDArray[np.float64], list[str]]:
         """Every placed point of a body: its frame, its height (pixels, level, y up) and its landmark."""
         tracks = [self._track(body, name) for name in self.rep.bodies.get(body, NOBODY).landmarks]
-        places = np.concatenate([track.places for track in tracks if track.places is not None], axis=1)
-        frames = np.concatenate([track.frames for track in tracks if track.frames is not None])
+        places = np.concatenate([track.places for track in tracks], axis=1)
+        frames = np.concatenate([track.frames for track in tracks])
         names = [track.landmark for track in tracks for _ in range(len(track.keys))]
         return frames, np.sin(tilt_rad) * places[0] - np.cos(tilt_rad) * places[1], names
 
@@ -472,30 +480,6 @@ class Scene:
 
 def _named(ref: EventLike | None) -> str:
     return "the rep’s end" if ref is None else f"“{ref.event.replace('_', ' ')}”"
-
-
-class _Keys(Sequence[Key]):
-    """Keyed points made when they are asked for: a clip tracked in every frame has thousands, and few are read."""
-
-    def __init__(self, entries: Sequence[PointEntry], landmark: str, data: Body, body: BodyName) -> None:
-        self._made: dict[int, Key] = {}
-        self._entries, self._about = entries, (landmark, data, body)
-
-    def __len__(self) -> int:
-        return len(self._entries)
-
-    @overload
-    def __getitem__(self, index: int) -> Key: ...
-    @overload
-    def __getitem__(self, index: slice) -> Sequence[Key]: ...
-    def __getitem__(self, index: int | slice) -> Key | Sequence[Key]:
-        if isinstance(index, slice):
-            return [self[i] for i in range(*index.indices(len(self)))]
-        if index < 0:
-            index += len(self)
-        if index not in self._made:
-            self._made[index] = _key(self._entries[index], *self._about)
-        return self._made[index]
 
 
 def _key(entry: PointEntry, landmark: str, data: Body, body: BodyName) -> Key:

@@ -9,8 +9,10 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_left
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Protocol, TypeVar, overload
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,6 +30,51 @@ class Key:
     own: float
     shared: float
     hidden: bool = False
+
+
+class Placed(Protocol):
+    """A point on a frame, pixels."""
+
+    @property
+    def frame(self) -> int: ...
+    @property
+    def x(self) -> float: ...
+    @property
+    def y(self) -> float: ...
+
+
+Entry = TypeVar("Entry", bound=Placed)
+
+
+class KeysOnDemand(Sequence[Key]):
+    """Keyed points made when they are asked for: a clip tracked in every frame has thousands, and few are read.
+
+    Args:
+        entries: the points, in frame order.
+        make: makes the key of an entry.
+    """
+
+    def __init__(self, entries: Sequence[Entry], make: Callable[[Entry], Key]) -> None:
+        self.entries: Sequence[Placed] = entries
+        self.numbers = [entry.frame for entry in entries]
+        self._made: dict[int, Key] = {}
+        self._make: Callable[[int], Key] = lambda index: make(entries[index])
+
+    def __len__(self) -> int:
+        return len(self.numbers)
+
+    @overload
+    def __getitem__(self, index: int) -> Key: ...
+    @overload
+    def __getitem__(self, index: slice) -> Sequence[Key]: ...
+    def __getitem__(self, index: int | slice) -> Key | Sequence[Key]:
+        if isinstance(index, slice):
+            return [self[i] for i in range(*index.indices(len(self)))]
+        if index < 0:
+            index += len(self)
+        if index not in self._made:
+            self._made[index] = self._make(index)
+        return self._made[index]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -95,33 +142,38 @@ class Track:
         landmark: which landmark.
         keys: the keyed points, strictly increasing in frame.
         times_s: real time of every frame of the clip, seconds.
-        frames, places: the keys' frames (n) and pixels (2 × n) where they are known as arrays already.
     """
 
     body: str
     landmark: str
     keys: Sequence[Key]
     times_s: tuple[float, ...]
-    frames: NDArray[np.int64] | None = None
-    places: NDArray[np.float64] | None = None
+    numbers: list[int] = field(init=False, repr=False, compare=False)
+    """The frames that are keyed."""
+
+    def __post_init__(self) -> None:
+        numbers = self.keys.numbers if isinstance(self.keys, KeysOnDemand) else [key.frame for key in self.keys]
+        object.__setattr__(self, "numbers", numbers)
+
+    @cached_property
+    def frames(self) -> NDArray[np.int64]:
+        """The frames that are keyed, as an array (n)."""
+        return np.array(self.numbers, dtype=np.int64)
+
+    @cached_property
+    def places(self) -> NDArray[np.float64]:
+        """Where the keyed points lie (2 × n, pixels)."""
+        placed: Sequence[Placed] = self.keys.entries if isinstance(self.keys, KeysOnDemand) else self.keys
+        return np.array([(point.x, point.y) for point in placed], dtype=np.float64).reshape(-1, 2).T
 
     def curve(self, frames: NDArray[np.int64], times: NDArray[np.float64]) -> NDArray[np.float64]:
         """Places (2 × n, pixels) at many frames, on the same curve as `at`; not a number outside the keyed frames.
 
         `times` are the real times of every frame of the clip, seconds.
         """
-        keyed = np.array([key.frame for key in self.keys], dtype=np.int64) if self.frames is None else self.frames
-        if len(keyed) == 0:
+        if not self.numbers:
             return np.full((2, len(frames)), np.nan)
-        places = np.array([(key.x, key.y) for key in self.keys]).T if self.places is None else self.places
-        left = np.searchsorted(keyed, frames, side="right") - 1
-        outside = (frames < keyed[0]) | (frames > keyed[-1])
-        left = np.clip(left, 0, len(keyed) - 1)
-        found = np.where(outside, np.nan, places[:, left])
-        between = ~outside & (keyed[left] != frames)
-        if between.any():
-            found[:, between] = _curved(times[keyed], places, left[between], times[frames[between]])
-        return found
+        return curve_through(self.frames, self.places, frames, times)
 
     def at(self, frame: int) -> Position:
         """Position at a frame: the keyed point itself, or the curve between two of them.
@@ -129,11 +181,8 @@ class Track:
         Raises:
             NotSeen: outside the keyed frames; nothing is extrapolated.
         """
-        if self.frames is None:
-            index = bisect_left(self.keys, frame, key=lambda key: key.frame)
-        else:
-            index = int(np.searchsorted(self.frames, frame))
-        if index < len(self.keys) and self.keys[index].frame == frame:
+        index = bisect_left(self.numbers, frame)
+        if index < len(self.numbers) and self.numbers[index] == frame:
             return self._keyed(self.keys[index])
         if index == 0 or index == len(self.keys):
             raise NotSeen(self._missing(frame))
@@ -143,7 +192,7 @@ class Track:
         return self._position(key.frame, key.x, key.y, self._sources(key, 1.0), key.hidden)
 
     def _between(self, frame: int, left: int) -> Position:
-        weights = hermite_weights([self.times_s[key.frame] for key in self.keys], left, self.times_s[frame])
+        weights = hermite_weights([self.times_s[number] for number in self.numbers], left, self.times_s[frame])
         x = sum(weight * self.keys[i].x for i, weight in weights.items())
         y = sum(weight * self.keys[i].y for i, weight in weights.items())
         sources = [s for i, weight in weights.items() for s in self._sources(self.keys[i], weight)]
@@ -179,6 +228,23 @@ class Track:
             return f"{label} has no point; place it at frame {frame}"
         nearest = min((key.frame for key in self.keys), key=lambda keyed: abs(keyed - frame))
         return f"{label} has no point at frame {frame} (the nearest is at {nearest}); place it there"
+
+
+def curve_through(
+    keyed: NDArray[np.int64], places: NDArray[np.float64], frames: NDArray[np.int64], times: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """Places (m × n) at `frames` of what is keyed (m × keys) at some of them; not a number outside the keyed frames.
+
+    `times` are the real times of every frame of the clip, seconds.
+    """
+    left = np.searchsorted(keyed, frames, side="right") - 1
+    outside = (frames < keyed[0]) | (frames > keyed[-1])
+    left = np.clip(left, 0, len(keyed) - 1)
+    found = np.where(outside, np.nan, places[:, left])
+    between = ~outside & (keyed[left] != frames)
+    if between.any():
+        found[:, between] = _curved(times[keyed], places, left[between], times[frames[between]])
+    return found
 
 
 def _curved(

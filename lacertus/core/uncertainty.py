@@ -62,9 +62,10 @@ def judge_value(value: float, u: float, limits: Limits, *, safety: bool = False,
     """
     margin = FIRM * u if miss_margin is None else miss_margin
     inside = FIRM * u if safety else u
-    if limits.low <= value - inside and value + inside <= limits.high:
+    low, high = limits.low, limits.high
+    if low <= value - inside and value + inside <= high:
         return Verdict.MET
-    if value - margin > limits.high or value + margin < limits.low:
+    if value - margin > high or value + margin < low:
         return Verdict.MISSED
     return Verdict.BORDERLINE if limits.can_be_met(inside) else Verdict.NOT_SEEN
 

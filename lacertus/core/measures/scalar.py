@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -85,15 +86,16 @@ def curve_of(shape: Shape, scene: Scene, frames: NDArray[np.int64]) -> Array:
     return values / scene.pixels_per(shape.length_unit, owner_of(shape.points[0]))[0]
 
 
-def level(places: Array, scene: Scene, turned_rad: float = 0.0) -> Array:
-    """Pixels of the picture (… × 2 × n) in level axes: x to the right, y up."""
-    tilt = math.radians(scene.rep.upright.deg) + turned_rad
+def level(places: Array, scene: Scene, turned_rad: Array | None = None) -> Array:
+    """Pixels of the picture (… × 2 × n) in level axes: x to the right, y up; each column turned further, if asked."""
+    tilt = math.radians(scene.rep.upright.deg)
     found = np.empty_like(places)
     x, y = places[..., 0, :], places[..., 1, :]
-    if tilt == 0.0:
+    if tilt == 0.0 and turned_rad is None:
         found[..., 0, :], found[..., 1, :] = x, -y
         return found
-    c, s = math.cos(tilt), math.sin(tilt)
+    turned = tilt if turned_rad is None else tilt + turned_rad
+    c, s = np.cos(turned), np.sin(turned)
     found[..., 0, :], found[..., 1, :] = c * x + s * y, s * x - c * y
     return found
 
@@ -101,28 +103,35 @@ def level(places: Array, scene: Scene, turned_rad: float = 0.0) -> Array:
 def evaluate(formula: Formula, positions: Sequence[Position], places: Array, scene: Scene) -> tuple[float, Parts]:
     """A formula's value, and what each ingredient of the positions and the vertical adds to it."""
     count = len(positions)
-    moved = np.repeat(places[:, :, None], 1 + 4 * count, axis=2)
-    for i in range(count):
-        for axis in (0, 1):
-            at = 1 + 4 * i + 2 * axis
-            moved[i, axis, at] += STEP_PX
-            moved[i, axis, at + 1] -= STEP_PX
-    flat = level(moved, scene)
-    turned = [level(places[:, :, None], scene, step) for step in (STEP_RAD, -STEP_RAD)]
-    found = formula(np.concatenate((flat, *turned), axis=2))
+    steps, turned = _steps(count)
+    found = formula(level(places[:, :, None] + steps, scene, turned)).tolist()
     slopes = [_steepest(found[0], found[at], found[at + 1]) for at in range(1, 1 + 4 * count, 2)]
     gradients = [(p, slopes[2 * i] / STEP_PX, slopes[2 * i + 1] / STEP_PX) for i, p in enumerate(positions)]
     parts = geometry.parts_of(gradients)
     tilt = _steepest(found[0], found[-2], found[-1]) / STEP_RAD * math.radians(scene.rep.upright.u)
     if abs(tilt) > 1e-9:
         parts[("upright",)] = tilt
-    return float(found[0]), parts
+    return found[0], parts
+
+
+@lru_cache(maxsize=64)
+def _steps(count: int) -> tuple[Array, Array]:
+    """By how much each of `count` points is moved (count × 2 × n, pixels) and all turned (n, radians) in n trials:
+    none, then each x and y up and down, then the whole both ways."""
+    steps = np.zeros((count, 2, 3 + 4 * count))
+    for i in range(count):
+        for axis in (0, 1):
+            at = 1 + 4 * i + 2 * axis
+            steps[i, axis, at], steps[i, axis, at + 1] = STEP_PX, -STEP_PX
+    turned = np.zeros(3 + 4 * count)
+    turned[-2:] = STEP_RAD, -STEP_RAD
+    return steps, turned
 
 
 def _steepest(middle: float, after: float, before: float) -> float:
     """The change over one step, by the steeper side: a distance of nothing has a slope too."""
     up, down = _nearest(after - middle), _nearest(middle - before)
-    return float(up if abs(up) >= abs(down) else down)
+    return up if abs(up) >= abs(down) else down
 
 
 def _nearest(change: float) -> float:
