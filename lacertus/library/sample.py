@@ -1,4 +1,5 @@
-"""A sample rep for any technique, with no fault: a figure is bent until each measured checkpoint lies well inside its range.
+"""A sample rep for any technique: a figure is bent until each measured checkpoint lies well inside its range, or well outside
+where a fault is wanted.
 
 Every reading tells how it follows each placed point (its ingredients), so each checkpoint that is off moves just the
 points that it reads, the least way there, again and again until all hold.
@@ -17,6 +18,7 @@ from scipy.optimize import linprog
 from lacertus.core.errors import BadInput, Unreadable
 from lacertus.core.measures import KINDS
 from lacertus.core.measures.base import Reading
+from lacertus.core.measures.scalar import owner_of
 from lacertus.core.repfile import RepFile, read_rep
 from lacertus.core.scene import Scene
 from lacertus.core.technique import Checkpoint, Technique
@@ -41,45 +43,134 @@ SIGMA = 0.4
 FEET = {"performer": (500.0, 640.0), "partner": (640.0, 640.0)}
 
 
-def frames_of(technique: Technique) -> dict[str, list[int]]:
+LEAST_ROOM_S = 0.03
+
+
+class _Times:
+    """A linear programme for the times of events, seconds: rows ask that one comes later than another by so much.
+
+    No event comes before 0.4 s, room is as wide as it can be up to a tenth of a second, the whole short. A soft row may
+    be broken at a price: what a wanted fault contradicts gives way to it.
+    """
+
+    def __init__(self, keys: list[str]) -> None:
+        self.keys = keys
+        self.rows: list[dict[str, float]] = []
+        self.limits: list[float] = []
+        self.soft = False
+
+    def later(self, then: str, first: str, by: float, room: float = 1.0) -> None:
+        """then − first ≥ by + room."""
+        row = {first: 1.0, then: -1.0, "room": room}
+        self.rows.append(row | ({f"slack {len(self.rows)}": -1.0} if self.soft else {}))
+        self.limits.append(-by)
+
+    def solve(self) -> dict[str, float] | None:
+        """Seconds of every event, or None where the rows contradict each other."""
+        names = dict.fromkeys([*self.keys, "room", *(name for row in self.rows for name in row)])
+        columns = {key: i for i, key in enumerate(names)}
+        table = np.zeros((len(self.rows), len(columns)))
+        for i, row in enumerate(self.rows):
+            for key, weight in row.items():
+                table[i, columns[key]] += weight
+        slack = len(columns) - len(self.keys) - 1
+        costs = np.array([0.001] * len(self.keys) + [-1.0] + [5.0] * slack)
+        bounds = [(0.4, 20.0)] * len(self.keys) + [(LEAST_ROOM_S, 0.1)] + [(0.0, None)] * slack
+        found = linprog(costs, A_ub=table if self.rows else None, b_ub=self.limits or None, bounds=bounds)
+        if not found.success:
+            return None
+        return {key: float(found.x[columns[key]]) for key in self.keys}
+
+
+def frames_of(technique: Technique, wrong: frozenset[str] = frozenset()) -> dict[str, list[int]]:
     """Frames of all events, chosen so that every order, interval, window and togetherness has room to spare.
 
-    A linear programme: no event before 0.4 s, room as wide as it can be up to a tenth of a second, the whole short.
+    Checkpoints in `wrong` are missed instead, by more than they can be unsure.
+
+    Raises:
+        NoSample: the times contradict each other.
     """
     keys = list(technique.events)
-    rows: list[dict[str, float]] = []
-    limits: list[float] = []
-
-    def later(then: str, first: str, by: float, room: float = 1.0) -> None:
-        """then − first ≥ by + room."""
-        rows.append({first: 1.0, then: -1.0, "room": room})
-        limits.append(-by)
-
+    times = _Times(keys)
     for checkpoint in technique.checkpoints:
-        _ask_time(checkpoint, keys, later)
-    columns = {key: i for i, key in enumerate([*keys, "room"])}
-    table = np.zeros((len(rows), len(columns)))
-    for i, row in enumerate(rows):
-        for key, weight in row.items():
-            table[i, columns[key]] += weight
-    costs = np.array([0.001] * len(keys) + [-1.0])
-    bounds = [(0.4, 20.0)] * len(keys) + [(0.0, 0.1)]
-    found = linprog(costs, A_ub=table if rows else None, b_ub=limits or None, bounds=bounds)
-    if not found.success or found.x[-1] < 0.03:
+        if checkpoint.id in wrong:
+            times.soft = False
+            others = {event for c in technique.checkpoints if c.id in wrong - {checkpoint.id} for event in c.measure.events_used}
+            _ask_wrong_time(checkpoint, times, others)
+        else:
+            times.soft = bool(wrong)
+            _ask_time(checkpoint, keys, times.later)
+    found = times.solve()
+    if found is None:
         raise NoSample(f"no rep of “{technique.id}” can keep all its orders and times at once; look at them together")
-    events = {key: [round(float(found.x[columns[key]]) * FPS)] for key in keys}
+    events = {key: [round(found[key] * FPS)] for key in keys}
     for checkpoint in technique.checkpoints:
-        measure: Any = checkpoint.measure
-        if checkpoint.kind == "count" and checkpoint.within and (checkpoint.within[0] or 0) > 1:
-            events[measure.event] = [events[measure.event][0], events[measure.event][0] + 24]
-        if checkpoint.kind == "window":
-            for wrong in set(measure.wrong) - _needed(technique):
-                events[wrong] = []
+        _repeat_and_leave_out(checkpoint, technique, checkpoint.id in wrong, events)
     return events
+
+
+def _other_answers(checkpoint: Checkpoint, technique: Technique) -> list[str]:
+    """Answers at a decision point that lead away from the checkpoint."""
+    found = []
+    for name, taken in checkpoint.branch.items():
+        decision = technique.decision(name)
+        found += [answer.event for answer in decision.answers if answer.event != taken] if decision else []
+    return found
+
+
+def _repeat_and_leave_out(checkpoint: Checkpoint, technique: Technique, wrong: bool, events: dict[str, list[int]]) -> None:
+    measure: Any = checkpoint.measure
+    if wrong:
+        for answer in _other_answers(checkpoint, technique):
+            events[answer] = []
+    if checkpoint.kind == "count" and checkpoint.within:
+        least = int(checkpoint.within[0] or 0)
+        first = events[measure.event][0]
+        events[measure.event] = [first + 24 * i for i in range(max(least, 1) - wrong)]
+    if wrong and checkpoint.kind == "interval" and measure.start.event == measure.end.event:
+        # From one marking to the next of the same event: the next one comes too late.
+        first = events[measure.start.event][0]
+        events[measure.start.event] = [first, first + round(((checkpoint.within or (0, None))[1] or 0) / 1000 * FPS) + 12]
+    if checkpoint.kind == "window":
+        for other in set(measure.wrong) - _needed(technique):
+            events[other] = []
+        if wrong and checkpoint.within is None:
+            events[measure.answers[0]] = []
 
 
 def _needed(technique: Technique) -> set[str]:
     return {event for c in technique.checkpoints if c.kind != "window" for event in c.measure.events_used}
+
+
+WRONG_BY_S = 0.12
+"""A wanted fault of time is so much beyond the limit: over 1.645 u at 60 frames a second."""
+
+
+def _ask_wrong_time(checkpoint: Checkpoint, times: _Times, others: set[str]) -> None:
+    """Rows for a fault of time; `others` are events that other wanted faults are read at."""
+    measure: Any = checkpoint.measure
+    lo, hi = checkpoint.within or (None, None)
+    if checkpoint.kind == "order":
+        pairs = list(pairwise(event.event for event in measure.events))
+        first, then = next((pair for pair in pairs if not others & set(pair)), pairs[0])
+        times.later(first, then, WRONG_BY_S, 0.0)
+    elif checkpoint.kind == "together":
+        first, then = [event.event for event in measure.events][:2]
+        times.later(then, first, (hi or 0.0) / 1000 + WRONG_BY_S, 0.0)
+    elif checkpoint.kind == "window":
+        times.later(measure.answers[0], measure.cue, (hi or 0.0) / 1000 + WRONG_BY_S, 0.0)
+    elif checkpoint.kind == "interval":
+        first, then = measure.start.event, measure.end.event
+        if first == then:
+            return
+        if hi is not None:
+            times.later(then, first, hi / 1000 + WRONG_BY_S, 0.0)
+        else:
+            times.later(first, then, WRONG_BY_S - (lo or 0.0) / 1000, 0.0)
+    elif checkpoint.kind == "peak" and measure.than is not None:
+        times.later(measure.than.event, measure.end.event, (hi or 0.0) / 1000 + WRONG_BY_S, 0.0)
+    else:
+        _ask_time(checkpoint, times.keys, times.later)
 
 
 def _ask_time(checkpoint: Checkpoint, keys: list[str], later: Callable[..., None]) -> None:
@@ -114,11 +205,12 @@ def _ask_time(checkpoint: Checkpoint, keys: list[str], later: Callable[..., None
 
 
 class Figure:
-    """Two bodies with a pose at each event's frame."""
+    """Two bodies with a pose at each event's frame; checkpoints in `wrong` are to be missed."""
 
-    def __init__(self, technique: Technique) -> None:
+    def __init__(self, technique: Technique, wrong: frozenset[str] = frozenset()) -> None:
         self.technique = technique
-        self.events = frames_of(technique)
+        self.wrong = wrong
+        self.events = frames_of(technique, wrong)
         self.last = max(frame for frames in self.events.values() for frame in frames) + 30
         used = sorted({frame for frames in self.events.values() for frame in frames})
         keyed = sorted({*used, 4, self.last - 4})
@@ -135,7 +227,7 @@ class Figure:
         for (body, name, frame), (x, y) in self.at.items():
             entry = {"frame": frame, "x": x, "y": y, "sigma": SIGMA}
             bodies[body]["landmarks"].setdefault(name, []).append(entry)
-        seen = {c.id: {"coach": True, "partner": True, "student": True} for c in self.technique.checkpoints}
+        seen = {c.id: dict.fromkeys(("coach", "partner", "student"), c.id not in self.wrong) for c in self.technique.checkpoints}
         return read_rep(
             {
                 "lacertus_rep": 1, "technique": self.technique.id, "side": "right", "heading": "right", "size": [1280, 720],
@@ -149,8 +241,10 @@ class Figure:
         for _ in range(turns):
             rep = self.rep()
             scene = Scene(rep, self.technique.edges)
-            off = [c for c in self.technique.in_phase_order if self._mend(c, scene)]
-            if not off:
+            # A wanted fault has the last word where it reads the same points as another checkpoint.
+            order = sorted(self.technique.in_phase_order, key=lambda c: c.id in self.wrong)
+            moved = [c.id for c in order if self._mend(c, scene)]
+            if not moved:
                 break
         return self.rep()
 
@@ -176,11 +270,27 @@ class Figure:
             if len(name) == 5 and name[1] == "own"
         }
         steep = sum(slope * slope for slope in slopes.values())
-        if wanted is None or steep < 1e-12:
+        if wanted is None:
+            return False
+        if checkpoint.id in self.wrong and (steep < 1e-12 or abs(reading.value) < 1e-6):
+            # Upright or on the same spot, nothing tells which way leads out: a small push does.
+            return self._push(checkpoint, scene)
+        if steep < 1e-12:
             return False
         step = max(min((wanted - reading.value) / steep, 40 / steep**0.5), -40 / steep**0.5)
         for (body, name, frame, axis), slope in slopes.items():
             self.at[body, name, frame]["xy".index(axis)] += step * slope
+        return True
+
+    def _push(self, checkpoint: Checkpoint, scene: Scene) -> bool:
+        """Move the first point that a checkpoint reads a little aside and up."""
+        if not checkpoint.measure.points_used:
+            return False
+        body, landmark = scene.landmarks_of(owner_of(checkpoint.measure.points_used[0]))[0]
+        for key in self.at:
+            if key[:2] == (body, landmark):
+                self.at[key][0] += 3.0
+                self.at[key][1] -= 3.0
         return True
 
     @staticmethod
@@ -188,12 +298,16 @@ class Figure:
         measure: Any = checkpoint.measure
         return scene.frame_of(measure.start) < frame < scene.frame_of(measure.end)
 
-    @staticmethod
-    def _wanted(checkpoint: Checkpoint, reading: Reading) -> float | None:
-        """A value well inside the range, where it is not there yet."""
+    def _wanted(self, checkpoint: Checkpoint, reading: Reading) -> float | None:
+        """A value well inside the range, or well outside for a fault, where it is not there yet."""
         lo, hi = checkpoint.within or (None, None)
         least, most = checkpoint.measure.natural_bounds
         margin = 2.5 * reading.u + 1e-6
+        if checkpoint.id in self.wrong:
+            out = [lo - 2 * margin] if lo is not None and lo - margin > least else []
+            out += [hi + 2 * margin] if hi is not None and hi + margin < most else []
+            is_out = (lo is not None and reading.value <= lo - margin) or (hi is not None and reading.value >= hi + margin)
+            return None if is_out or not out else min(out, key=lambda value: abs(value - reading.value))
         low = None if lo is None or lo <= least else lo + margin
         high = None if hi is None or hi >= most else hi - margin
         if low is not None and reading.value < low:
@@ -210,3 +324,13 @@ def faultless(technique: Technique) -> RepFile:
         NoSample: its times contradict each other.
     """
     return Figure(technique).bend()
+
+
+def faulty(technique: Technique, *checkpoints: str) -> RepFile:
+    """A rep in which these checkpoints are missed; what does not hang on them is met as far as it can be.
+
+    Raises:
+        NoSample: its times contradict each other.
+    """
+    # What the wanted faults contradict never settles, so less patience is enough.
+    return Figure(technique, frozenset(checkpoints)).bend(turns=40)

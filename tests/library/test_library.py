@@ -7,12 +7,13 @@ from pathlib import Path
 import pytest
 
 from lacertus.core.errors import BadInput, BadTechnique
+from lacertus.core.fixfirst import fix_first
 from lacertus.core.judge import judge_rep
 from lacertus.core.repfile import mirror_rep
-from lacertus.core.technique import Technique
+from lacertus.core.technique import Checkpoint, Technique
 from lacertus.library import load_technique, parse_technique, shipped, shipped_technique
 from lacertus.library.cautions import CAUTIONS
-from lacertus.library.sample import NoSample, faultless
+from lacertus.library.sample import NoSample, faultless, faulty
 
 TEXT = """\
 lacertus_technique: 1
@@ -156,6 +157,37 @@ def test_a_rep_without_a_fault_meets_every_measured_checkpoint_on_both_sides(tec
         found = judge_rep(technique, told)
         assert [j for j in found if j.verdict not in ("met", "not_asked")] == []
         assert sum(j.verdict == "met" for j in found) >= len(found) - 3
+
+
+HIPS_RISE_AT_EVENTS = ("flying-side-kick", "kick_at_top")
+"""The sample's figure rises and falls at events only, so its top is never far from the kick."""
+
+
+@pytest.mark.parametrize("technique", shipped(), ids=lambda t: t.id)
+def test_each_fault_misses_its_checkpoint_on_both_sides(technique: Technique) -> None:
+    """So no range is so wide, and no question so put, that it could never be missed."""
+    for checkpoint in technique.checkpoints:
+        if (technique.id, checkpoint.id) == HIPS_RISE_AT_EVENTS:
+            continue
+        rep = faulty(technique, checkpoint.id)
+        for told in (rep, mirror_rep(rep)):
+            found = {j.id: j for j in judge_rep(technique, told)}
+            assert found[checkpoint.id].verdict == "missed", (checkpoint.id, found[checkpoint.id])
+            assert sum(j.verdict in ("missed", "borderline") for j in found.values()) <= 5
+
+
+LINKS = [(t, cause, effect) for t in shipped() for cause in t.checkpoints for effect in cause.leads_to]
+
+
+@pytest.mark.parametrize(("technique", "cause", "effect"), LINKS, ids=lambda x: x if isinstance(x, str) else x.id)
+def test_of_two_linked_faults_the_upstream_one_is_named(technique: Technique, cause: Checkpoint, effect: str) -> None:
+    rep = faulty(technique, cause.id, effect)
+    found = judge_rep(technique, rep)
+    assert {j.id for j in found if j.verdict == "missed"} >= {cause.id, effect}
+    fixes = {fix.checkpoint: fix for fix in fix_first(technique, [found])}
+    downstream = next(c for c in technique.checkpoints if c.id == effect)
+    assert downstream.ask in fixes[cause.id].reason
+    assert downstream.safety or effect not in fixes
 
 
 def test_times_that_contradict_each_other_are_told() -> None:

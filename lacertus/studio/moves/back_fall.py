@@ -33,7 +33,7 @@ def _steps(how: How) -> list[Step]:
     head, drop, flat, behind = (how.fault(code) for code in ("head-back", "drops-seat", "flat-back", "hands-behind"))
     low, seat = 0.55, 0.92 - 0.18 * drop
     shoulders = seat + 0.26 - 0.17 * flat
-    strike = shoulders - 0.03 + how.fault("late-strike") / 1000
+    strike = shoulders + 0.05 + how.fault("late-strike") / 1000
     rolled, rest = shoulders + 0.28, shoulders + 0.80
     bow = 46.0 * (1 - flat) + 4.0
     tucked = 34.0 - head
@@ -52,7 +52,7 @@ def _steps(how: How) -> list[Step]:
             at=shoulders,
             name="shoulders",
             performer={
-                "x": -0.32 - 0.16 * drop, "z": 0.105, "lean": -84.0 + 10.0 * flat, "bow": bow * 0.55, "nod": tucked,
+                "x": -0.32 - 0.16 * drop, "z": 0.072, "lean": -98.0 + 14.0 * flat, "bow": bow * 0.55, "nod": tucked,
                 **both(plant=0.0, foot_z=0.12, leg_flex=100.0, leg_bend=70.0, toe_up=0.0),
             },
         ),
@@ -61,14 +61,14 @@ def _steps(how: How) -> list[Step]:
         Step(
             at=rolled,
             name="rolled",
-            performer={"x": -0.36 - 0.16 * drop, "z": 0.135, "lean": -100.0, "bow": 26.0, "nod": tucked, **both(leg_flex=104.0, leg_bend=44.0)},
+            performer={"x": -0.36 - 0.16 * drop, "z": 0.080, "lean": -106.0, "bow": 26.0, "nod": tucked, **both(leg_flex=104.0, leg_bend=44.0)},
         ),
         Step(
             at=rest,
             name="rest",
-            performer={"x": -0.34 - 0.16 * drop, "z": 0.064, "lean": -84.0, "bow": 10.0, "nod": tucked - 4.0, **both(leg_flex=58.0, leg_bend=84.0, arm_flex=-2.0, arm_abd=44.0, arm_bend=6.0)},
+            performer={"x": -0.34 - 0.16 * drop, "z": 0.064, "lean": -90.0, "bow": 10.0, "nod": tucked - 4.0, **both(leg_flex=58.0, leg_bend=84.0, arm_flex=-2.0, arm_abd=44.0, arm_bend=6.0)},
         ),
-        Step(at=rest + 0.25, name="end", performer={"z": 0.064, "lean": -84.0}, fixed=True),
+        Step(at=rest + 0.25, name="end", performer={"z": 0.064, "lean": -90.0}, fixed=True),
         Step(at=rest + 0.85, performer={"x": -0.24, "z": 0.082, "lean": -18.0, "bow": 34.0, "nod": 12.0, **both(plant=1.0, foot_z=0.0, foot_x=0.12, leg_flex=100.0, leg_bend=104.0, arm_flex=70.0, arm_abd=6.0)}),
         Step(at=rest + 1.45, performer={"x": -0.02, "z": 0.27, "lean": 34.0, "bow": 20.0, **both(heel_up=14.0)}),
         Step(at=rest + 2.10, name="again", performer=STANDING, fixed=True),
