@@ -32,7 +32,7 @@ def both(**channels: float) -> dict[str, float]:
 def _steps(how: How) -> list[Step]:
     head, drop, flat, behind = (how.fault(code) for code in ("head-back", "drops-seat", "flat-back", "hands-behind"))
     low, seat = 0.55, 0.92 - 0.18 * drop
-    shoulders = seat + 0.26 - 0.17 * flat
+    shoulders = seat + 0.26 - 0.25 * flat
     strike = shoulders + 0.05 + how.fault("late-strike") / 1000
     rolled, rest = shoulders + 0.28, shoulders + 0.80
     bow = 46.0 * (1 - flat) + 4.0

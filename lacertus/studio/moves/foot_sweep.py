@@ -29,12 +29,15 @@ FAULTS = (
     Fault(code="bent-sweep", unit="deg", most=60.0, says="the sweeping knee is bent at contact"),
     Fault(code="bows-forward", unit="deg", most=60.0, says="the trunk is bowed as the partner steps"),
     Fault(code="stiff-support", unit="share", most=1.0, says="the standing knee is locked"),
+    Fault(code="leans-away", unit="deg", most=60.0, says="the trunk leans back from the partner at contact"),
+    Fault(code="sweeps-too-high", unit="share", most=1.0, says="the sole meets the shin, not the foot"),
     Fault(code="two-part-throw", unit="ms", most=900.0, says="the throw stops in the middle"),
 )
 
 
 def _steps(how: How) -> list[Step]:
     bow, bent, stiff = how.fault("bows-forward"), how.fault("bent-sweep"), how.fault("stiff-support")
+    away, high = how.fault("leans-away"), how.fault("sweeps-too-high")
     steps, lands = 0.40, 0.86
     pull = lands - 0.17 + how.fault("late-pull") / 1000
     meets = lands + 0.03 + (how.fault("late-sweep") - how.fault("early-sweep")) / 1000
@@ -75,8 +78,8 @@ def _steps(how: How) -> list[Step]:
             at=meets,
             name="meets",
             performer={
-                "x": -0.325 + 0.0023 * bent, "y": 0.08, "z": 0.516 + low - 0.0008 * bent, "yaw": 16.0, "lean": -4.0, "bow": 4.0, "nod": 12.0, "roll": 0.0,
-                "right_plant": 0.97, "right_foot_x": 0.145, "right_foot_y": -0.245, "right_foot_z": 0.040, "right_foot_yaw": 34.0, "right_heel_up": 0.0,
+                "x": -0.325 + 0.0023 * bent, "y": 0.08, "z": 0.516 + low - 0.0008 * bent, "yaw": 16.0, "lean": -4.0 - away, "bow": 4.0, "nod": 12.0, "roll": 0.0,
+                "right_plant": 0.97, "right_foot_x": 0.145, "right_foot_y": -0.245, "right_foot_z": 0.040 + 0.36 * high, "right_foot_yaw": 34.0, "right_heel_up": 0.0,
                 "right_toe_up": 8.0, "right_leg_flex": 38.0 + bent * 0.5, "right_leg_bend": 6.0 + bent,
             },
             partner={"x": 0.24, "z": 0.498, "lean": 3.0, "left_foot_x": 0.02, "left_foot_y": -0.16, "left_foot_z": 0.0, "left_plant": 1.0, "roll": 0.0},

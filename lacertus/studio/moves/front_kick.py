@@ -24,6 +24,9 @@ FAULTS = (
     Fault(code="parked-knee", unit="ms", most=600.0, says="the knee waits at the top before the leg opens"),
     Fault(code="no-return", unit="ms", most=500.0, says="the leg is folded back late"),
     Fault(code="locked-support", unit="share", most=1.0, says="the standing knee locks"),
+    Fault(code="thrown-back", unit="deg", most=70.0, says="the trunk is thrown back at full reach"),
+    Fault(code="low-reach", unit="share", most=1.0, says="the foot goes out low"),
+    Fault(code="no-refold", unit="deg", most=80.0, says="the knee is not folded again"),
     Fault(code="hands-drop", unit="share", most=1.0, says="the hands fall to balance the leg"),
 )
 
@@ -32,6 +35,7 @@ def _steps(how: How) -> list[Step]:
     push = how.options.get("extension") == "push"
     low, loose, bent = how.fault("low-chamber"), how.fault("loose-chamber"), how.fault("bent-reach")
     lock, drop = how.fault("locked-support"), how.fault("hands-drop")
+    thrown, sunk, open_knee = how.fault("thrown-back"), how.fault("low-reach"), how.fault("no-refold")
     off, top = 0.40, 0.66
     full = top + 0.17 + how.fault("parked-knee") / 1000
     folded = full + (0.30 if push else 0.19) + how.fault("no-return") / 1000
@@ -48,13 +52,13 @@ def _steps(how: How) -> list[Step]:
     }  # fmt: skip
     reach = {
         "x": 0.30 if push else 0.24, "z": 0.520 - kneel + 0.034 * lock, "yaw": 24.0 if push else 18.0,
-        "lean": -22.0 if push else -13.0, "bow": 4.0, "twist": -12.0, "look": -12.0, "left_foot_yaw": 34.0,
-        "right_plant": 0.0, "right_leg_flex": (94.0 if push else thigh - 24.0), "right_leg_bend": 8.0 + bent, "right_leg_abd": 12.0,
+        "lean": (-22.0 if push else -13.0) - thrown, "bow": 4.0, "twist": -12.0, "look": -12.0, "left_foot_yaw": 34.0,
+        "right_plant": 0.0, "right_leg_flex": (94.0 if push else thigh - 24.0) - 62.0 * sunk, "right_leg_bend": 8.0 + bent, "right_leg_abd": 12.0,
         "right_toe_up": 26.0 if push else 18.0,
     }  # fmt: skip
     back = {
         "x": 0.34 if push else 0.21, "z": 0.516, "yaw": 10.0, "lean": -2.0 if push else -6.0, "twist": -4.0, "look": -4.0, "left_foot_yaw": 24.0,
-        "right_plant": 0.0, "right_leg_flex": 92.0 if push else thigh - 20.0, "right_leg_bend": 84.0 if push else 106.0, "right_leg_abd": 8.0, "right_toe_up": 6.0,
+        "right_plant": 0.0, "right_leg_flex": 92.0 if push else thigh - 20.0, "right_leg_bend": (84.0 if push else 106.0) - open_knee, "right_leg_abd": 8.0, "right_toe_up": 6.0,
     }  # fmt: skip
     lands = merge(STANCE, {"right_foot_x": 0.62, "right_foot_y": -0.14, "right_foot_yaw": -4.0, "x": 0.42, "yaw": 16.0, "left_foot_yaw": 24.0}) if push else {}  # fmt: skip
     steps = [

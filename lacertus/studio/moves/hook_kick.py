@@ -14,6 +14,9 @@ FAULTS = (
     Fault(code="bent-reach", unit="deg", most=60.0, says="the leg stays bent at full reach"),
     Fault(code="low-kick", unit="share", most=1.0, says="the heel passes low"),
     Fault(code="slow-turn", unit="ms", most=600.0, says="the turn stalls before the leg goes out"),
+    Fault(code="stalled-pivot", unit="ms", most=500.0, says="the foot leaves the mat long after the pivot has begun"),
+    Fault(code="under-the-belt", unit="share", most=1.0, says="the foot stays under the hip"),
+    Fault(code="lies-down", unit="deg", most=50.0, says="the trunk lies down sideways"),
     Fault(code="no-refold", unit="ms", most=500.0, says="the leg is folded back late"),
     Fault(code="locked-support", unit="share", most=1.0, says="the standing knee locks"),
     Fault(code="bows-forward", unit="deg", most=50.0, says="the trunk folds forward over the leg"),
@@ -23,8 +26,9 @@ FAULTS = (
 def _steps(how: How) -> list[Step]:
     late, bent, low = how.fault("late-head"), how.fault("bent-reach"), how.fault("low-kick")
     lock, bow = how.fault("locked-support"), how.fault("bows-forward")
+    sunk, lies = how.fault("under-the-belt"), how.fault("lies-down")
     pivot = 0.30
-    back = pivot + 0.24
+    back = pivot + 0.24 + how.fault("stalled-pivot") / 1000
     off = back + 0.05
     knee = back + 0.16 + how.fault("slow-turn") / 1000
     full = knee + 0.16
@@ -32,7 +36,7 @@ def _steps(how: How) -> list[Step]:
     refold = cross + 0.16 + how.fault("no-refold") / 1000
     down = refold + 0.24
     kneel = -0.008 * (1 - lock)
-    lift = 84.0 - 40.0 * low
+    lift = 84.0 - 40.0 * low - 58.0 * sunk
     return [
         Step(at=0.0, name="start", performer=STANCE, fixed=True),
         Step(at=pivot - 0.14, performer={"left_heel_up": 0.0, "z": 0.492, "yaw": -34.0, "left_foot_yaw": -8.0, "twist": 6.0, "look": 24.0}),
@@ -63,7 +67,7 @@ def _steps(how: How) -> list[Step]:
             at=full,
             name="full",
             performer={
-                "x": 0.14, "y": 0.08, "z": 0.550 + kneel + 0.036 * lock, "yaw": -262.0, "lean": 2.0 + bow, "roll": -44.0 + 16.0 * low, "twist": -16.0, "look": -72.0 + late, "side": 10.0,
+                "x": 0.14, "y": 0.08, "z": 0.550 + kneel + 0.036 * lock, "yaw": -262.0, "lean": 2.0 + bow, "roll": -44.0 + 16.0 * low + 20.0 * sunk - lies, "twist": -16.0, "look": -72.0 + late, "side": 10.0,
                 "left_foot_yaw": -186.0, "right_plant": 0.0, "right_leg_flex": 1.0, "right_leg_abd": lift, "right_leg_bend": 7.0 + bent, "right_leg_rot": -8.0, "right_toe_up": 14.0,
             },
         ),

@@ -30,6 +30,10 @@ FAULTS = (
     Fault(code="no-pull", unit="ms", most=700.0, says="the legs cut so long before the weight has been drawn on"),
     Fault(code="flat-back", unit="deg", most=50.0, says="the body stays flat and does not turn onto its side"),
     Fault(code="legs-apart-in-time", unit="ms", most=500.0, says="shin and lower leg do not cut together"),
+    Fault(code="not-loaded", unit="share", most=1.0, says="the partner still sits upright when the legs cut"),
+    Fault(code="no-tip", unit="ms", most=600.0, says="the partner tips so long after the cut"),
+    Fault(code="shin-low", unit="share", most=1.0, says="the shin lies low across the thighs"),
+    Fault(code="one-blade", unit="ms", most=500.0, says="one leg cuts alone"),
     Fault(code="elbow-open", unit="deg", most=70.0, says="the collar elbow opens from the ribs"),
     Fault(code="late-follow", unit="ms", most=900.0, says="the performer comes up late"),
 )
@@ -42,12 +46,13 @@ def _steps(how: How) -> list[Step]:
     shin = out + 0.34
     pull = shin + 0.14 + how.fault("no-pull") / 1000
     cut = shin + 0.34
-    lower = cut + how.fault("legs-apart-in-time") / 1000
-    tips = cut + 0.22
+    lower = cut + max(how.fault("legs-apart-in-time"), how.fault("one-blade")) / 1000
+    tips = cut + 0.22 + how.fault("no-tip") / 1000
     side = tips + 0.24
     back = side + 0.22
     top = back + 0.24 + how.fault("late-follow") / 1000
     aside = 1 - stay
+    upright, sunk = how.fault("not-loaded"), how.fault("shin-low")
     found = [
         Step(at=0.0, name="start", performer=GUARD, partner=KNEELING, fixed=True),
         Step(
@@ -68,13 +73,14 @@ def _steps(how: How) -> list[Step]:
             at=shin,
             name="shin",
             performer={
-                "x": -0.20, "y": -0.15 * aside, "z": 0.096, "yaw": 10.0 * aside, "spin": 62.0 - flat, "right_hook": 1.0, "right_leg_flex": 92.0, "right_leg_abd": 12.0, "right_leg_bend": 96.0, "right_leg_rot": -38.0,
+                "x": -0.20, "y": -0.15 * aside, "z": 0.096, "yaw": 10.0 * aside, "spin": 62.0 - flat, "right_hook": 1.0 - sunk, "right_leg_flex": 92.0, "right_leg_abd": 12.0, "right_leg_bend": 96.0, "right_leg_rot": -38.0,
+                "right_plant": sunk, "right_foot_x": 0.30 - 0.12 * sunk, "right_foot_y": -0.34 + 0.24 * sunk, "right_foot_z": 0.02 + 0.02 * sunk,
                 "left_leg_flex": 40.0, "left_leg_abd": 4.0, "left_leg_bend": 40.0, "left_leg_rot": 0.0, "left_hook": 0.0,
             },
             partner={"lean": 14.0, "x": 0.34},
         ),
         Step(at=pull, name="pull", partner={"lean": 14.0, "bow": 8.0, "z": 0.232, "right_arm_flex": 40.0}),
-        Step(at=pull + 0.17, name="drawn", partner={"lean": 34.0, "bow": 16.0, "z": 0.275, "x": 0.26, "nod": -8.0, "right_arm_flex": 30.0, "left_heel_up": 120.0, "right_heel_up": 120.0}),
+        Step(at=pull + 0.17, name="drawn", partner={"lean": 34.0 - 28.0 * upright, "bow": 16.0 - 12.0 * upright, "z": 0.275 - 0.04 * upright, "x": 0.26, "nod": -8.0, "right_arm_flex": 30.0, "left_heel_up": 120.0, "right_heel_up": 120.0}),
         Step(at=cut, name="cut", performer={"spin": 62.0 - flat, "right_leg_flex": 92.0, "lean": -84.0, "yaw": 10.0 * aside, "right_hook": 1.0}, partner={"roll": 0.0, "y": 0.0}),
         Step(at=lower, name="lower", performer={"left_leg_flex": 44.0, "left_leg_abd": 14.0, "left_leg_bend": 30.0}),
         Step(at=lower + 0.24, performer={"left_leg_flex": 46.0, "left_leg_abd": -16.0, "left_leg_bend": 24.0}),

@@ -16,6 +16,9 @@ BASE = KNEELING | {"x": 0.32, "lean": 20.0, "bow": 12.0, "left_grip": 0.0, "righ
 
 FAULTS = (
     Fault(code="hips-stay-down", unit="share", most=1.0, says="the hips are not lifted to the shoulder"),
+    Fault(code="hips-on-mat", unit="share", most=1.0, says="the seat stays on the mat"),
+    Fault(code="slow-entry", unit="ms", most=900.0, says="the leg goes over late"),
+    Fault(code="open-lock", unit="share", most=1.0, says="the locking knee is not folded over the ankle"),
     Fault(code="no-angle", unit="deg", most=40.0, says="the body stays square and takes no angle"),
     Fault(code="late-lock", unit="ms", most=900.0, says="the lock is closed late"),
     Fault(code="loose-lock", unit="deg", most=50.0, says="the locking knee stays open"),
@@ -25,12 +28,13 @@ FAULTS = (
 
 
 def _steps(how: How) -> list[Step]:
-    low, square, posture = how.fault("hips-stay-down"), how.fault("no-angle"), how.fault("posture-kept")
-    loose = how.fault("loose-lock")
+    low = max(how.fault("hips-stay-down"), how.fault("hips-on-mat"))
+    square, posture = how.fault("no-angle"), how.fault("posture-kept")
+    loose, unfolded = how.fault("loose-lock"), how.fault("open-lock")
     angle = 34.0 - square
     pushed = 0.55
     lifted = pushed + 0.34
-    over = lifted + 0.28
+    over = lifted + 0.28 + how.fault("slow-entry") / 1000
     turned = over + 0.36
     locked = turned + 0.34 + how.fault("late-lock") / 1000
     squeezed = locked + 0.45
@@ -73,7 +77,7 @@ def _steps(how: How) -> list[Step]:
         Step(
             at=locked,
             name="locked",
-            performer={"left_hook": 1.0, "left_leg_flex": 116.0, "left_leg_abd": 6.0, "left_leg_bend": 128.0 - loose, "left_leg_rot": 0.0, "right_grip": 1.0, "left_grip": 1.0, "yaw": angle},
+            performer={"left_hook": 1.0 - unfolded, "left_leg_flex": 116.0 - 30.0 * unfolded, "left_leg_abd": 6.0, "left_leg_bend": 128.0 - loose - 90.0 * unfolded, "left_leg_rot": 0.0, "right_grip": 1.0, "left_grip": 1.0, "yaw": angle},
             partner={"lean": 50.0 + bent, "right_arm_flex": 84.0, "right_arm_abd": -22.0},
         ),
         Step(
