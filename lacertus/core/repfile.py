@@ -32,10 +32,11 @@ class PointEntry(Record):
 
 
 class Length(Record):
-    """A reference length in pixels and its standard uncertainty."""
+    """A reference length in pixels and its standard uncertainty, and the still frame that it was read from."""
 
     px: float = Field(gt=0)
     u: float = Field(ge=0)
+    frame: FrameNumber | None = None
 
 
 class Body(Record):

@@ -266,6 +266,23 @@ def _lengths(shot: Shot, body: BodyName) -> dict[str, Any]:
     return {"height_px": round(shot.camera.height_px(look.stature_m, middle), 2), "reference_lengths_px": lengths}
 
 
+SEAM_Y_M = 0.5
+MAT_EDGE_Y_M = 1.9
+"""Across the picture, metres: a seam of the mats behind the pair, and the edge of the mat."""
+
+
+def _floor(shot: Shot) -> list[dict[str, float]]:
+    """Four spots of the mat that can be made out, in the first frame's picture, and in metres with X to the target."""
+    ahead, left = shot.target[:2], turn(shot.target, UP, 90.0)[:2]
+    x = float(np.floor(shot.scene.move.middle[0] + 0.5))
+    spots = [(x - 1, SEAM_Y_M), (x + 1, SEAM_Y_M), (x + 1, MAT_EDGE_Y_M), (x - 1, MAT_EDGE_Y_M)]
+    camera, found = shot.camera_at(shot.times_s[0]), []
+    for spot in spots:
+        px, py, _ = camera.project(np.array([*spot, 0.0]))
+        found.append({"x": round(px, 3), "y": round(py, 3), "X": round(float(spot @ ahead), 4), "Y": round(float(spot @ left), 4)})
+    return found
+
+
 def _rep_file(shot: Shot, rep: Rep, bodies: Mapping[BodyName, Any]) -> dict[str, Any]:
     scene, times = shot.scene, shot.times_s
     real = [time - times[0] for time in times]
@@ -274,6 +291,7 @@ def _rep_file(shot: Shot, rep: Rep, bodies: Mapping[BodyName, Any]) -> dict[str,
     motion = [np.round(background_motion(shot.camera_at(t), first), 6).tolist() for t in times] if moving else None
     return {
         "lacertus_rep": 1,
+        "floor": _floor(shot),
         "technique": scene.move.technique,
         "options": dict(rep.how.options),
         "side": scene.side,

@@ -93,9 +93,12 @@ def _options(technique: Technique) -> list[s.OptionOut]:
 def adaptation_out(row: AdaptationRow, technique: Technique) -> s.AdaptationOut:
     asked = technique.checkpoint(row.checkpoint)
     adaptation = Adaptation.model_validate(row.body)
-    words = {"off": "not asked", "replaced": "something else is asked"}.get(adaptation.action) or wanted_text(
-        adaptation.within, None if asked is None else asked.measure.unit_shown
-    )
+    if adaptation.action == "replaced":
+        words = f"instead: {(adaptation.instead or {}).get('ask', 'something else')}"
+    elif adaptation.action == "off":
+        words = "not asked"
+    else:
+        words = wanted_text(adaptation.within, None if asked is None else asked.measure.unit_shown)
     return s.AdaptationOut(
         id=row.id,
         technique=row.technique,

@@ -8,18 +8,21 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from rich.console import Console
 from rich.progress import track
 from rich.table import Table
 
-from lacertus.core.body import DERIVED
+from lacertus.core.body import DERIVED, SEGMENTS, BodyName
 from lacertus.core.judge import judge_rep
 from lacertus.core.measures.base import PointRef
+from lacertus.core.measures.scalar import owner_of
 from lacertus.core.repfile import RepFile, read_rep
 from lacertus.core.scene import Scene as JudgedScene
 from lacertus.core.technique import Checkpoint, Technique
 from lacertus.core.uncertainty import Verdict
 from lacertus.library import shipped_technique
+from lacertus.studio.figure import pose, rest_channels
 from lacertus.studio.moves import MOVES
 from lacertus.studio.scene import Rep, Scene, Shot, frame_at, truth
 from lacertus.studio.script import read_script, shots_of
@@ -28,6 +31,7 @@ SIGMAS_PX = (1.0, 2.0, 4.0)
 TURNS_DEG = (0.0, 10.0, 20.0, 30.0)
 SCATTER_S = 0.006
 Key = tuple[str, float, float]
+Array = NDArray[np.float64]
 
 
 @dataclass
@@ -65,11 +69,40 @@ def true_angle(checkpoint: Checkpoint, scene: Scene, rep: RepFile, time_s: float
     return float(np.degrees(np.arccos(np.clip(u @ v / np.linalg.norm(u) / np.linalg.norm(v), -1, 1))))
 
 
-def _place(ref: PointRef, scene: Scene, names: JudgedScene, time_s: float) -> np.ndarray:  # type: ignore[type-arg]
+def true_inclination(checkpoint: Checkpoint, scene: Scene, rep: RepFile, time_s: float) -> float:
+    """The angle of a line with the vertical in space, degrees."""
+    names = JudgedScene(rep, {})
+    start, end = (_place(ref, scene, names, time_s) for ref in checkpoint.measure.points_used[:2])
+    line = end - start
+    return float(np.degrees(np.arccos(line[2] / np.linalg.norm(line))))
+
+
+def true_height(checkpoint: Checkpoint, scene: Scene, rep: RepFile, time_s: float) -> float:
+    """How much higher a point lies than another, or than the mat, in the checkpoint's unit."""
+    names, measure = JudgedScene(rep, {}), checkpoint.measure
+    point, *other = (_place(ref, scene, names, time_s)[2] for ref in measure.points_used)
+    body = names.landmarks_of(owner_of(measure.points_used[0]))[0][0]
+    return float((point - (other[0] if other else 0.0)) / true_unit(str(measure.unit_shown), body, scene))
+
+
+def true_unit(unit: str, body: BodyName, scene: Scene) -> float:
+    """A body unit in metres."""
+    look = scene.looks[body]
+    if unit.rpartition(".")[2] == "height":
+        return look.stature_m
+    at = pose(rest_channels(), look).at
+    a, b = SEGMENTS.get(unit, SEGMENTS.get(f"right_{unit}", ("", "")))
+    return float(np.linalg.norm(at[a] - at[b]))
+
+
+def _place(ref: PointRef, scene: Scene, names: JudgedScene, time_s: float) -> Array:
+    if ref.on is not None:
+        start, end = (_place(PointRef(name=name), scene, names, time_s) for name in ref.on)
+        return np.asarray((1 - ref.share) * start + ref.share * end)
     body, landmark = names.resolve(ref.name or "")
     at = scene.moment(time_s)[body].at
     parts = DERIVED.get(landmark, ((landmark, 1.0),))
-    return sum(at[name] * weight for name, weight in parts)  # type: ignore[return-value]
+    return np.asarray(sum(at[name] * weight for name, weight in parts))
 
 
 def noisy(rep: dict[str, Any], made: Rep, shot: Shot, sigma: float, chance: np.random.Generator) -> dict[str, Any]:
@@ -140,13 +173,15 @@ def _tally(
     first, last = marked["range"]
     timed = read_rep(marked | {"events": {k: [min(max(f[0], first), last)] for k, f in instants.items()}})
     made = scene.reps[0]
-    for rep, kind in ((points, "angle"), (timed, "interval")):
+    for rep, kinds in ((points, IN_PLACE), (timed, IN_TIME)):
         for judgement in judge_rep(technique, rep):
-            checkpoint = technique.checkpoint(judgement.id)
-            if judgement.kind != kind or checkpoint is None or judgement.verdict is Verdict.NOT_ASKED:
+            checkpoint, kind = technique.checkpoint(judgement.id), judgement.kind
+            if kind not in kinds or checkpoint is None or judgement.verdict is Verdict.NOT_ASKED:
                 continue
-            label = "angle, lean unknown" if any("lean unknown" in note for note in judgement.notes) else kind
-            tally = found.setdefault((label, sigma if kind == "angle" else 0.0, turn if kind == "angle" else 0.0), Tally())
+            if kind in IN_PLACE and not _has_truth(checkpoint):
+                continue
+            label = f"{kind}, lean unknown" if any("lean unknown" in note for note in judgement.notes) else kind
+            tally = found.setdefault((label, sigma, turn) if kind in IN_PLACE else (label, 0.0, 0.0), Tally())
             tally.asked += 1
             if judgement.value is None or judgement.uncertainty is None or judgement.verdict is Verdict.NOT_SEEN:
                 continue
@@ -161,21 +196,35 @@ def _tally(
 
 def _truth_of(checkpoint: Checkpoint, kind: str, scene: Scene, rep: RepFile, shot: Shot, made: Rep) -> float:
     events = checkpoint.measure.events_used
-    if kind == "angle":
-        return true_angle(checkpoint, scene, rep, shot.times_s[rep.events[events[0]][0]])
-    return (made.events_s[events[1]] - made.events_s[events[0]]) * 1000
+    if kind in IN_PLACE:
+        return IN_PLACE[kind](checkpoint, scene, rep, shot.times_s[rep.events[events[0]][0]])
+    instants = [made.events_s[event] for event in events]
+    return (max(instants) - min(instants) if kind == "together" else instants[1] - instants[0]) * 1000
+
+
+def _has_truth(checkpoint: Checkpoint) -> bool:
+    """Whether space has the same quantity: a signed lean or a place towards the target is one of the picture."""
+    measure = checkpoint.measure
+    if checkpoint.kind == "inclination":
+        return not getattr(measure, "signed", False)
+    return checkpoint.kind != "relation" or getattr(measure, "word", "") == "above"
+
+
+IN_PLACE = {"angle": true_angle, "inclination": true_inclination, "relation": true_height}
+IN_TIME = ("interval", "together")
 
 
 def report(seeds: int = 6, draws: int = 8) -> Table:
     """The accuracy table: RMS error within 1.05 of the stated u, ±2u holding 93–97 %, firm verdicts wrong in at most 5 %."""
     table = Table("kind", "σ px", "turned", "read", "not seen", "RMS error", "stated u", "ratio", "bias", "±2u holds", "firm wrong")
     for (kind, sigma, turn), tally in sorted(tallied(seeds, draws).items()):
-        unit = " ms" if kind == "interval" else "°"
+        timed = kind in IN_TIME
+        unit = " ms" if timed else "" if kind.startswith("relation") else "°"
         n = len(tally.errors)
         table.add_row(
             kind,
             f"{sigma:g}" if sigma else "–",
-            f"{turn:g}°" if kind != "interval" else "–",
+            "–" if timed else f"{turn:g}°",
             str(n),
             f"{100 * (1 - n / tally.asked):.0f} %",
             f"{tally.rms:.2f}{unit}",

@@ -113,3 +113,22 @@ def test_a_checkpoint_is_switched_off_for_one_student_and_asked_again(page: Page
     expect(line).to_contain_text("at least 130°")
     line.get_by_role("button", name="Ask again").click()
     expect(line).to_have_count(0)
+
+
+def test_a_checkpoint_is_replaced_by_a_question_for_one_student(page: Page) -> None:
+    page.get_by_role("link", name="Students").click()
+    page.get_by_role("link", name="A Student").click()
+    part = page.get_by_label("Adaptations")
+    part.get_by_role("button", name="Adapt a checkpoint").click()
+    part.get_by_label("Technique").select_option(label="Front kick")
+    part.get_by_label("Checkpoint").select_option(label="Kicking leg nearly straight at full reach")
+    part.get_by_label("What changes").select_option(label="something else, told by eye")
+    part.get_by_label("Asked instead").fill("The ball of the foot reaches the pad")
+    part.get_by_label("What to look for").fill("The pad moves")
+    part.get_by_label("When").select_option(label="full reach")
+    part.get_by_label("Reason").fill("stiff hamstring")
+    part.get_by_role("button", name="Keep").click()
+    line = part.locator('[data-adaptation="leg_straight"]')
+    expect(line).to_contain_text("instead: The ball of the foot reaches the pad")
+    line.get_by_role("button", name="Ask again").click()
+    expect(line).to_have_count(0)

@@ -238,11 +238,23 @@ def test_a_good_rep_misses_nothing_that_is_measured(technique: str) -> None:
 
 
 SHOWN = {
-    "front-kick": {"low-chamber": 0.7, "loose-chamber": 45, "bent-reach": 40, "parked-knee": 400, "no-return": 250, "thrown-back": 55, "low-reach": 1.0, "no-refold": 50, "locked-support": 1.0},
-    "advancing-foot-sweep": {"late-sweep": 220, "early-sweep": 180, "late-pull": 380, "bent-sweep": 40, "bows-forward": 40, "leans-away": 55, "sweeps-too-high": 1.0, "stiff-support": 1.0, "two-part-throw": 700},
-    "scissor-sweep": {"no-pull": 450, "legs-apart-in-time": 300, "late-follow": 450, "not-loaded": 1.0, "no-tip": 450, "shin-low": 1.0, "one-blade": 400},
-    "triangle": {"late-lock": 600, "posture-kept": 1.0, "held-after-tap": 500, "hips-on-mat": 1.0, "slow-entry": 750, "open-lock": 1.0},
-    "spinning-hook-kick": {"late-head": 75, "low-kick": 0.8, "slow-turn": 400, "no-refold": 300, "stalled-pivot": 350, "under-the-belt": 1.0, "lies-down": 50, "locked-support": 1.0, "bows-forward": 48, "bent-reach": 45},
+    "front-kick": {
+        "low-chamber": 0.7, "loose-chamber": 45, "bent-reach": 40, "parked-knee": 400, "no-return": 250, "thrown-back": 55,
+        "low-reach": 1.0, "no-refold": 50,
+    },
+    "advancing-foot-sweep": {
+        "late-sweep": 220, "early-sweep": 180, "late-pull": 380, "bent-sweep": 40, "bows-forward": 40, "leans-away": 55,
+        "sweeps-too-high": 1.0, "two-part-throw": 700,
+    },
+    "scissor-sweep": {
+        "no-pull": 450, "legs-apart-in-time": 300, "late-follow": 450, "not-loaded": 1.0, "no-tip": 450, "shin-low": 1.0, "one-blade": 400,
+    },
+    "triangle": {
+        "late-lock": 600, "posture-kept": 1.0, "held-after-tap": 500, "hips-on-mat": 1.0, "slow-entry": 750, "open-lock": 1.0,
+    },
+    "spinning-hook-kick": {
+        "late-head": 75, "low-kick": 0.8, "slow-turn": 400, "no-refold": 300, "stalled-pivot": 350, "under-the-belt": 1.0, "lies-down": 50,
+    },
     "back-fall": {"late-strike": 250, "flat-back": 1.0},
 }  # fmt: skip
 
@@ -268,11 +280,26 @@ def test_every_move_has_four_faults_and_each_belongs_to_the_technique(technique:
 FEATURED = ("advancing-foot-sweep", "scissor-sweep", "front-kick", "triangle", "spinning-hook-kick")
 
 
+UNREADABLE = {
+    "front-kick": {"locked-support"},
+    "advancing-foot-sweep": {"stiff-support"},
+    "spinning-hook-kick": {"locked-support", "bows-forward", "bent-reach"},
+}
+"""Limbs that lean out of a picture from the side, or are so straight that depth alone could bend them."""
+
+
+@pytest.mark.parametrize(("technique", "fault"), [(t, f) for t, faults in UNREADABLE.items() for f in sorted(faults)])
+def test_a_fault_that_one_view_cannot_show_is_not_passed(technique: str, fault: str) -> None:
+    most = MOVES[technique].fault(fault)
+    assert most is not None
+    assert verdicts(technique, faults={fault: most.most})[fault] in ("not_seen", "borderline")
+
+
 @pytest.mark.parametrize("technique", FEATURED)
 def test_every_measured_fault_of_a_featured_technique_can_be_put_in(technique: str) -> None:
     """All but the orders of work, which a smooth motion keeps by itself; a sample rep shows those."""
     measured = {c.fault.code for c in shipped_technique(technique).checkpoints if c.kind not in ("seen", "order")}
-    assert measured == set(SHOWN[technique])
+    assert measured == set(SHOWN[technique]) | UNREADABLE.get(technique, set())
 
 
 def apart(one: Scene, other: Scene) -> float:

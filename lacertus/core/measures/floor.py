@@ -92,7 +92,7 @@ def read(measure: FloorMeasure, scene: Scene, checkpoint_id: str) -> Reading:
     positions, frames = _positions(measure, scene)
     corners = np.array([(c.x, c.y) for c in scene.rep.floor])
     known = np.array([(c.X, c.Y) for c in scene.rep.floor])
-    places = np.array([(p.x, p.y) for p in positions])
+    places = np.array([scene.steady.place(p.frame, p.x, p.y) for p in positions])
 
     def value_of(marked: NDArray[np.float64], spots: NDArray[np.float64]) -> float:
         return _value(measure, scene, plan_of(marked, known), spots)

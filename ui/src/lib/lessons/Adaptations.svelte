@@ -13,8 +13,10 @@
   }))
   const techniques = createQuery(() => ({ queryKey: ['techniques'], queryFn: () => unwrap(client.GET('/api/techniques')), enabled: open }))
   let failure = $state('')
-  let form = $state({ technique: '', checkpoint: '', action: 'off' as 'off' | 'relaxed', low: '', high: '', reason: '' })
-  const checkpoints = $derived(techniques.data?.find((technique) => technique.id === form.technique)?.checkpoints ?? [])
+  const EMPTY = { technique: '', checkpoint: '', action: 'off' as 'off' | 'relaxed' | 'replaced', low: '', high: '', ask: '', look: '', at: '', reason: '' }
+  let form = $state({ ...EMPTY })
+  const technique = $derived(techniques.data?.find((one) => one.id === form.technique))
+  const checkpoints = $derived(technique?.checkpoints ?? [])
   const asked = $derived(checkpoints.find((checkpoint) => checkpoint.id === form.checkpoint))
   const number = (text: string) => (text.trim() === '' ? null : Number(text.replace(',', '.')))
 
@@ -23,7 +25,7 @@
       queries.setQueryData(['adaptations', student], await answer)
       failure = ''
       open = false
-      form = { technique: '', checkpoint: '', action: 'off', low: '', high: '', reason: '' }
+      form = { ...EMPTY }
     } catch (error) {
       failure = error instanceof Error ? error.message : String(error)
     }
@@ -32,7 +34,8 @@
   function add(event: Event): void {
     event.preventDefault()
     const within: [number | null, number | null] | null = form.action === 'relaxed' ? [number(form.low), number(form.high)] : null
-    const body = { technique: form.technique, checkpoint: form.checkpoint, action: form.action, within, reason: form.reason }
+    const instead = form.action === 'replaced' ? { kind: 'seen', measure: { at: form.at }, ask: form.ask, look_for: form.look } : null
+    const body = { technique: form.technique, checkpoint: form.checkpoint, action: form.action, within, instead, reason: form.reason }
     void done(unwrap(client.POST('/api/students/{student_id}/adaptations', { ...path, body })))
   }
 
@@ -77,11 +80,22 @@
         <select class="field" bind:value={form.action}>
           <option value="off">not asked</option>
           <option value="relaxed" disabled={!asked || asked.by_eye}>another range</option>
+          <option value="replaced">something else, told by eye</option>
         </select>
       </label>
       {#if form.action === 'relaxed'}
         <label>From{asked?.unit ? ` (${asked.unit})` : ''}<br /><input class="field num w-20" inputmode="decimal" bind:value={form.low} placeholder="no limit" /></label>
         <label>To<br /><input class="field num w-20" inputmode="decimal" bind:value={form.high} placeholder="no limit" /></label>
+      {/if}
+      {#if form.action === 'replaced'}
+        <label class="grow">Asked instead<br /><input class="field w-full" maxlength="200" bind:value={form.ask} required placeholder="The hand reaches the shin" /></label>
+        <label class="grow">What to look for<br /><input class="field w-full" maxlength="300" bind:value={form.look} required placeholder="Fingers past the knee" /></label>
+        <label>When<br />
+          <select class="field" bind:value={form.at} required>
+            <option value="" disabled>choose</option>
+            {#each technique?.events ?? [] as event (event.key)}<option value={event.key}>{event.key.replaceAll('_', ' ')}</option>{/each}
+          </select>
+        </label>
       {/if}
       <label class="grow">Reason<br /><input class="field w-full" maxlength="400" bind:value={form.reason} required placeholder="an old injury" /></label>
       <button class="button main">Keep</button>
