@@ -247,13 +247,15 @@ SHOWN = {
         "sweeps-too-high": 1.0, "two-part-throw": 700,
     },
     "scissor-sweep": {
-        "no-pull": 450, "legs-apart-in-time": 300, "late-follow": 450, "not-loaded": 1.0, "no-tip": 450, "shin-low": 1.0, "one-blade": 400,
+        "no-pull": 450, "legs-apart-in-time": 300, "late-follow": 450, "not-loaded": 1.0, "no-tip": 450, "shin-low": 1.0,
+        "one-blade": 400,
     },
     "triangle": {
         "late-lock": 600, "posture-kept": 1.0, "held-after-tap": 500, "hips-on-mat": 1.0, "slow-entry": 750, "open-lock": 1.0,
     },
     "spinning-hook-kick": {
-        "late-head": 75, "low-kick": 0.8, "slow-turn": 400, "no-refold": 300, "stalled-pivot": 350, "under-the-belt": 1.0, "lies-down": 50,
+        "late-head": 75, "low-kick": 0.8, "slow-turn": 400, "no-refold": 300, "stalled-pivot": 350, "under-the-belt": 1.0,
+        "lies-down": 50,
     },
     "back-fall": {"late-strike": 250, "flat-back": 1.0},
 }  # fmt: skip
