@@ -86,6 +86,20 @@ PROPORTIONS: dict[str, float] = {
 """Segment lengths as a share of standing height: Drillis and Contini (1966), as tabulated in
 Winter, Biomechanics and Motor Control of Human Movement."""
 
+FLESH_SHARE: dict[str, float] = {
+    "hip": 0.055,
+    "shoulder": 0.055,
+    "neck": 0.04,
+    "ear": 0.04,
+    "knee": 0.03,
+    "ankle": 0.03,
+    "elbow": 0.025,
+    "wrist": 0.015,
+    "hand": 0.01,
+}
+"""How far a joint's middle lies over the mat that the body rests on there, as a share of standing height: half the
+depth of the body at it. Soles, crown and face lie on the skin. A convention, held against the studio's figures."""
+
 PROPORTION_U = 0.05
 HEIGHT_U = 0.01
 """u of a marked standing height as a share of it: crown and sole, each placed to 0.6 %. A convention."""

@@ -3,21 +3,22 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from lacertus.core.body import BodyName
+from lacertus.core.body import FLESH_SHARE, BodyName, joint_of
 from lacertus.core.errors import NotSeen
 from lacertus.core.scene import NOBODY, Scene
 from lacertus.core.tracks import Position
 
-LOW_SHARE = 0.1
+LOW_SHARE = 0.25
 
 
 def mat_point(scene: Scene, body: BodyName) -> Position:
-    """What lies on the mat: the body's lowest landmark of each frame, the lowest tenth of them; the other body's
-    where it has none. Standing that is a sole, lying a heel, a hip or a shoulder.
+    """What lies on the mat: under the body's lowest landmark of each frame, the lowest tenth of them; the other body's
+    where it has none. Standing that is a sole, lying a hip or a shoulder, whose joint is half the body's depth over it.
 
     Raises:
         NotSeen: neither body has a point in the rep.
@@ -34,7 +35,10 @@ def _find(scene: Scene, body: BodyName) -> Position:
         marks = scene.rep.bodies.get(owner, NOBODY).landmarks
         if not any(marks.values()):
             continue
-        frames, heights, names = scene.keyed_heights(owner, tilt)
+        frames, joints, names = scene.keyed_heights(owner, tilt)
+        tall = scene.rep.bodies[owner].height_px or 0.0
+        under = np.array([FLESH_SHARE.get(joint_of(name), 0.0) * tall for name in names])
+        heights = joints - under
         inside = (frames >= first) & (frames <= last)
         if not inside.any():
             continue
@@ -43,8 +47,10 @@ def _find(scene: Scene, body: BodyName) -> Position:
         by_frame, starts = np.unique(frames[inside][order], return_index=True)
         lowest = heights[inside][order][starts]
         at = int(np.argsort(lowest, kind="stable")[int(LOW_SHARE * len(lowest))])
-        name = names[int(np.flatnonzero(inside)[order[starts[at]]])]
-        return scene.landmark(owner, name, int(by_frame[at]))
+        lies = int(np.flatnonzero(inside)[order[starts[at]]])
+        found = scene.landmark(owner, names[lies], int(by_frame[at]))
+        down = float(under[lies])
+        return replace(found, x=found.x - math.sin(tilt) * down, y=found.y + math.cos(tilt) * down)
     raise NotSeen(f"where the mat lies under the {body} is not known; place a heel or toe that stands on it")
 
 

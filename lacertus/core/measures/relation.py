@@ -2,19 +2,31 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal, Self, cast
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import model_validator
 
-from lacertus.core.body import BodyName
+from lacertus.core.body import PROPORTIONS, BodyName
+from lacertus.core.geometry import uncertainty_of
 from lacertus.core.measures.base import AtEvent, Kind, Point, PointRef, Reading, at_event
-from lacertus.core.measures.mat import mat_point
-from lacertus.core.measures.scalar import Array, Shape, cross, curve_of, distance, dot, owner_of, read_shape
-from lacertus.core.scene import Scene
+from lacertus.core.measures.mat import mat_level, mat_point
+from lacertus.core.measures.scalar import Array, Shape, cross, curve_of, distance, dot, level, owner_of, read_shape
+from lacertus.core.scene import NOBODY, Scene
 
 MAT = "mat"
+MAT_U = 0.04
+"""What depth does to a height over the mat, as a share of standing height. A convention, from the studio's figures
+(docs/decisions.md)."""
+DEPTH_APART = 0.12
+"""How far two points may lie apart in depth, one σ, as a share of standing height (20 cm); a convention."""
+CAMERA_HIGH, CAMERA_AWAY = 0.7, 2.6
+"""Where a phone films from, over the mat and away from the pair, in standing heights: chest height, four and a half metres.
+Conventions."""
+STANDING_CM = 170.0
+SOLES = ("heel", "toe")
 _WORDS = ("above", "below", "towards", "behind", "inside", "outside", "along", "between")
 
 
@@ -114,7 +126,34 @@ def read_at(measure: RelationMeasure, scene: Scene, frame: int) -> Reading:
     Raises:
         NotSeen: a point, the unit, the heading or the mat is not known.
     """
-    return read_shape(shape_of(measure, scene), scene, (frame,))
+    reading = read_shape(shape_of(measure, scene), scene, (frame,))
+    return _with_depth(reading, measure, scene) if measure.word in ("above", "below") else reading
+
+
+def _with_depth(reading: Reading, measure: RelationMeasure, scene: Scene) -> Reading:
+    """What is nearer is seen lower down under the camera's height and higher up over it: by the slope of the line of sight
+    times the depth between the two points. A spot of the mat may lie anywhere under the body."""
+    own = _body(measure.point, scene)
+    bare = measure.unit.rpartition(".")[2]
+    tall = {"height": 1.0, "cm": STANDING_CM}.get(bare, 1 / PROPORTIONS[bare] if bare in PROPORTIONS else 0.0)
+    u = tall * (DEPTH_APART * abs(_sight_slope(measure, scene, reading.frames[0])) if measure.others else MAT_U)
+    parts = reading.parts | {("depth", own, measure.word): u}
+    return replace(reading, parts=parts, u=uncertainty_of(parts))
+
+
+def _sight_slope(measure: RelationMeasure, scene: Scene, frame: int) -> float:
+    """How steeply the camera looks down (positive) at the middle of the points, by their height over the mat.
+
+    0 where neither the body's height nor a sole tells where the mat is.
+    """
+    body = _body(measure.point, scene)
+    data = scene.rep.bodies.get(body, NOBODY)
+    if data.height_px is None or not any(data.landmarks.get(f"{side}_{sole}") for side in ("left", "right") for sole in SOLES):
+        return 0.0
+    spots = scene.points((measure.point, *measure.others), frame)
+    levels = level(np.array([[(p.x, p.y)] for p in spots]).transpose(0, 2, 1), scene)[:, 1, 0]
+    over_mat = (float(levels.mean()) - mat_level(scene, body, frame)) / data.height_px
+    return (CAMERA_HIGH - over_mat) / CAMERA_AWAY
 
 
 def curve(measure: RelationMeasure, scene: Scene, frames: NDArray[np.int64]) -> Array:

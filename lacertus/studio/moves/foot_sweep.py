@@ -79,7 +79,7 @@ def _steps(how: How) -> list[Step]:
             name="meets",
             performer={
                 "x": -0.325 + 0.0023 * bent, "y": 0.08, "z": 0.516 + low - 0.0008 * bent, "yaw": 16.0, "lean": -4.0 - away, "bow": 4.0, "nod": 12.0, "roll": 0.0,
-                "right_plant": 0.97, "right_foot_x": 0.145, "right_foot_y": -0.245, "right_foot_z": 0.040 + 0.36 * high, "right_foot_yaw": 34.0, "right_heel_up": 0.0,
+                "right_plant": 0.97, "right_foot_x": 0.145, "right_foot_y": -0.245, "right_foot_z": 0.040 + 0.48 * high, "right_foot_yaw": 34.0, "right_heel_up": 0.0,
                 "right_toe_up": 8.0, "right_leg_flex": 38.0 + bent * 0.5, "right_leg_bend": 6.0 + bent,
             },
             partner={"x": 0.24, "z": 0.498, "lean": 3.0, "left_foot_x": 0.02, "left_foot_y": -0.16, "left_foot_z": 0.0, "left_plant": 1.0, "roll": 0.0},
