@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from bisect import bisect_left
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
@@ -308,13 +309,12 @@ class Scene:
         ]
         return [*found, (("shared", body, landmark), np.full(len(frames), weight * keys[0].shared))] if keys else []
 
-    def keyed_heights(self, body: BodyName, tilt_rad: float) -> tuple[NDArray[np.int64], NDArray[np.float64], list[str]]:
-        """Every placed point of a body: its frame, its height (pixels, level, y up) and its landmark."""
-        tracks = [self._track(body, name) for name in self.rep.bodies.get(body, NOBODY).landmarks]
+    def keyed_heights(self, body: BodyName, tilt_rad: float) -> tuple[NDArray[np.int64], NDArray[np.float64], tuple[Track, ...]]:
+        """Every placed point of a body: its frame and its height (pixels, level, y up), one landmark after the other."""
+        tracks = tuple(self._track(body, name) for name, points in self.rep.bodies.get(body, NOBODY).landmarks.items() if points)
         places = np.concatenate([track.places for track in tracks], axis=1)
         frames = np.concatenate([track.frames for track in tracks])
-        names = [track.landmark for track in tracks for _ in range(len(track.keys))]
-        return frames, np.sin(tilt_rad) * places[0] - np.cos(tilt_rad) * places[1], names
+        return frames, math.sin(tilt_rad) * places[0] - math.cos(tilt_rad) * places[1], tracks
 
     @cached_property
     def times(self) -> NDArray[np.float64]:

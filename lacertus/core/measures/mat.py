@@ -35,9 +35,10 @@ def _find(scene: Scene, body: BodyName) -> Position:
         marks = scene.rep.bodies.get(owner, NOBODY).landmarks
         if not any(marks.values()):
             continue
-        frames, joints, names = scene.keyed_heights(owner, tilt)
+        frames, joints, tracks = scene.keyed_heights(owner, tilt)
         tall = scene.rep.bodies[owner].height_px or 0.0
-        under = np.array([FLESH_SHARE.get(joint_of(name), 0.0) * tall for name in names])
+        counts = [len(track.numbers) for track in tracks]
+        under = np.repeat([FLESH_SHARE.get(joint_of(track.landmark), 0.0) * tall for track in tracks], counts)
         heights = joints - under
         inside = (frames >= first) & (frames <= last)
         if not inside.any():
@@ -48,7 +49,8 @@ def _find(scene: Scene, body: BodyName) -> Position:
         lowest = heights[inside][order][starts]
         at = int(np.argsort(lowest, kind="stable")[int(LOW_SHARE * len(lowest))])
         lies = int(np.flatnonzero(inside)[order[starts[at]]])
-        found = scene.landmark(owner, names[lies], int(by_frame[at]))
+        name = tracks[int(np.searchsorted(np.cumsum(counts), lies, side="right"))].landmark
+        found = scene.landmark(owner, name, int(by_frame[at]))
         down = float(under[lies])
         return replace(found, x=found.x - math.sin(tilt) * down, y=found.y + math.cos(tilt) * down)
     raise NotSeen(f"where the mat lies under the {body} is not known; place a heel or toe that stands on it")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from typing import Literal, Self, cast
 
@@ -13,7 +14,7 @@ from lacertus.core.body import PROPORTIONS, BodyName
 from lacertus.core.geometry import uncertainty_of
 from lacertus.core.measures.base import AtEvent, Kind, Point, PointRef, Reading, at_event
 from lacertus.core.measures.mat import mat_level, mat_point
-from lacertus.core.measures.scalar import Array, Shape, cross, curve_of, distance, dot, level, owner_of, read_shape
+from lacertus.core.measures.scalar import Array, Shape, cross, curve_of, distance, dot, owner_of, read_shape
 from lacertus.core.scene import NOBODY, Scene
 
 MAT = "mat"
@@ -151,8 +152,9 @@ def _sight_slope(measure: RelationMeasure, scene: Scene, frame: int) -> float:
     if data.height_px is None or not any(data.landmarks.get(f"{side}_{sole}") for side in ("left", "right") for sole in SOLES):
         return 0.0
     spots = scene.points((measure.point, *measure.others), frame)
-    levels = level(np.array([[(p.x, p.y)] for p in spots]).transpose(0, 2, 1), scene)[:, 1, 0]
-    over_mat = (float(levels.mean()) - mat_level(scene, body, frame)) / data.height_px
+    tilt = math.radians(scene.rep.upright.deg)
+    middle = sum(math.sin(tilt) * p.x - math.cos(tilt) * p.y for p in spots) / len(spots)
+    over_mat = (middle - mat_level(scene, body, frame)) / data.height_px
     return (CAMERA_HIGH - over_mat) / CAMERA_AWAY
 
 
