@@ -10,15 +10,18 @@ from pathlib import Path
 from typing import Annotated, Any
 
 import typer
+from pydantic import TypeAdapter, ValidationError
 from rich.console import Console
 from rich.progress import Progress
 from rich.table import Table
 
+from lacertus.core.body import BodyName
 from lacertus.core.errors import BadInput, BadRep, BadTechnique, LacertusError
 from lacertus.core.fixfirst import fix_first
 from lacertus.core.judge import Judgement, judge_reps
 from lacertus.core.judge_set import judge_set
-from lacertus.core.repfile import RepFile, read_rep
+from lacertus.core.model import problems_of
+from lacertus.core.repfile import Body, RepFile, read_rep
 from lacertus.core.technique import Technique
 from lacertus.library import load_technique, shipped, shipped_technique
 
@@ -125,15 +128,18 @@ def _rep_files(path: Path) -> list[Path]:
 
 
 def _load_rep(path: Path) -> RepFile:
+    return read_rep(_read_json(path), path.name)
+
+
+def _read_json(path: Path) -> Any:
     try:
         if path.stat().st_size > LARGEST_REP_BYTES:
             raise BadRep(f"{path.name} is larger than a rep file may be (200 MB)")
-        data = json.loads(path.read_text(encoding="utf-8"))
+        return json.loads(path.read_text(encoding="utf-8"))
     except OSError as error:
         raise BadRep(f"{path} cannot be read: {error.strerror or error}") from error
     except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
         raise BadRep(f"{path.name} is no JSON: {error}") from error
-    return read_rep(data, path.name)
 
 
 def _by_technique(
@@ -171,6 +177,39 @@ def _table(title: str, judgements: tuple[Judgement, ...]) -> Table:
         frames = " ".join(str(frame) for frame in j.frames)
         table.add_row(j.id, j.verdict.value.replace("_", " "), value, u, j.unit or "", frames, j.reason or "")
     return table
+
+
+@app.command()
+def track(
+    clip: Path,
+    points: Annotated[Path, typer.Option("--points", help="JSON: a rep file's `bodies` object.")],
+    first: Annotated[int, typer.Option("--from", min=0, help="A frame of the clip, from 0.")],
+    last: Annotated[int, typer.Option("--to", min=0, help="The frame at the other end.")],
+    as_json: AsJson = False,
+) -> None:
+    """Carry points through a clip by optical flow."""
+    from lacertus.video.carrying import carry_bodies
+
+    found, lost = carry_bodies(clip, _load_bodies(points), first, last)
+    for entry in lost:
+        print(f"lacertus: {entry}", file=sys.stderr)
+    if as_json:
+        _print_json({body: data.model_dump(mode="json", exclude_unset=True) for body, data in found.items()})
+        return
+    table = Table("body", "landmark", "frames", "largest σ, px")
+    for body, data in found.items():
+        for landmark, entries in data.landmarks.items():
+            largest = max((entry.sigma or 0.0 for entry in entries), default=0.0)
+            table.add_row(body, landmark, f"{len(entries)}", f"{largest:.1f}")
+    Console().print(table)
+
+
+def _load_bodies(path: Path) -> dict[BodyName, Body]:
+    data = _read_json(path)
+    try:
+        return TypeAdapter(dict[BodyName, Body]).validate_python(data)
+    except ValidationError as error:
+        raise BadInput(f"{path.name}: " + "; ".join(str(problem) for problem in problems_of(error))) from error
 
 
 @technique_app.command("check")

@@ -17,7 +17,6 @@ import numpy as np
 from av.container import InputContainer, OutputContainer
 from av.video.frame import VideoFrame
 from av.video.reformatter import VideoReformatter
-from numpy.typing import NDArray
 
 from lacertus.core.capture import Capture, propose_capture
 from lacertus.core.cuts import Cut, propose_cuts
@@ -41,7 +40,7 @@ from lacertus.video.inspect import (
 from lacertus.video.movement import MovementTrace
 from lacertus.video.review import ReviewWriter
 from lacertus.video.sound import STEP_S, Sound, sound_stream
-from lacertus.video.upright import Upright, shape_of
+from lacertus.video.upright import Upright, brightness, shape_of
 
 REVIEW, TRACES, CAMERA = "review.mp4", "traces.json", "camera.json"
 MADE = ("film-*.jpg", TRACES, CAMERA)
@@ -207,17 +206,11 @@ class _Watch:
     def __call__(self, number: int, shown: VideoFrame) -> None:
         # yuv420p, not grey: its first plane is the brightness as it is, and no range is stretched on the way.
         small = self._shrinks.reformat(shown, *self.small, format="yuv420p", interpolation="AREA")
-        grey = _brightness(small)
+        grey = brightness(small)
         self.movement(grey, self.camera(grey))
         if self.film.wants(number):
             picture = self._pictures.reformat(shown, *self.film.size, format="rgb24", interpolation="AREA")
             self.film.add(number, picture.to_ndarray().astype(np.uint8, copy=False))
-
-
-def _brightness(frame: VideoFrame) -> NDArray[np.uint8]:
-    plane = frame.planes[0]
-    whole = np.frombuffer(bytes(plane), dtype=np.uint8).reshape(plane.height, plane.line_size)
-    return whole[:, : plane.width].copy()
 
 
 def captured_fps(container: InputContainer, reader: FrameReader) -> float | None:

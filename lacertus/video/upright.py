@@ -11,6 +11,7 @@ import numpy as np
 from av.filter import Graph
 from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
+from numpy.typing import NDArray
 
 from lacertus.video.colour import Transfer, ordinary_lut
 
@@ -136,3 +137,10 @@ class Upright:
         lut = self.folder / f"{transfer}.cube"
         lut.write_text(ordinary_lut(transfer), encoding="ascii")
         return ["format=pix_fmts=gbrp10", f"lut3d={lut}", "scale=out_color_matrix=bt709:out_range=tv"]
+
+
+def brightness(frame: VideoFrame) -> NDArray[np.uint8]:
+    """The first plane of a yuv420p picture (lines × columns)."""
+    plane = frame.planes[0]
+    whole = np.frombuffer(bytes(plane), dtype=np.uint8).reshape(plane.height, plane.line_size)
+    return whole[:, : plane.width].copy()

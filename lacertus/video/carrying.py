@@ -1,0 +1,120 @@
+"""A rep's points carried through its clip: from placed points to a point on every frame between and around them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from lacertus.core.body import SHARED_SHARE, SIGMA_SHARE, BodyName, joint_of
+from lacertus.core.errors import BadInput
+from lacertus.core.repfile import Body, PointEntry
+from lacertus.video.flow import Carried, Seed, Way, carry
+from lacertus.video.inspect import Progress
+
+MADE = ("tracked", "interpolated")
+"""Where points came from that are made anew."""
+PLAIN_SIGMA_PX = 2.0
+"""σ of a placed point where neither it nor the body's height tells. A convention."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Lost:
+    """A landmark that could not be followed: from which placed frame, and the frame in which it was lost."""
+
+    body: str
+    landmark: str
+    since: int
+    frame: int
+
+    def __str__(self) -> str:
+        name = self.landmark.replace("_", " ")
+        owner = "" if self.body == "performer" else f"{self.body}’s "
+        return f"{owner}{name}, placed at frame {self.since}, was lost at frame {self.frame}; place it there"
+
+
+def carry_bodies(
+    source: Path, bodies: Mapping[BodyName, Body], first: int, last: int, progress: Progress | None = None
+) -> tuple[dict[BodyName, Body], tuple[Lost, ...]]:
+    """Carry every placed point of a stretch of frames through it.
+
+    Placed points stay as they are; between two of them what comes from both sides is put together by its variance. Points
+    that were tracked before are made anew.
+
+    Returns:
+        The bodies with a point on every frame that was reached, and what was lost where.
+
+    Raises:
+        BadInput: no point lies in the stretch, or the clip cannot be read.
+    """
+    first, last = min(first, last), max(first, last)
+    seeds = [
+        Seed(name=(body, landmark), frame=point.frame, x=point.x, y=point.y, sigma=_sigma(point, landmark, data))
+        for body, data in bodies.items()
+        for landmark, points in data.landmarks.items()
+        for point in points
+        if first <= point.frame <= last and point.by not in MADE
+    ]
+    if not seeds:
+        raise BadInput(f"no placed point lies in the frames {first}–{last}, so there is nothing to carry")
+    ways = _to_the_next(carry(source, seeds, first, last, progress))
+    found = {
+        body: _with_ways(data, [way for way in ways if way.seed.name[0] == body], first, last) for body, data in bodies.items()
+    }
+    lost = tuple(
+        Lost(body=way.seed.name[0], landmark=way.seed.name[1], since=way.seed.frame, frame=way.lost)
+        for way in ways
+        if way.lost is not None
+    )
+    return found, lost
+
+
+def _sigma(point: PointEntry, landmark: str, data: Body) -> float:
+    if point.sigma is not None:
+        return point.sigma
+    if data.height_px is None:
+        return PLAIN_SIGMA_PX
+    return SIGMA_SHARE[joint_of(landmark)] * data.height_px
+
+
+def _to_the_next(ways: Iterable[Way]) -> list[Way]:
+    """Each way only as far as the next placed point of its landmark on either side."""
+    ways = list(ways)
+    cut = []
+    for way in ways:
+        placed = sorted(other.seed.frame for other in ways if other.seed.name == way.seed.name)
+        at = placed.index(way.seed.frame)
+        low = placed[at - 1] if at > 0 else -1
+        high = placed[at + 1] if at + 1 < len(placed) else None
+        spots = [spot for spot in way.spots if spot.frame > low and (high is None or spot.frame < high)]
+        lost = way.lost if way.lost is not None and low < way.lost and (high is None or way.lost < high) else None
+        cut.append(Way(seed=way.seed, spots=spots, lost=lost))
+    return cut
+
+
+def _with_ways(data: Body, ways: list[Way], first: int, last: int) -> Body:
+    landmarks = {}
+    for landmark, points in data.landmarks.items():
+        kept = {point.frame: point for point in points if point.by not in MADE or not first <= point.frame <= last}
+        reached: dict[int, list[Carried]] = {}
+        for way in ways:
+            if way.seed.name[1] == landmark:
+                for spot in way.spots:
+                    reached.setdefault(spot.frame, []).append(spot)
+        tracked = {frame: _together(spots) for frame, spots in reached.items() if frame not in kept}
+        landmarks[landmark] = tuple(sorted((*kept.values(), *tracked.values()), key=lambda point: point.frame))
+    return data.model_copy(update={"landmarks": landmarks})
+
+
+def _together(spots: list[Carried]) -> PointEntry:
+    """One point out of what came from both sides, weighted by 1/σ²; where they disagree by more than that, σ says so."""
+    weights = np.array([1 / spot.sigma**2 for spot in spots])
+    places = np.array([(spot.x, spot.y) for spot in spots])
+    x, y = weights @ places / weights.sum()
+    apart = float(np.hypot(*(places.max(axis=0) - places.min(axis=0)))) / 2
+    sigma = max(float(weights.sum() ** -0.5), apart)
+    return PointEntry(
+        frame=spots[0].frame, x=round(float(x), 2), y=round(float(y), 2), sigma=round(sigma, 3), shared=SHARED_SHARE, by="tracked"
+    )
