@@ -23,7 +23,8 @@ class Judgement:
     """What was found for one checkpoint of one rep.
 
     `value` and `uncertainty` are in `unit`; `frames` are those it was read from; `reason` says why,
-    in words, wherever the verdict is not *met*; `notes` are what to know of the reading.
+    in words, wherever the verdict is not *met*; `notes` are what to know of the reading. Where the coach overruled it,
+    `measured` is the verdict that the rules gave and `because` the coach's reason.
     """
 
     id: str
@@ -39,6 +40,8 @@ class Judgement:
     frames: tuple[int, ...] = ()
     reason: str | None = None
     notes: tuple[str, ...] = ()
+    measured: Verdict | None = None
+    because: str | None = None
 
     @property
     def counts_as_missed(self) -> bool:

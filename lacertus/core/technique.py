@@ -10,6 +10,7 @@ from pydantic import BeforeValidator, Field, SerializeAsAny, ValidationError, fi
 
 from lacertus.core.errors import BadTechnique, Problem
 from lacertus.core.measures import KINDS, Measure
+from lacertus.core.measures.base import Point
 from lacertus.core.measures.nested import AnyMeasure, Nested, read_nested
 from lacertus.core.model import Record, problems_of
 from lacertus.core.timebase import Edge
@@ -65,11 +66,31 @@ class OptionGroup(Record):
         return self
 
 
+class Found(Record):
+    """How an event may be proposed from tracked points: the first frame in which the rule holds.
+
+    `highest`, `lowest`: a point no longer rises, or sinks; `straightest`, `most_bent`: the joint in the middle of three no
+    longer opens, or closes; `leaves`, `lands`: a point leaves the mat, or meets it; `stops`: a point comes to rest;
+    `nearest`: two points are no longer coming together.
+    """
+
+    rule: Literal["highest", "lowest", "straightest", "most_bent", "leaves", "lands", "stops", "nearest"]
+    of: tuple[Point, ...] = Field(min_length=1, max_length=3)
+
+    @model_validator(mode="after")
+    def _has_its_points(self) -> Self:
+        wanted = {"straightest": 3, "most_bent": 3, "nearest": 2}.get(self.rule, 1)
+        if len(self.of) != wanted:
+            raise ValueError(f"{self.rule} takes {wanted} point{'s' if wanted > 1 else ''}")
+        return self
+
+
 class Event(Record):
     """A named instant, with the definition by which a second coach would mark the same frame."""
 
     phase: str
     mark: Text
+    found: Found | None = None
 
     @property
     def edge(self) -> Edge:

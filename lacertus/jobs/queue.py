@@ -11,6 +11,7 @@ from lacertus.settings import settings
 
 READ_CLIP = "read_clip"
 DRAW_STILL = "draw_still"
+CARRY = "carry_points"
 
 
 @cache
@@ -26,6 +27,10 @@ def open_queue() -> None:
 
 def ask_to_read_clip(clip: uuid.UUID) -> None:
     queue_app().configure_task(READ_CLIP, lock=str(clip)).defer(clip=str(clip))
+
+
+def ask_to_carry(rep: uuid.UUID, first: int, last: int) -> None:
+    queue_app().configure_task(CARRY, lock=f"carry-{rep}").defer(rep=str(rep), first=first, last=last)
 
 
 def ask_to_draw_still(correction: uuid.UUID) -> None:

@@ -13,12 +13,13 @@ import structlog
 
 from lacertus.core.errors import LacertusError
 from lacertus.jobs import workroom
-from lacertus.jobs.queue import DRAW_STILL, READ_CLIP
-from lacertus.services import correct, intake
+from lacertus.jobs.queue import CARRY, DRAW_STILL, READ_CLIP
+from lacertus.services import carrying, correct, intake
 from lacertus.settings import settings
 from lacertus.store.database import session
 from lacertus.store.media import made_key, media, original_key, review_key, still_key
 from lacertus.video.apart import Bounds, read_apart
+from lacertus.video.carrying import carry_bodies
 from lacertus.video.inspect import Limits
 from lacertus.video.reading import MADE, REVIEW, Reading
 from lacertus.video.review import write_still
@@ -41,6 +42,7 @@ def worker_app() -> procrastinate.App:
     app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=settings().database_url))
     app.task(name=READ_CLIP, retry=2)(read_clip)
     app.task(name=DRAW_STILL, retry=2)(draw_still)
+    app.task(name=CARRY, retry=2)(carry_points)
     return app
 
 
@@ -134,3 +136,36 @@ def draw_still(correction: str) -> None:
         media().put(still, still_key(clip_id, correction_id))
     with session() as db:
         correct.note_still(db, correction_id)
+
+
+def carry_points(rep: str, first: int, last: int) -> None:
+    """Carry a rep's placed points through its clip. Ends in points on every frame reached, or in a reason."""
+    rep_id = uuid.UUID(rep)
+    with session() as db:
+        wanted = carrying.wanted(db, rep_id)
+    if wanted is None:
+        return
+    try:
+        with media().as_local(review_key(wanted.clip)) as copy:
+            found, lost = carry_bodies(copy, wanted.bodies, first, last, _CarryProgress(rep_id), wanted.shown)
+    except LacertusError as error:
+        with session() as db:
+            carrying.note(db, rep_id, {"state": "failed", "reason": str(error)})
+        return
+    with session() as db:
+        carrying.store(db, rep_id, found, first, last, [str(entry) for entry in lost])
+
+
+class _CarryProgress:
+    """Writes down how far the carrying is, a few times a second."""
+
+    def __init__(self, rep_id: uuid.UUID) -> None:
+        self.rep_id = rep_id
+        self._next = 0.0
+
+    def __call__(self, done: int, of: int | None) -> None:
+        if time.monotonic() < self._next:
+            return
+        self._next = time.monotonic() + PROGRESS_EVERY_S
+        with session() as db:
+            carrying.note(db, self.rep_id, {"state": "carrying", "done": done, "of": of})

@@ -28,7 +28,7 @@ from lacertus.jobs import tasks
 from lacertus.library import shipped_technique
 from lacertus.local import history
 from lacertus.local.history import FILMED, HISTORY, PEOPLE, Day, Filmed
-from lacertus.services import bring_in, correct, intake, name_clips, people, techniques, views
+from lacertus.services import bring_in, correct, intake, name_clips, people, reference, techniques, views
 from lacertus.services import review as reviewing
 from lacertus.services.correct import Arrow, Mark
 from lacertus.services.intake import Sent
@@ -238,7 +238,7 @@ def _review(academy: uuid.UUID, clip: uuid.UUID, told: dict[str, Any], filmed: F
     with database.session() as db:
         review = reviewing.open_review(db, academy, clip)
         for name, data in reps[0].bodies.items():
-            reviewing.set_height(db, academy, review.id, name, data.height_px)
+            reference.set_height(db, academy, review.id, name, data.height_px)
         bring_in.add_reps(db, academy, review.id, reps)
     with database.session() as db:
         for entry in reviewing.judged(reviewing.load(db, academy, review.id)):

@@ -19,20 +19,25 @@ from lacertus.core.errors import BadInput, BadRep
 from lacertus.core.fixfirst import Fix, fix_first
 from lacertus.core.judge import Judgement, Need, check_fits, judge_rep, needed_points
 from lacertus.core.measures import KINDS
+from lacertus.core.overrule import Overrule, overruled
+from lacertus.core.proposals import MarkedRep, Proposed, proposed_events
 from lacertus.core.repfile import RepFile, read_rep
 from lacertus.core.steady import Matrix
 from lacertus.core.technique import Technique
+from lacertus.core.uncertainty import Verdict
 from lacertus.services import adaptations, intake, people, techniques
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.store.media import made_key, media
-from lacertus.store.tables import Answer, Clip, EventMark, JudgementRow, PointRow, RepRow, Review, TechniqueVersion
+from lacertus.store.tables import Answer, Clip, EventMark, JudgementRow, OverruleRow, PointRow, RepRow, Review, TechniqueVersion
 from lacertus.video.reading import CAMERA
 
 MOST_REPS = 60
+REP_FACTS = ("outcome", "start_at", "end_at", "resists_from", "reaction", "finish", "stance", "grade")
 _REP_PARTS = (
     selectinload(RepRow.events),
     selectinload(RepRow.points),
     selectinload(RepRow.answers),
+    selectinload(RepRow.overrules),
     joinedload(RepRow.technique_version),
 )
 
@@ -44,6 +49,7 @@ class JudgedRep:
     rep: RepRow
     judgements: tuple[Judgement, ...]
     needs: tuple[Need, ...]
+    proposed: tuple[Proposed, ...] = ()
 
 
 def open_review(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> Review:
@@ -91,7 +97,7 @@ def checked(review: Review) -> Review:
         BadInput: one does not fit.
     """
     for rep in review.reps:
-        _check(review, rep)
+        check_rep(review, rep)
     return review
 
 
@@ -109,12 +115,23 @@ def review_of_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> tuple[R
         NotFound: not in this academy.
         Conflict: its review is finished.
     """
-    owner = select(Review.id).join(RepRow, RepRow.review_id == Review.id)
-    review_id = db.scalar(owner.where(RepRow.id == rep_id, Review.academy_id == academy).with_for_update(of=Review))
-    if review_id is None:
-        raise NotFound("There is no such rep in your academy.")
+    review_id = review_id_of(db, academy, rep_id, lock=True)
     review = open_for_change(load(db, academy, review_id))
     return review, next(rep for rep in review.reps if rep.id == rep_id)
+
+
+def review_id_of(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, *, lock: bool = False) -> uuid.UUID:
+    """Which review a rep belongs to; `lock` keeps others from changing it until the end of the transaction.
+
+    Raises:
+        NotFound: not in this academy.
+    """
+    owner = select(Review.id).join(RepRow, RepRow.review_id == Review.id)
+    owner = owner.where(RepRow.id == rep_id, Review.academy_id == academy)
+    review_id = db.scalar(owner.with_for_update(of=Review) if lock else owner)
+    if review_id is None:
+        raise NotFound("There is no such rep in your academy.")
+    return review_id
 
 
 # --- reps -----------------------------------------------------------------------------------------
@@ -140,10 +157,11 @@ def cut_rep(
         raise Conflict("This rep belongs to another review.")
     version = techniques.newest(db, academy, technique)
     rep = RepRow(id=rep_id or uuid.uuid4(), review_id=review.id, technique_version_id=version.id, technique_version=version)
-    rep.events, rep.points, rep.answers = [], [], []
+    rep.events, rep.points, rep.answers, rep.overrules = [], [], [], []
     _check_performer(db, academy, facts)
+    _check_link(review, rep, facts)
     _apply(rep, facts)
-    _check(review, rep)
+    check_rep(review, rep)
     db.add(rep)
     db.flush()
     return rep
@@ -157,10 +175,18 @@ def change_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, facts: Mappin
     """
     review, rep = review_of_rep(db, academy, rep_id)
     _check_performer(db, academy, facts)
+    _check_link(review, rep, facts)
     _apply(rep, facts)
-    _check(review, rep)
+    check_rep(review, rep)
     db.flush()
     return rep
+
+
+def _check_link(review: Review, rep: RepRow, facts: Mapping[str, Any]) -> None:
+    """Raise BadInput where a rep is linked to one that is not another rep of its review."""
+    linked = facts.get("linked_to")
+    if linked is not None and not any(other.id == linked and other.id != rep.id for other in review.reps):
+        raise BadInput("a rep is linked to another rep of the same review: the partner’s fall to the throw")
 
 
 def _check_performer(db: Session, academy: uuid.UUID, facts: Mapping[str, Any]) -> None:
@@ -174,7 +200,7 @@ def _apply(rep: RepRow, facts: Mapping[str, Any]) -> None:
         setattr(rep, key, value)
 
 
-def _check(review: Review, rep: RepRow) -> None:
+def check_rep(review: Review, rep: RepRow) -> None:
     check_fits(techniques.definition(rep.technique_version), rep_file(review, rep))
 
 
@@ -221,7 +247,7 @@ def mark_event(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, event: str, f
 def _check_again(db: Session, academy: uuid.UUID, review_id: uuid.UUID, rep_id: uuid.UUID) -> None:
     """Read the rep back and check it whole; what does not fit is rolled back by the error."""
     review = load(db, academy, review_id)
-    _check(review, next(rep for rep in review.reps if rep.id == rep_id))
+    check_rep(review, next(rep for rep in review.reps if rep.id == rep_id))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -233,15 +259,24 @@ class Spot:
     frame: int
 
 
-def place_point(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, spot: Spot, x: float, y: float, hidden: bool = False) -> None:
-    """Place a landmark, in pixels of the displayed picture; a second time moves it.
+def place_point(
+    db: Session,
+    academy: uuid.UUID,
+    rep_id: uuid.UUID,
+    spot: Spot,
+    x: float,
+    y: float,
+    hidden: bool = False,
+    sigma: float | None = None,
+) -> None:
+    """Place a landmark, in pixels of the displayed picture; a second time moves it. Without σ the joint's own counts.
 
     Raises:
         BadInput: no such landmark or frame, or a place far outside the picture.
     """
     review, rep = review_of_rep(db, academy, rep_id)
     _check_spot(review.clip, spot, x, y)
-    values = {"x": x, "y": y, "by": "placed", "hidden": hidden}
+    values = {"x": x, "y": y, "by": "placed", "hidden": hidden, "sigma": sigma}
     place = insert(PointRow).values(rep_id=rep.id, body=spot.body, landmark=spot.landmark, frame=spot.frame, **values)
     keys = ["rep_id", "body", "landmark", "frame"]
     db.execute(place.on_conflict_do_update(index_elements=keys, set_=values))
@@ -260,13 +295,18 @@ def remove_point(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, spot: Spot)
 
 
 def _check_spot(clip: Clip, spot: Spot, x: float, y: float) -> None:
+    check_names(spot, len(clip.pts_s or ()))
+    check_inside(clip, x, y)
+
+
+def check_names(spot: Spot, frames: int) -> None:
+    """Raise BadInput where there is no such body, landmark or frame."""
     if spot.body not in BODIES:
         raise BadInput(f"there is no body “{spot.body}”")
     if spot.landmark not in LANDMARKS:
         raise BadInput(f"“{spot.landmark}” is no landmark")
-    if not 0 <= spot.frame < len(clip.pts_s or ()):
+    if not 0 <= spot.frame < frames:
         raise BadInput(f"frame {spot.frame} is not in the clip")
-    check_inside(clip, x, y)
 
 
 def check_inside(clip: Clip, x: float, y: float) -> None:
@@ -290,19 +330,18 @@ def answer(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str, 
         db.add(Answer(rep_id=rep.id, checkpoint=checkpoint, yes=yes))
 
 
-def set_height(db: Session, academy: uuid.UUID, review_id: uuid.UUID, body: str, px: float | None) -> None:
-    """A body's standing height in the picture, from which points take their uncertainty.
+def overrule(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str, verdict: str | None, reason: str = "") -> None:
+    """Give a verdict in place of the measured one, with the reason; None goes back to what was measured.
 
     Raises:
-        BadInput: not a height that fits the picture.
+        BadInput: the technique has no such checkpoint.
     """
-    review = open_for_change(load(db, academy, review_id))
-    if body not in BODIES:
-        raise BadInput(f"there is no body “{body}”")
-    if px is not None and not 20 <= px <= 2 * (review.clip.height or 0):
-        raise BadInput(f"a standing height of {px:.0f} pixels does not fit the picture; mark crown and sole again")
-    heights = {key: value for key, value in review.heights_px.items() if key != body}
-    review.heights_px = heights if px is None else heights | {body: px}
+    _, rep = review_of_rep(db, academy, rep_id)
+    if techniques.definition(rep.technique_version).checkpoint(checkpoint) is None:
+        raise BadInput(f"the technique has no checkpoint “{checkpoint}”")
+    db.execute(delete(OverruleRow).where(OverruleRow.rep_id == rep.id, OverruleRow.checkpoint == checkpoint))
+    if verdict is not None:
+        db.add(OverruleRow(rep_id=rep.id, checkpoint=checkpoint, verdict=verdict, reason=reason))
 
 
 # --- judging and finishing --------------------------------------------------------------------------
@@ -315,9 +354,17 @@ def rep_file(review: Review, rep: RepRow) -> RepFile:
         BadRep: what is stored does not fit the clip.
     """
     clip = review.clip
-    bodies: dict[str, Any] = {body: {"landmarks": {}, "height_px": review.heights_px.get(body)} for body in BODIES}
+    known = review.reference or {}
+    bodies: dict[str, Any] = {
+        body: {
+            "landmarks": {},
+            "height_px": review.heights_px.get(body),
+            "reference_lengths_px": known.get("lengths_px", {}).get(body, {}),
+        }
+        for body in BODIES
+    }
     for point in rep.points:
-        entry = {"frame": point.frame, "x": point.x, "y": point.y, "by": point.by, "hidden": point.hidden}
+        entry = {"frame": point.frame, "x": point.x, "y": point.y, "by": point.by, "hidden": point.hidden, "sigma": point.sigma}
         bodies[point.body]["landmarks"].setdefault(point.landmark, []).append(entry)
     seen: dict[str, dict[str, bool]] = {}
     for given in rep.answers:
@@ -332,6 +379,10 @@ def rep_file(review: Review, rep: RepRow) -> RepFile:
             "rung": rep.rung,
             "pace": rep.pace or "full",
             "purpose": rep.purpose or "attempt",
+            **{name: getattr(rep, name) for name in REP_FACTS},
+            "upright": known.get("upright", {}),
+            "centimetres_per_pixel": known.get("centimetres_per_pixel"),
+            "floor": known.get("floor"),
             "view": rep.view or "side",
             "heading": rep.heading or "right",
             "size": [clip.width, clip.height],
@@ -402,7 +453,31 @@ def asked_of(review: Review) -> list[tuple[RepRow, Technique]]:
 
 def _judged(review: Review, rep: RepRow, technique: Technique) -> JudgedRep:
     file = rep_file(review, rep)
-    return JudgedRep(rep=rep, judgements=judge_rep(technique, file), needs=needed_points(technique, file))
+    judgements = overruled(judge_rep(technique, file), given_verdicts(rep))
+    proposed = () if review.finished_at is not None else proposed_events(technique, file, _marked_like(review, rep))
+    return JudgedRep(rep=rep, judgements=judgements, needs=needed_points(technique, file), proposed=proposed)
+
+
+def _marked_like(review: Review, rep: RepRow) -> list[MarkedRep]:
+    """Other reps of the review of the same technique, the nearest first: where they have an event, this one may have it too."""
+    alike = [
+        (abs(other.first_frame - rep.first_frame), number, other)
+        for number, other in enumerate(review.reps, 1)
+        if other.id != rep.id and other.technique_version_id == rep.technique_version_id and other.events
+    ]
+    return [
+        MarkedRep(
+            name=f"rep {number}",
+            range=(other.first_frame, other.last_frame),
+            events={mark.event: mark.frames[0] for mark in other.events if mark.frames},
+        )
+        for _, number, other in sorted(alike, key=lambda entry: entry[:2])
+    ]
+
+
+def given_verdicts(rep: RepRow) -> dict[str, Overrule]:
+    """The coach's own verdicts on a rep, by checkpoint."""
+    return {row.checkpoint: Overrule(verdict=Verdict(row.verdict), reason=row.reason) for row in rep.overrules}
 
 
 def fixes(review: Review, reps: list[JudgedRep]) -> tuple[Fix, ...]:
@@ -463,6 +538,8 @@ def _row(review: Review, rep: RepRow, judgement: Judgement) -> JudgementRow:
         checkpoint=judgement.id,
         kind=judgement.kind,
         verdict=judgement.verdict.value,
+        measured=None if judgement.measured is None else judgement.measured.value,
+        because=judgement.because,
         value=judgement.value,
         unit=judgement.unit,
         uncertainty=judgement.uncertainty,

@@ -195,6 +195,8 @@ class Review(Base):
     clip_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("clip.id", ondelete="CASCADE"), unique=True)
     student_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("student.id"), index=True)
     heights_px: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    reference: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    """The frame of reference: where up is, the scale, four mat points, limbs' lengths."""
     proposals: Mapped[list[Any]] = mapped_column(JSONB, default=list, server_default="[]")
     finished_at: Mapped[datetime | None]
     created_at: Mapped[datetime] = _created()
@@ -223,12 +225,24 @@ class RepRow(Base):
     pace: Mapped[str] = mapped_column(default="full")
     rung: Mapped[str | None]
     purpose: Mapped[str] = mapped_column(default="attempt")
+    outcome: Mapped[str | None]
+    start_at: Mapped[str | None]
+    end_at: Mapped[str | None]
+    resists_from: Mapped[str | None]
+    reaction: Mapped[str | None]
+    finish: Mapped[str | None]
+    stance: Mapped[str | None]
+    grade: Mapped[str | None]
+    linked_to: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("rep.id", ondelete="SET NULL"), index=True)
+    carrying: Mapped[dict[str, Any] | None]
+    """How far the carrying of its points is, and what was lost."""
     options: Mapped[dict[str, Any]] = mapped_column(default=dict)
     created_at: Mapped[datetime] = _created()
     technique_version: Mapped[TechniqueVersion] = relationship(lazy="raise")
     events: Mapped[list[EventMark]] = relationship(lazy="raise", cascade="all, delete-orphan")
     points: Mapped[list[PointRow]] = relationship(lazy="raise", cascade="all, delete-orphan", order_by="PointRow.frame")
     answers: Mapped[list[Answer]] = relationship(lazy="raise", cascade="all, delete-orphan")
+    overrules: Mapped[list[OverruleRow]] = relationship(lazy="raise", cascade="all, delete-orphan")
     __table_args__ = (
         CheckConstraint("0 <= first_frame and first_frame <= last_frame", name="frames"),
         CheckConstraint("side in ('left', 'right')", name="side"),
@@ -255,6 +269,7 @@ class PointRow(Base):
     x: Mapped[float]
     y: Mapped[float]
     by: Mapped[str] = mapped_column(default="placed")
+    sigma: Mapped[float | None]
     hidden: Mapped[bool] = mapped_column(default=False)
     __table_args__ = (CheckConstraint("body in ('performer', 'partner')", name="body"),)
 
@@ -267,6 +282,17 @@ class Answer(Base):
     checkpoint: Mapped[str] = mapped_column(primary_key=True)
     asked_of: Mapped[str] = mapped_column(primary_key=True, default="coach")
     yes: Mapped[bool]
+
+
+class OverruleRow(Base):
+    """The coach's own verdict on a checkpoint of a rep, and why."""
+
+    __tablename__ = "overrule"
+    rep_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("rep.id", ondelete="CASCADE"), primary_key=True)
+    checkpoint: Mapped[str] = mapped_column(primary_key=True)
+    verdict: Mapped[str]
+    reason: Mapped[str]
+    __table_args__ = (CheckConstraint("verdict in ('met', 'borderline', 'missed', 'not_seen', 'not_asked')", name="verdict"),)
 
 
 class Correction(Base):
@@ -300,6 +326,8 @@ class JudgementRow(Base):
     checkpoint: Mapped[str]
     kind: Mapped[str]
     verdict: Mapped[str]
+    measured: Mapped[str | None]
+    because: Mapped[str | None]
     value: Mapped[float | None]
     unit: Mapped[str | None]
     uncertainty: Mapped[float | None]

@@ -36,7 +36,12 @@ class Lost:
 
 
 def carry_bodies(
-    source: Path, bodies: Mapping[BodyName, Body], first: int, last: int, progress: Progress | None = None
+    source: Path,
+    bodies: Mapping[BodyName, Body],
+    first: int,
+    last: int,
+    progress: Progress | None = None,
+    shown: tuple[int, int] | None = None,
 ) -> tuple[dict[BodyName, Body], tuple[Lost, ...]]:
     """Carry every placed point of a stretch of frames through it.
 
@@ -59,7 +64,7 @@ def carry_bodies(
     ]
     if not seeds:
         raise BadInput(f"no placed point lies in the frames {first}–{last}, so there is nothing to carry")
-    ways = _to_the_next(carry(source, seeds, first, last, progress))
+    ways = _to_the_next(carry(source, seeds, first, last, progress, shown))
     found = {
         body: _with_ways(data, [way for way in ways if way.seed.name[0] == body], first, last) for body, data in bodies.items()
     }

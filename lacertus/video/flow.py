@@ -78,8 +78,10 @@ class Picture:
     scale: tuple[float, float]
 
 
-def read_pictures(source: Path, first: int, last: int, progress: Progress | None = None) -> Iterator[Picture]:
-    """The displayed frames from `first` to `last`, in order.
+def read_pictures(
+    source: Path, first: int, last: int, progress: Progress | None = None, shown: tuple[int, int] | None = None
+) -> Iterator[Picture]:
+    """The displayed frames from `first` to `last`, in order; `shown` is the displayed size where the file is a smaller copy.
 
     Raises:
         BadVideo: the file cannot be read, or ends before.
@@ -91,7 +93,8 @@ def read_pictures(source: Path, first: int, last: int, progress: Progress | None
             if turn is None:
                 shape = shape_of(frame, reader.stream)
                 turn = Upright(shape, Path(folder))
-                scale = shape.width / turn.size[0], shape.height / turn.size[1]
+                width, height = shown or (shape.width, shape.height)
+                scale = width / turn.size[0], height / turn.size[1]
             if number >= first:
                 if progress is not None:
                     progress(number - first + 1, last - first + 1)
@@ -101,13 +104,21 @@ def read_pictures(source: Path, first: int, last: int, progress: Progress | None
         raise BadVideo(f"{source.name} has {len(reader.times)} frames, so there is no frame {last}; nothing was carried")
 
 
-def carry(source: Path, seeds: Sequence[Seed], first: int, last: int, progress: Progress | None = None) -> list[Way]:
+def carry(
+    source: Path,
+    seeds: Sequence[Seed],
+    first: int,
+    last: int,
+    progress: Progress | None = None,
+    shown: tuple[int, int] | None = None,
+) -> list[Way]:
     """Carry every seed from its own frame to both ends of a stretch, or until it is lost.
 
     Args:
         source: the clip.
         seeds: points placed on frames of the stretch.
         first, last: the stretch, both ends within it.
+        shown: the size of the displayed picture that the seeds are given in, where the file is a smaller copy.
 
     Raises:
         BadVideo: the clip cannot be read or has no such frames, or the stretch is too long.
@@ -122,7 +133,7 @@ def carry(source: Path, seeds: Sequence[Seed], first: int, last: int, progress: 
     back = [Way(seed=seed, spots=[_placed(seed)]) for seed in seeds]
     # Backwards the frames come from the disk, so that a long stretch does not fill the memory.
     with TemporaryFile() as kept:
-        pictures = _Kept(read_pictures(source, first, last, progress), kept)
+        pictures = _Kept(read_pictures(source, first, last, progress, shown), kept)
         _follow(pictures, ahead, -1)
         _follow(pictures.backwards(max((seed.frame for seed in seeds), default=first)), back, 1)
     return [_joined(a, b) for a, b in zip(ahead, back, strict=True)]

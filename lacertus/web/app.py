@@ -16,7 +16,7 @@ from lacertus.settings import ui_folder
 from lacertus.store import database
 from lacertus.web import errors
 from lacertus.web.guard import Guard
-from lacertus.web.routes import clips, lessons, people, reviews, uploads
+from lacertus.web.routes import clips, lessons, live, people, reviews, uploads
 from lacertus.web.schemas import Done
 
 
@@ -43,7 +43,7 @@ def create_app() -> FastAPI:
 
 def api() -> APIRouter:
     router = APIRouter(prefix="/api", responses=errors.RESPONSES)
-    for module in (people, clips, reviews, lessons):
+    for module in (people, clips, reviews, lessons, live):
         router.include_router(module.router)
 
     @router.get("/health", tags=["health"])

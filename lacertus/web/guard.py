@@ -58,8 +58,11 @@ class Guard(BaseHTTPMiddleware):
 
 def _same_origin(request: Request) -> bool:
     """Browsers say where a write comes from; other clients send no Origin and no cookie of ours by accident."""
-    origin = request.headers.get("origin")
-    return origin is None or urlsplit(origin).netloc == request.headers.get("host")
+    return same_host(request.headers.get("origin"), request.headers.get("host"))
+
+
+def same_host(origin: str | None, host: str | None) -> bool:
+    return origin is None or urlsplit(origin).netloc == host
 
 
 def database_session() -> Iterator[Session]:

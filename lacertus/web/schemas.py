@@ -433,6 +433,15 @@ class RepIn(In):
     pace: Literal["slow", "full"] = "full"
     rung: Name | None = None
     purpose: Literal["attempt", "fit_in", "drill", "demonstration"] = "attempt"
+    outcome: Literal["completed", "blocked", "countered", "released"] | None = None
+    start_at: Name | None = None
+    end_at: Name | None = None
+    resists_from: Name | None = None
+    reaction: Annotated[str, Field(max_length=200)] | None = None
+    finish: Annotated[str, Field(max_length=200)] | None = None
+    stance: Literal["same_lead", "opposite_lead", "square"] | None = None
+    grade: Name | None = None
+    linked_to: uuid.UUID | None = Field(default=None, description="The rep of the same cut that this one belongs to")
     student_id: uuid.UUID | None = Field(default=None, description="Who performs it, where that is not the clip's student")
 
 
@@ -447,6 +456,15 @@ class RepChange(In):
     pace: Literal["slow", "full"] | None = None
     rung: Name | None = None
     purpose: Literal["attempt", "fit_in", "drill", "demonstration"] | None = None
+    outcome: Literal["completed", "blocked", "countered", "released"] | None = None
+    start_at: Name | None = None
+    end_at: Name | None = None
+    resists_from: Name | None = None
+    reaction: Annotated[str, Field(max_length=200)] | None = None
+    finish: Annotated[str, Field(max_length=200)] | None = None
+    stance: Literal["same_lead", "opposite_lead", "square"] | None = None
+    grade: Name | None = None
+    linked_to: uuid.UUID | None = Field(default=None, description="The rep of the same cut that this one belongs to")
     student_id: uuid.UUID | None = None
 
 
@@ -454,6 +472,20 @@ class PointIn(In):
     x: Pixel
     y: Pixel
     hidden: bool = False
+    sigma: Annotated[float, Field(gt=0, le=200)] | None = Field(default=None, description="σ of x and of y, pixels")
+
+
+class LiveIn(In):
+    """A point that is being dragged."""
+
+    rep: uuid.UUID
+    body: Name
+    landmark: Name
+    frame: Frame
+    x: Pixel
+    y: Pixel
+    turn: int = 0
+    fresh: bool = False
 
 
 class PointOut(Out):
@@ -463,6 +495,8 @@ class PointOut(Out):
     x: float
     y: float
     hidden: bool
+    by: str
+    sigma: float | None
 
 
 class EventIn(In):
@@ -492,6 +526,67 @@ class JudgementOut(Out):
     fault: str
     safety: bool
     counts_as_missed: bool
+    measured: Verdict | None = Field(description="What the rules say, where the coach overruled it")
+    because: str | None
+
+
+class LiveOut(Out):
+    """The judgements of a rep as if a dragged point lay where it is dragged to."""
+
+    turn: int | None
+    judgements: list[JudgementOut]
+    message: str | None = None
+
+
+class OverruleIn(In):
+    verdict: Verdict
+    reason: Annotated[str, Field(min_length=1, max_length=400)]
+
+
+class CarryIn(In):
+    first: Frame
+    last: Frame
+
+
+class MatPoint(In):
+    """A spot of the mat: pixels of the picture, and metres on the mat, X towards the target."""
+
+    x: Pixel
+    y: Pixel
+    X: Annotated[float, Field(ge=-100, le=100)]
+    Y: Annotated[float, Field(ge=-100, le=100)]
+
+
+class UprightIn(In):
+    deg: Annotated[float, Field(ge=-90, le=90)]
+    u: Annotated[float, Field(ge=0, le=30)] = 2.0
+
+
+class ReferenceIn(In):
+    """Parts of the frame of reference to change; null takes one back, what is left out stays."""
+
+    upright: UprightIn | None = None
+    centimetres_per_pixel: Annotated[float, Field(gt=0, le=100)] | None = None
+    floor: Annotated[list[MatPoint], Field(min_length=4, max_length=12)] | None = None
+
+
+class LengthsIn(In):
+    body: BodyName
+    frame: Frame | None = Field(description="The still frame that limbs are read off; null forgets them")
+
+
+class CarryingOut(Out):
+    state: Literal["waiting", "carrying", "done", "failed"]
+    done: int = 0
+    of: int | None = None
+    lost: list[str] = []
+    reason: str | None = None
+
+
+class ProposedOut(Out):
+    event: str
+    frame: int
+    why: str
 
 
 class NeedOut(Out):
@@ -516,6 +611,17 @@ class RepOut(Out):
     pace: str
     rung: str | None
     purpose: str
+    outcome: str | None
+    start_at: str | None
+    end_at: str | None
+    resists_from: str | None
+    reaction: str | None
+    finish: str | None
+    stance: str | None
+    grade: str | None
+    linked_to: uuid.UUID | None
+    carrying: CarryingOut | None
+    proposed: list[ProposedOut] = Field(description="Events that are not marked yet, and where they seem to be")
     student_id: uuid.UUID | None
     options: dict[str, str]
     events: dict[str, list[int]]
@@ -564,6 +670,7 @@ class ReviewOut(Out):
     student_id: uuid.UUID
     finished_at: datetime | None
     heights_px: dict[str, float]
+    reference: dict[str, Any] = Field(description="Frame of reference: upright, centimetres_per_pixel, floor, lengths_px")
     proposals: list[Stretch] = Field(description="Cuts that are proposed still")
     reps: list[RepOut]
     corrections: list[CorrectionOut]

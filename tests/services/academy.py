@@ -14,7 +14,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from lacertus.jobs import queue, tasks
-from lacertus.services import intake, people
+from lacertus.services import intake, people, reference
 from lacertus.services import review as reviewing
 from lacertus.services.intake import Sent
 from lacertus.services.review import JudgedRep, Spot
@@ -82,7 +82,7 @@ def _read_once(clip: Path) -> tuple[Path, Reading]:
 def cut(db: Session, where: Hall, review: uuid.UUID, rep: dict[str, Any]) -> uuid.UUID:
     """Cut the rep of a truth, with heights, events and the points that its technique reads."""
     for body, data in rep["bodies"].items():
-        reviewing.set_height(db, where.academy, review, body, data["height_px"])
+        reference.set_height(db, where.academy, review, body, data["height_px"])
     facts = {key: rep[key] for key in ("side", "heading", "view", "partner", "rung")}
     facts |= {"first_frame": rep["range"][0], "last_frame": rep["range"][1], "options": {}}
     row = reviewing.cut_rep(db, where.academy, review, rep["technique"], facts)

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.errors import BadInput, LacertusError
 from lacertus.jobs import tasks
 from lacertus.library import shipped
-from lacertus.services import correct, follow_up, intake, people, techniques
+from lacertus.services import correct, follow_up, intake, people, reference, techniques
 from lacertus.services import review as reviewing
 from lacertus.services.correct import Arrow, Mark
 from lacertus.services.errors import Conflict, NotFound, SignInRefused, TooLarge, TooManyTries
@@ -227,7 +227,7 @@ class TestReview:
     @pytest.mark.parametrize(("body", "px"), [("horse", 100.0), ("performer", 3.0), ("performer", 9e9)])
     def test_a_height_that_cannot_be_is_refused(self, db: Session, where: Hall, review: uuid.UUID, body: str, px: float) -> None:
         with pytest.raises(BadInput):
-            reviewing.set_height(db, where.academy, review, body, px)
+            reference.set_height(db, where.academy, review, body, px)
 
     def test_a_finished_review_is_kept_as_it_was(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
         reviewing.finish(db, where.academy, review)
@@ -236,7 +236,7 @@ class TestReview:
             lambda: reviewing.mark_event(db, where.academy, rep, "knee_top", None),
             lambda: reviewing.delete_rep(db, where.academy, rep),
             lambda: reviewing.finish(db, where.academy, review),
-            lambda: reviewing.set_height(db, where.academy, review, "performer", 100.0),
+            lambda: reference.set_height(db, where.academy, review, "performer", 100.0),
         ):
             with pytest.raises(Conflict, match="kept as it was"):
                 attempt()

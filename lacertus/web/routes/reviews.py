@@ -8,7 +8,7 @@ from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
 from lacertus.jobs import queue
-from lacertus.services import correct, techniques
+from lacertus.services import carrying, correct, reference, techniques
 from lacertus.services import rejudge as rejudging
 from lacertus.services import review as reviewing
 from lacertus.services.correct import Arrow, Mark
@@ -19,6 +19,7 @@ from lacertus.web import shapes
 from lacertus.web.guard import Db, SignedIn
 
 router = APIRouter(tags=["review"])
+MAY_BE_EMPTY = ("rung", "student_id", "linked_to", *reviewing.REP_FACTS)
 
 
 def _answer(db: Session, coach: Coach, review_id: uuid.UUID) -> s.ReviewOut:
@@ -68,7 +69,7 @@ def rejudge(review_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
 @router.put("/reviews/{review_id}/heights/{body}")
 def set_height(review_id: uuid.UUID, body: s.Name, form: s.HeightIn, coach: SignedIn, db: Db) -> s.ReviewOut:
     """A body's standing height in the picture, in pixels."""
-    reviewing.set_height(db, coach.academy_id, review_id, body, form.px)
+    reference.set_height(db, coach.academy_id, review_id, body, form.px)
     return _answer(db, coach, review_id)
 
 
@@ -89,8 +90,8 @@ def cut_rep(review_id: uuid.UUID, rep_id: uuid.UUID, form: s.RepIn, coach: Signe
 @router.patch("/reps/{rep_id}")
 def change_rep(rep_id: uuid.UUID, form: s.RepChange, coach: SignedIn, db: Db) -> s.ReviewOut:
     given = form.model_dump(exclude_unset=True)
-    # Only the rung and the performer may be emptied; for the rest null means “leave it”.
-    facts = {key: value for key, value in given.items() if value is not None or key in ("rung", "student_id")}
+    # These may be emptied; for the rest null means “leave it”.
+    facts = {key: value for key, value in given.items() if value is not None or key in MAY_BE_EMPTY}
     reviewing.change_rep(db, coach.academy_id, rep_id, facts)
     return _answer_rep(db, coach, rep_id)
 
@@ -120,7 +121,7 @@ def place_point(
 ) -> s.ReviewOut:
     """Place a landmark on a frame, or move it."""
     spot = Spot(body=body, landmark=landmark, frame=frame)
-    reviewing.place_point(db, coach.academy_id, rep_id, spot, form.x, form.y, form.hidden)
+    reviewing.place_point(db, coach.academy_id, rep_id, spot, form.x, form.y, form.hidden, form.sigma)
     return _answer_rep(db, coach, rep_id)
 
 
@@ -140,6 +141,49 @@ def answer(rep_id: uuid.UUID, checkpoint: s.Name, form: s.AnswerIn, coach: Signe
 @router.delete("/reps/{rep_id}/answers/{checkpoint}")
 def take_answer_back(rep_id: uuid.UUID, checkpoint: s.Name, coach: SignedIn, db: Db) -> s.ReviewOut:
     reviewing.answer(db, coach.academy_id, rep_id, checkpoint, None)
+    return _answer_rep(db, coach, rep_id)
+
+
+@router.put("/reps/{rep_id}/overrules/{checkpoint}")
+def overrule(rep_id: uuid.UUID, checkpoint: s.Name, form: s.OverruleIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Give a verdict in place of the measured one, with the reason; both are kept."""
+    reviewing.overrule(db, coach.academy_id, rep_id, checkpoint, form.verdict, form.reason)
+    return _answer_rep(db, coach, rep_id)
+
+
+@router.delete("/reps/{rep_id}/overrules/{checkpoint}")
+def take_overrule_back(rep_id: uuid.UUID, checkpoint: s.Name, coach: SignedIn, db: Db) -> s.ReviewOut:
+    reviewing.overrule(db, coach.academy_id, rep_id, checkpoint, None)
+    return _answer_rep(db, coach, rep_id)
+
+
+@router.post("/reps/{rep_id}/carry")
+def carry_points(rep_id: uuid.UUID, form: s.CarryIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Have the placed points of a stretch carried through it; the worker does, and the review tells how far it is."""
+    carrying.ask(db, coach.academy_id, rep_id, form.first, form.last)
+    db.commit()
+    queue.ask_to_carry(rep_id, form.first, form.last)
+    return _answer_rep(db, coach, rep_id)
+
+
+@router.delete("/reps/{rep_id}/carried")
+def drop_carried(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Take away every point that was carried; placed ones stay."""
+    carrying.drop(db, coach.academy_id, rep_id)
+    return _answer_rep(db, coach, rep_id)
+
+
+@router.patch("/reviews/{review_id}/reference")
+def set_reference(review_id: uuid.UUID, form: s.ReferenceIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Change parts of the frame of reference: where up is, the scale, the mat."""
+    reference.set_reference(db, coach.academy_id, review_id, form.model_dump(exclude_unset=True))
+    return _answer(db, coach, review_id)
+
+
+@router.put("/reps/{rep_id}/lengths")
+def read_lengths(rep_id: uuid.UUID, form: s.LengthsIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Name a still frame: the limbs' lengths in it are the body's reference lengths."""
+    reference.read_lengths(db, coach.academy_id, rep_id, form.body, form.frame)
     return _answer_rep(db, coach, rep_id)
 
 

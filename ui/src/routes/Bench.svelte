@@ -11,6 +11,7 @@
   import KeyCard from '../lib/bench/KeyCard.svelte'
   import Picture from '../lib/bench/Picture.svelte'
   import RepBar from '../lib/bench/RepBar.svelte'
+  import RepFacts from '../lib/bench/RepFacts.svelte'
   import Strand from '../lib/bench/Strand.svelte'
   import { session } from '../lib/session/session.svelte'
 
@@ -20,6 +21,7 @@
   let failure = $state('')
   let card = $state(false)
   let clipCard = $state(false)
+  let facts = $state(false)
   let finishing = $state(false)
 
   async function open(clipId: string): Promise<void> {
@@ -85,13 +87,26 @@
   // A new clip in the address opens its own bench.
   $effect(() => void open(params.clip))
   // Keys belong to the bench that is open.
-  $effect(() => (bench ? bindKeys(bench, () => (card = !card), () => (clipCard = !clipCard), () => void tie()) : undefined))
+  $effect(() => (bench ? bindKeys(bench, () => (card = !card), () => (clipCard = !clipCard), () => void tie(), () => (facts = !facts)) : undefined))
+  // While points are carried the worker writes how far it is: ask now and then until it is done.
+  $effect(() => {
+    if (!bench?.carryRuns) return
+    const now = bench
+    const asking = setInterval(() => void now.refresh(), 400)
+    return () => clearInterval(asking)
+  })
+  // The line for live measuring is closed with the bench.
+  $effect(() => {
+    const now = bench
+    return () => now?.live.close()
+  })
 </script>
 
 {#if failure}<p class="notice bad m-6" role="alert">{failure} <a class="underline" href="#/">Back to the clips</a></p>{/if}
 {#if bench}
   <div class="flex h-full flex-col">
-    <RepBar {bench} openClip={() => (clipCard = true)} />
+    <RepBar {bench} openClip={() => (clipCard = true)} facts={() => (facts = !facts)} factsOpen={facts} />
+    {#if facts}<RepFacts {bench} />{/if}
     <div class="grid min-h-0 flex-1" style="grid-template-columns: minmax(0, 1fr) minmax(430px, 38%)">
       <div class="flex min-h-0 flex-col p-2">
         <div class="min-h-0 flex-1"><Picture {bench} /></div>

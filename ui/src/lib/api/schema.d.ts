@@ -339,6 +339,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reps/{rep_id}/carried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Carried
+         * @description Take away every point that was carried; placed ones stay.
+         */
+        delete: operations["drop_carried_api_reps__rep_id__carried_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reps/{rep_id}/carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Carry Points
+         * @description Have the placed points of a stretch carried through it; the worker does, and the review tells how far it is.
+         */
+        post: operations["carry_points_api_reps__rep_id__carry_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reps/{rep_id}/corrections/{correction_id}": {
         parameters: {
             query?: never;
@@ -372,6 +412,47 @@ export interface paths {
         post?: never;
         /** Unmark Event */
         delete: operations["unmark_event_api_reps__rep_id__events__event__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reps/{rep_id}/lengths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Read Lengths
+         * @description Name a still frame: the limbs' lengths in it are the body's reference lengths.
+         */
+        put: operations["read_lengths_api_reps__rep_id__lengths_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reps/{rep_id}/overrules/{checkpoint}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Overrule
+         * @description Give a verdict in place of the measured one, with the reason; both are kept.
+         */
+        put: operations["overrule_api_reps__rep_id__overrules__checkpoint__put"];
+        post?: never;
+        /** Take Overrule Back */
+        delete: operations["take_overrule_back_api_reps__rep_id__overrules__checkpoint__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -493,6 +574,26 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/reference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Set Reference
+         * @description Change parts of the frame of reference: where up is, the scale, the mat.
+         */
+        patch: operations["set_reference_api_reviews__review_id__reference_patch"];
         trace?: never;
     };
     "/api/reviews/{review_id}/rejudge": {
@@ -824,6 +925,35 @@ export interface components {
              * @description Verdicts of a finished review that came out otherwise
              */
             verdicts_changed: number;
+        };
+        /** CarryIn */
+        CarryIn: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+        };
+        /** CarryingOut */
+        CarryingOut: {
+            /**
+             * Done
+             * @default 0
+             */
+            done: number;
+            /**
+             * Lost
+             * @default []
+             */
+            lost: string[];
+            /** Of */
+            of?: number | null;
+            /** Reason */
+            reason?: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "carrying" | "done" | "failed";
         };
         /**
          * CheckedOut
@@ -1304,6 +1434,8 @@ export interface components {
         };
         /** JudgementOut */
         JudgementOut: {
+            /** Because */
+            because: string | null;
             /** Counts As Missed */
             counts_as_missed: boolean;
             /** Fault */
@@ -1314,6 +1446,8 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /** @description What the rules say, where the coach overruled it */
+            measured: components["schemas"]["Verdict"] | null;
             /** Notes */
             notes: string[];
             /** Phase */
@@ -1331,6 +1465,19 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
             /** Within */
             within: (number | null)[] | null;
+        };
+        /** LengthsIn */
+        LengthsIn: {
+            /**
+             * Body
+             * @enum {string}
+             */
+            body: "performer" | "partner";
+            /**
+             * Frame
+             * @description The still frame that limbs are read off; null forgets them
+             */
+            frame: number | null;
         };
         /** LessonCheckpointOut */
         LessonCheckpointOut: {
@@ -1478,6 +1625,20 @@ export interface components {
             /** Parts */
             parts: components["schemas"]["PartOut"][];
         };
+        /**
+         * MatPoint
+         * @description A spot of the mat: pixels of the picture, and metres on the mat, X towards the target.
+         */
+        MatPoint: {
+            /** X */
+            X: number;
+            /** Y */
+            Y: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
         /** NamesIn */
         NamesIn: {
             /** Clips */
@@ -1575,6 +1736,12 @@ export interface components {
             /** Key */
             key: string;
         };
+        /** OverruleIn */
+        OverruleIn: {
+            /** Reason */
+            reason: string;
+            verdict: components["schemas"]["Verdict"];
+        };
         /** PairOut */
         PairOut: {
             /** Name */
@@ -1600,6 +1767,11 @@ export interface components {
              * @default false
              */
             hidden: boolean;
+            /**
+             * Sigma
+             * @description σ of x and of y, pixels
+             */
+            sigma?: number | null;
             /** X */
             x: number;
             /** Y */
@@ -1612,12 +1784,16 @@ export interface components {
              * @enum {string}
              */
             body: "performer" | "partner";
+            /** By */
+            by: string;
             /** Frame */
             frame: number;
             /** Hidden */
             hidden: boolean;
             /** Landmark */
             landmark: string;
+            /** Sigma */
+            sigma: number | null;
             /** X */
             x: number;
             /** Y */
@@ -1640,6 +1816,15 @@ export interface components {
             /** Cuts */
             cuts: components["schemas"]["Stretch"][];
         };
+        /** ProposedOut */
+        ProposedOut: {
+            /** Event */
+            event: string;
+            /** Frame */
+            frame: number;
+            /** Why */
+            why: string;
+        };
         /**
          * Rate
          * @description From a frame on, so many seconds of the file are one of reality.
@@ -1650,28 +1835,60 @@ export interface components {
             /** Rate */
             rate: number;
         };
+        /**
+         * ReferenceIn
+         * @description Parts of the frame of reference to change; null takes one back, what is left out stays.
+         */
+        ReferenceIn: {
+            /** Centimetres Per Pixel */
+            centimetres_per_pixel?: number | null;
+            /** Floor */
+            floor?: components["schemas"]["MatPoint"][] | null;
+            upright?: components["schemas"]["UprightIn"] | null;
+        };
         /** RepChange */
         RepChange: {
+            /** End At */
+            end_at?: string | null;
+            /** Finish */
+            finish?: string | null;
             /** First Frame */
             first_frame?: number | null;
+            /** Grade */
+            grade?: string | null;
             /** Heading */
             heading?: ("left" | "right") | null;
             /** Last Frame */
             last_frame?: number | null;
+            /**
+             * Linked To
+             * @description The rep of the same cut that this one belongs to
+             */
+            linked_to?: string | null;
             /** Options */
             options?: {
                 [key: string]: string;
             } | null;
+            /** Outcome */
+            outcome?: ("completed" | "blocked" | "countered" | "released") | null;
             /** Pace */
             pace?: ("slow" | "full") | null;
             /** Partner */
             partner?: ("person" | "dummy" | "bag" | "none") | null;
             /** Purpose */
             purpose?: ("attempt" | "fit_in" | "drill" | "demonstration") | null;
+            /** Reaction */
+            reaction?: string | null;
+            /** Resists From */
+            resists_from?: string | null;
             /** Rung */
             rung?: string | null;
             /** Side */
             side?: ("left" | "right") | null;
+            /** Stance */
+            stance?: ("same_lead" | "opposite_lead" | "square") | null;
+            /** Start At */
+            start_at?: string | null;
             /** Student Id */
             student_id?: string | null;
             /** View */
@@ -1682,8 +1899,14 @@ export interface components {
          * @description How a rep is cut and how it was done.
          */
         RepIn: {
+            /** End At */
+            end_at?: string | null;
+            /** Finish */
+            finish?: string | null;
             /** First Frame */
             first_frame: number;
+            /** Grade */
+            grade?: string | null;
             /**
              * Heading
              * @default right
@@ -1693,12 +1916,19 @@ export interface components {
             /** Last Frame */
             last_frame: number;
             /**
+             * Linked To
+             * @description The rep of the same cut that this one belongs to
+             */
+            linked_to?: string | null;
+            /**
              * Options
              * @default {}
              */
             options: {
                 [key: string]: string;
             };
+            /** Outcome */
+            outcome?: ("completed" | "blocked" | "countered" | "released") | null;
             /**
              * Pace
              * @default full
@@ -1717,6 +1947,10 @@ export interface components {
              * @enum {string}
              */
             purpose: "attempt" | "fit_in" | "drill" | "demonstration";
+            /** Reaction */
+            reaction?: string | null;
+            /** Resists From */
+            resists_from?: string | null;
             /** Rung */
             rung?: string | null;
             /**
@@ -1724,6 +1958,10 @@ export interface components {
              * @enum {string}
              */
             side: "left" | "right";
+            /** Stance */
+            stance?: ("same_lead" | "opposite_lead" | "square") | null;
+            /** Start At */
+            start_at?: string | null;
             /**
              * Student Id
              * @description Who performs it, where that is not the clip's student
@@ -1744,12 +1982,19 @@ export interface components {
             answers: {
                 [key: string]: boolean;
             };
+            carrying: components["schemas"]["CarryingOut"] | null;
+            /** End At */
+            end_at: string | null;
             /** Events */
             events: {
                 [key: string]: number[];
             };
+            /** Finish */
+            finish: string | null;
             /** First Frame */
             first_frame: number;
+            /** Grade */
+            grade: string | null;
             /** Heading */
             heading: string;
             /**
@@ -1761,20 +2006,33 @@ export interface components {
             judgements: components["schemas"]["JudgementOut"][];
             /** Last Frame */
             last_frame: number;
+            /** Linked To */
+            linked_to: string | null;
             /** Needs */
             needs: components["schemas"]["NeedOut"][];
             /** Options */
             options: {
                 [key: string]: string;
             };
+            /** Outcome */
+            outcome: string | null;
             /** Pace */
             pace: string;
             /** Partner */
             partner: string;
             /** Points */
             points: components["schemas"]["PointOut"][];
+            /**
+             * Proposed
+             * @description Events that are not marked yet, and where they seem to be
+             */
+            proposed: components["schemas"]["ProposedOut"][];
             /** Purpose */
             purpose: string;
+            /** Reaction */
+            reaction: string | null;
+            /** Resists From */
+            resists_from: string | null;
             /** Rung */
             rung: string | null;
             /**
@@ -1782,6 +2040,10 @@ export interface components {
              * @enum {string}
              */
             side: "left" | "right";
+            /** Stance */
+            stance: string | null;
+            /** Start At */
+            start_at: string | null;
             /** Student Id */
             student_id: string | null;
             /** Technique */
@@ -1818,6 +2080,13 @@ export interface components {
              * @description Cuts that are proposed still
              */
             proposals: components["schemas"]["Stretch"][];
+            /**
+             * Reference
+             * @description Frame of reference: upright, centimetres_per_pixel, floor, lengths_px
+             */
+            reference: {
+                [key: string]: unknown;
+            };
             /** Reps */
             reps: components["schemas"]["RepOut"][];
             /**
@@ -2016,6 +2285,16 @@ export interface components {
             /** Repeated */
             repeated: number[];
             sound: components["schemas"]["SoundOut"];
+        };
+        /** UprightIn */
+        UprightIn: {
+            /** Deg */
+            deg: number;
+            /**
+             * U
+             * @default 2
+             */
+            u: number;
         };
         /**
          * Verdict
@@ -4056,6 +4335,198 @@ export interface operations {
             };
         };
     };
+    drop_carried_api_reps__rep_id__carried_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    carry_points_api_reps__rep_id__carry_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CarryIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     draw_correction_api_reps__rep_id__corrections__correction_id__put: {
         parameters: {
             query?: never;
@@ -4261,6 +4732,298 @@ export interface operations {
             path: {
                 rep_id: string;
                 event: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_lengths_api_reps__rep_id__lengths_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LengthsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    overrule_api_reps__rep_id__overrules__checkpoint__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+                checkpoint: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OverruleIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    take_overrule_back_api_reps__rep_id__overrules__checkpoint__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+                checkpoint: string;
             };
             cookie?: never;
         };
@@ -4940,6 +5703,104 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ProposalsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    set_reference_api_reviews__review_id__reference_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReferenceIn"];
             };
         };
         responses: {

@@ -32,7 +32,7 @@
     {#if inPhase.length}
       <p class="soft px-3 pt-1.5 text-xs font-semibold">{spoken(phase)}</p>
       {#each inPhase as checkpoint (checkpoint.id)}
-        {@const judgement = bench.rep?.judgements.find((j) => j.id === checkpoint.id)}
+        {@const judgement = bench.judgements.find((j) => j.id === checkpoint.id)}
         <button
           class="row w-full text-left"
           class:chosen={checkpoint.id === bench.checkpointId}
@@ -46,7 +46,8 @@
           <span class="cells">
             {#each reps as rep (rep.id)}
               {@const verdict = rep.judgements.find((j) => j.id === checkpoint.id)?.verdict ?? 'not_asked'}
-              <span class="cell" class:current={rep.id === bench.repId}><Glyph {verdict} /></span>
+              {@const mine = rep.judgements.find((j) => j.id === checkpoint.id)?.measured != null}
+              <span class="cell" class:current={rep.id === bench.repId} class:mine title={mine ? 'overruled by you' : null}><Glyph {verdict} /></span>
             {/each}
           </span>
           <span class="wide">
@@ -56,7 +57,8 @@
           <span class="text-right text-sm">
             {#if judgement && judgement.value !== null && !checkpoint.by_eye}
               {@const f = figure(judgement)}
-              <span class="num whitespace-nowrap">{f.value} <span class="soft">{f.u}</span> {f.unit}</span>
+              <!-- A long unit goes under its number: it must not run over the edge. -->
+              <span class="num inline-flex flex-wrap justify-end gap-x-1 leading-tight"><span class="whitespace-nowrap">{f.value} <span class="soft">{f.u}</span></span><span class:long={f.unit.length > 3}>{f.unit.replaceAll('_', ' ')}</span></span>
             {:else}<span class="soft text-xs">{judgement ? VERDICT_WORDS[judgement.verdict] : ''}</span>{/if}
           </span>
         </button>
@@ -97,10 +99,16 @@
     width: 1.4rem;
     min-height: 1.4rem;
   }
+  .cell.mine {
+    border-bottom: 2px solid var(--ink);
+  }
   .head .current {
     font-weight: 600;
     background: var(--performer);
     color: var(--page);
+  }
+  .long {
+    font-size: 0.78rem;
   }
   .wide {
     width: 96px;

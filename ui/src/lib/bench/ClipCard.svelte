@@ -3,6 +3,7 @@
   import CaptureRate from '../intake/CaptureRate.svelte'
   import { clipFacts, clipFlaws } from '../intake/facts'
   import type { Bench } from './bench.svelte'
+  import Reference from './Reference.svelte'
 
   interface Props {
     bench: Bench
@@ -37,6 +38,7 @@
   {#if failure}<p class="notice bad mt-3" role="alert">{failure}</p>{/if}
   <h3 class="mt-5 font-semibold">Capture rate</h3>
   {#if bench.clip.has_film}<CaptureRate clip={bench.clip} frame={bench.player.shown} {changed} />{:else}<p class="soft text-sm">As the measures came.</p>{/if}
+  <Reference {bench} away={() => (open = false)} />
   <h3 class="mt-5 font-semibold">Second view</h3>
   {#each bench.clip.views as view (view.id)}
     <div class="rule-b flex items-center gap-3 py-2 text-sm">

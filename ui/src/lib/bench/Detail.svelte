@@ -2,6 +2,7 @@
   import { VERDICT_WORDS } from '../parts/Glyph.svelte'
   import { sentence, shown, spoken, wanted } from '../parts/words'
   import type { Bench } from './bench.svelte'
+  import Overrule from './Overrule.svelte'
 
   interface Props {
     bench: Bench
@@ -39,7 +40,10 @@
         <label class="flex-1"><span class="sr-only">Cue</span><input bind:this={cueField} bind:value={cue} class="field w-full" maxlength="200" required data-testid="cue" /></label>
         <button class="button main">Save correction</button>
       </form>
+    {:else if bench.overruling}
+      <Overrule {bench} />
     {:else}
+      {#if judgement?.measured}<p class="text-sm" data-testid="overruled"><b>You say {VERDICT_WORDS[judgement.verdict]}</b>, measured {VERDICT_WORDS[judgement.measured]}: “{judgement.because}”</p>{/if}
       {#if judgement?.reason}<p class="text-sm" data-testid="reason">{sentence(judgement.reason)}</p>{/if}
       <p class="soft text-sm">
         {#if checkpoint.by_eye}{checkpoint.look_for ? sentence(checkpoint.look_for) : ''}
@@ -68,6 +72,11 @@
         {#if bench.needs.length && !bench.finished}
           <button class="action" class:on={bench.tool === 'points'} onclick={() => bench.take('points')}><kbd>P</kbd> {missing.length ? `place points (${missing.length} to go)` : 'move points'}</button>
         {/if}
+        {#if bench.rep && !bench.finished && bench.rep.points.some((point) => point.by === 'placed')}
+          {#if bench.carryRuns}<span class="soft num" role="status" data-testid="carrying">carrying {bench.carrying?.done ?? 0}{bench.carrying?.of ? ` of ${bench.carrying.of}` : ''}…</span>
+          {:else}<button class="action" onclick={() => bench.carry()}><kbd>K</kbd> carry points</button>{/if}
+        {/if}
+        {#if judgement && judgement.verdict !== 'not_asked' && !bench.finished}<button class="action" onclick={() => (bench.overruling = true)}><kbd>O</kbd> overrule</button>{/if}
         {#if bench.canCorrect}<button class="action" class:on={bench.tool === 'arrow'} onclick={() => bench.take('arrow')}><kbd>C</kbd> correct</button>{/if}
         <button class="action" onclick={() => bench.stepCheckpoint(1)}><kbd>↓</kbd> next</button>
       </div>

@@ -12,9 +12,9 @@
   const GROUPS: [string, [string, string][]][] = [
     ['Look', [['← →', 'one frame; held, it runs'], ['⇧← ⇧→', 'ten frames'], [', .', 'to the last and next event, sound or cut'], ['Home End', 'ends of the rep'], ['J', 'type a frame number'], ['space', 'play or stop'], ['S', 'speed: 1, ½, ¼, ⅛; real time for high-speed clips'], ['L', 'loop the rep'], ['M', 'sound on or off'], ['G', 'go to where the checkpoint is read']]],
     ['Picture and strand', [['+ − 0', 'closer, wider, whole picture; also the wheel'], ['Ctrl ← → ↑ ↓', 'move the enlarged picture; also by dragging'], ['F W E', 'strand: finer, wider, as it was'], ['I', 'this clip: facts, capture rate, second view'], ['< >', 'step the second view alone'], ['T', 'tie the second view: both show this instant']]],
-    ['Reps and events', [['A ⇧A', 'accept the proposed cut, all of them'], ['D', 'drop the proposed cut'], ['[ ]', 'first and last frame of a rep'], ['R', 'cut a new rep'], ['Tab ⇧Tab', 'next and last rep'], ['1 … 9', 'mark that event here; again takes it away'], ['Enter', 'mark the next event here'], ['⇧1 … ⇧9', 'it did not happen']]],
-    ['Checkpoints', [['↑ ↓', 'last and next checkpoint'], ['Y N', 'answer by eye'], ['P', 'place its points'], ['H', 'mark the performer’s height; ⇧H the partner’s'], ['C', 'correct a missed one: arrow and cue']]],
-    ['Points', [['Alt ← → ↑ ↓', 'nudge the chosen point; with ⇧ by a fifth'], ['Delete', 'take it away'], ['Esc', 'put the tool down']]],
+    ['Reps and events', [['A ⇧A', 'accept the proposed cut, all of them'], ['D', 'drop the proposed cut'], ['[ ]', 'first and last frame of a rep'], ['R', 'cut a new rep'], ['Tab ⇧Tab', 'next and last rep'], ['1 … 9', 'mark that event here; again takes it away'], ['Enter', 'mark the next event here'], ['Q', 'mark the proposed event at its frame'], ['B', 'rep facts: purpose, outcome, start and end'], ['⇧1 … ⇧9', 'it did not happen']]],
+    ['Checkpoints', [['↑ ↓', 'last and next checkpoint'], ['Y N', 'answer by eye'], ['P', 'place its points'], ['H', 'mark the performer’s height; ⇧H the partner’s'], ['C', 'correct a missed one: arrow and cue'], ['O', 'overrule the verdict, with a reason']]],
+    ['Points', [['Alt ← → ↑ ↓', 'nudge the chosen point; with ⇧ by a fifth'], ['K', 'carry placed points through the rep'], ['V', 'copy from the nearest frame that has it'], ['U', 'hidden: the chosen point is a guess'], ['Delete', 'take it away'], ['Esc', 'put the tool down']]],
     ['All', [['Ctrl Z', 'undo'], ['Ctrl ⇧ Z', 'redo'], ['?', 'this card']]],
   ]
 </script>

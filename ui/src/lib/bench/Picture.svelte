@@ -2,6 +2,8 @@
   import Arrow from '../parts/Arrow.svelte'
   import { shown as withUnit, spoken } from '../parts/words'
   import { same, type Bench, type Place } from './bench.svelte'
+  import Measured from './Measured.svelte'
+  import Lens from './Lens.svelte'
   import SecondView from './SecondView.svelte'
   import type { Spot } from './changes'
 
@@ -87,6 +89,7 @@
     const at = place(event)
     svg?.setPointerCapture(event.pointerId)
     if (bench.tool === 'height') return bench.markHeight(at)
+    if (bench.tool === 'collect') return bench.collectSpot(at)
     if (bench.tool === 'arrow') {
       bench.arrow = { from: at, to: at }
       bench.arrowDrawn = false
@@ -94,12 +97,18 @@
     }
     held = bench.finished ? null : near(at)
     bench.selected = held
-    if (held) bench.dragging = { spot: held, place: at }
+    if (held) drag(held, at)
     else if (bench.tool === 'points' && bench.asked && bench.asked.frame === bench.player.shown) {
       held = bench.asked
       bench.pickedLandmark = null
-      bench.dragging = { spot: held, place: at }
+      drag(held, at)
     } else if (bench.tool === 'look') panned = { x: event.clientX, y: event.clientY }
+  }
+  /** Where the pointer is over the picture, for the lens. */
+  let hover = $state<Place | null>(null)
+  function drag(spot: Spot, at: Place): void {
+    bench.dragging = { spot, place: at }
+    if (bench.rep) bench.live.ask(bench.rep.id, spot, at.x, at.y)
   }
   function move(event: PointerEvent): void {
     if (panned) {
@@ -109,7 +118,8 @@
       return
     }
     const at = place(event)
-    if (held) bench.dragging = { spot: held, place: at }
+    hover = at
+    if (held) drag(held, at)
     else if (bench.tool === 'arrow' && bench.arrow && !bench.arrowDrawn) bench.arrow = { ...bench.arrow, to: at }
   }
   function up(event: PointerEvent): void {
@@ -130,6 +140,7 @@
   const hint = $derived.by(() => {
     if (bench.tool === 'height')
       return bench.heightFrom ? 'Now click the sole of the foot' : `Click the crown of the ${bench.heightBody}’s head, standing straight`
+    if (bench.tool === 'collect') return `Click ${bench.collect?.asking[bench.collect.spots.length] ?? ''}`
     if (bench.tool === 'arrow') return bench.arrowDrawn ? 'Write the cue on the right, then Enter' : 'Press where the arrow starts, let go where it points'
     if (bench.tool !== 'points') return ''
     const asked = bench.asked
@@ -167,24 +178,33 @@
       onpointerdown={down}
       onpointermove={move}
       onpointerup={up}
+      onpointerleave={() => (hover = null)}
     >
       {#if line.length === 3}
         <polyline points={line.map((p) => `${p?.x},${p?.y}`).join(' ')} fill="none" stroke="#ffffff" stroke-opacity="0.85" stroke-width={1.6 * scale} />
       {/if}
       {#if arc}
         <path d={arc.path} fill="none" stroke="#ffffff" stroke-width={2.4 * scale} />
-        {#if value !== null && !bench.dragging}
+        {#if value !== null && (!bench.dragging || bench.live.judgements)}
           <g transform="translate({arc.x} {arc.y}) scale({scale})">
             <rect x="-30" y="-13" width="60" height="26" fill="#14181a" fill-opacity="0.85" />
             <text text-anchor="middle" dy="6" fill="#fff" class="num" font-size="17" font-weight="600">{withUnit(value, bench.judgement?.unit ?? null)}</text>
           </g>
         {/if}
       {/if}
+      {#if bench.checkpoint?.kind !== 'angle'}<Measured {bench} {scale} />{/if}
       {#each bench.pointsShown as point (point.body + point.landmark)}
         {@const picked = bench.selected !== null && same(bench.selected, point)}
         <g data-point="{point.body}.{point.landmark}" transform="translate({point.x} {point.y}) scale({scale})">
-          <circle r={picked ? 9 : 6} fill={marks[point.body]} fill-opacity="0.25" stroke="#14181a" stroke-width="3.4" />
-          <circle r={picked ? 9 : 6} fill="none" stroke={marks[point.body]} stroke-width="1.8" />
+          {#if point.by === 'tracked'}
+            <!-- Carried, not placed: a small square, as large as it is unsure at least. -->
+            {@const half = Math.max(4, Math.min(14, (point.sigma ?? 0) / scale))}
+            <rect x={-half} y={-half} width={2 * half} height={2 * half} fill="none" stroke="#14181a" stroke-width="3" />
+            <rect x={-half} y={-half} width={2 * half} height={2 * half} fill="none" stroke={marks[point.body]} stroke-width="1.3" />
+          {:else}
+            <circle r={picked ? 9 : 6} fill={marks[point.body]} fill-opacity={point.hidden ? 0 : 0.25} stroke="#14181a" stroke-width="3.4" />
+            <circle r={picked ? 9 : 6} fill="none" stroke={marks[point.body]} stroke-width="1.8" stroke-dasharray={point.hidden ? '3 3' : null} />
+          {/if}
           <circle r="1.4" fill="#fff" />
           {#if picked}
             <text x="14" y="5" fill="#fff" stroke="#14181a" stroke-width="3" paint-order="stroke" font-size="13">{spoken(point.landmark)}</text>
@@ -198,10 +218,12 @@
         <text x={correction.to_x + (inwards ? -16 : 16) * scale} y={correction.to_y + 5 * scale} text-anchor={inwards ? 'end' : 'start'} fill="#fff" stroke="#14181a" stroke-width={4 * scale} paint-order="stroke" font-size={16 * scale} font-weight="600">{correction.cue}</text>
       {/each}
       {#if bench.arrow}<Arrow from={bench.arrow.from} to={bench.arrow.to} {scale} />{/if}
+      {#each bench.collect?.spots ?? [] as spot, i (i)}<circle cx={spot.x} cy={spot.y} r={6 * scale} fill="none" stroke="#fff" stroke-width={2 * scale} />{/each}
       {#if bench.heightFrom}<circle cx={bench.heightFrom.x} cy={bench.heightFrom.y} r={6 * scale} fill="none" stroke="#fff" stroke-width={2 * scale} />{/if}
     </svg>
     </div>
     {#if bench.zoom.factor > 1}<button class="num zoomed" onclick={() => bench.zoom.reset()} title="Whole picture (0)">{bench.zoom.factor.toFixed(1)}×</button>{/if}
+    {#if hover && video && (bench.dragging || bench.tool === 'points' || bench.tool === 'collect' || bench.tool === 'height')}<Lens {video} {width} {height} at={bench.dragging?.place ?? hover} frame={bench.player.shown} />{/if}
     {#if bench.secondView}<SecondView {bench} view={bench.secondView} />{/if}
     {#if hint}<p class="hint" role="status">{hint}</p>{/if}
     {#if videoFailed}<p class="hint" role="alert">The video cannot be played here. Reload the page; the clip itself is kept.</p>{/if}

@@ -7,8 +7,11 @@
   interface Props {
     bench: Bench
     openClip: () => void
+    /** Shows or hides the line of rep facts. */
+    facts: () => void
+    factsOpen: boolean
   }
-  let { bench, openClip }: Props = $props()
+  let { bench, openClip, facts, factsOpen }: Props = $props()
   const students = createQuery(() => ({ queryKey: ['students'], queryFn: () => unwrap(client.GET('/api/students')) }))
   const now = $derived<Omit<RepForm, 'first_frame' | 'last_frame'>>((bench.rep as unknown as RepForm | null) ?? bench.draft)
   const value = (event: Event) => (event.currentTarget as HTMLSelectElement).value
@@ -59,6 +62,7 @@
       {#each bench.technique?.ladder ?? [] as rung (rung)}<option value={rung}>{spoken(rung)}</option>{/each}
     </select>
   </label>
+  <button class="field whitespace-nowrap" aria-pressed={factsOpen} title="Rep facts: purpose, outcome, start and end, options (B)" onclick={facts}>facts {factsOpen ? '▴' : '▾'}</button>
   <span class="ml-auto flex items-center gap-1" aria-label="Reps">
     {#each bench.review.reps as rep, i (rep.id)}
       <button class="num rep" class:current={rep.id === bench.repId} aria-pressed={rep.id === bench.repId} onclick={() => bench.choose(rep.id)} aria-label="Rep {i + 1}">{i + 1}</button>

@@ -191,6 +191,9 @@
     {#each pegs as peg (peg.key + peg.frame)}
       <text data-peg={peg.key} data-frame={peg.frame} stroke="var(--page)" stroke-width="4" paint-order="stroke" x={peg.left ? peg.at - 4 : peg.at + 4} y={RULER + 32 + peg.row * 18} text-anchor={peg.left ? 'end' : 'start'} font-size="12" fill="var(--performer)"><tspan class="num" font-size="10.5">{peg.number}</tspan> {spoken(peg.key)}</text>
     {/each}
+    {#each bench.rep?.proposed ?? [] as proposal (proposal.event)}
+      {#if within(proposal.frame)}<line data-proposed={proposal.event} data-frame={proposal.frame} x1={x(proposal.frame)} x2={x(proposal.frame)} y1={FILM.top} y2={RULER + 10} stroke="var(--performer)" stroke-width="1.5" stroke-dasharray="3 3"><title>{spoken(proposal.event)}? {proposal.why}</title></line>{/if}
+    {/each}
     {#if within(bench.player.shown)}<line x1={x(bench.player.shown)} x2={x(bench.player.shown)} y1="0" y2={HEIGHT} stroke="var(--alarm)" stroke-width="2" />{/if}
   </svg>
 </div>
@@ -210,7 +213,8 @@
     <span><kbd>[</kbd> at its first frame{bench.draft.first_frame >= 0 ? ` (${bench.draft.first_frame})` : ''}, <kbd>]</kbd> at its last{bench.draft.last_frame >= 0 ? ` (${bench.draft.last_frame})` : ''}.</span>
   {:else if next}
     <span class="whitespace-nowrap font-semibold">Next: {spoken(next.key)}</span>
-    <span class="soft">{next.mark}.</span>
+    <span class="soft min-w-0 leading-tight">{next.mark}.</span>
+    {#if bench.proposed?.event === next.key}<button class="whitespace-nowrap" onclick={() => bench.acceptProposedEvent()} title={bench.proposed.why}><kbd>Q</kbd> at <span class="num">{bench.proposed.frame}</span>?</button>{/if}
     <span class="ml-auto whitespace-nowrap"><kbd>{nextNumber}</kbd> or <kbd>Enter</kbd> here &nbsp; <kbd>⇧{nextNumber}</kbd> did not happen</span>
   {:else}<span class="font-semibold">All events are marked.</span> <span class="soft">A number key at another frame moves its event.</span>{/if}
 </div>

@@ -1,4 +1,5 @@
 import {
+  client,
   newId,
   type BodyName,
   type Checkpoint,
@@ -18,10 +19,11 @@ import { frameAt } from '../player/frames'
 import { Player } from '../player/player.svelte'
 import * as changes from './changes'
 import type { Act, Spot } from './changes'
+import { Live } from './live.svelte'
 import { Saver } from './saver.svelte'
 import { Zoom } from './zoom.svelte'
 
-export type Tool = 'look' | 'points' | 'arrow' | 'height'
+export type Tool = 'look' | 'points' | 'arrow' | 'height' | 'collect'
 export interface Place {
   x: number
   y: number
@@ -31,6 +33,11 @@ export interface Place {
 export class Bench {
   readonly player = new Player()
   readonly saver: Saver
+  readonly live = new Live()
+  /** Spots being collected for the frame of reference: how many are wanted, and what to do with them. */
+  collect = $state<Collecting | null>(null)
+  /** True while the coach writes why a verdict is overruled. */
+  overruling = $state(false)
   review = $state.raw() as Review
   tool = $state<Tool>('look')
   repId = $state<string | null>(null)
@@ -73,6 +80,7 @@ export class Bench {
   #answered(review: Review): void {
     this.review = review
     this.dragging = null
+    this.live.rest()
     if (this.repId && !review.reps.some((rep) => rep.id === this.repId)) this.repId = review.reps.at(-1)?.id ?? null
   }
 
@@ -91,8 +99,13 @@ export class Bench {
   get checkpoint(): Checkpoint | null {
     return this.technique?.checkpoints.find((c) => c.id === this.checkpointId) ?? null
   }
+  /** The current rep's judgements, as measured live while a point is dragged. */
+  get judgements(): Judgement[] {
+    const live = this.live.judgements
+    return live && live.rep === this.repId ? live.found : (this.rep?.judgements ?? [])
+  }
   get judgement(): Judgement | null {
-    return this.rep?.judgements.find((j) => j.id === this.checkpointId) ?? null
+    return this.judgements.find((j) => j.id === this.checkpointId) ?? null
   }
   get canUndo(): boolean {
     return this.#undo.length > 0
@@ -106,7 +119,7 @@ export class Bench {
     const frame = this.player.shown
     const drag = this.dragging
     const points = (this.rep?.points ?? []).filter((point) => point.frame === frame && !(drag && same(drag.spot, point)))
-    if (drag && drag.spot.frame === frame) points.push({ ...drag.spot, ...drag.place, hidden: false })
+    if (drag && drag.spot.frame === frame) points.push({ ...drag.spot, ...drag.place, hidden: false, by: 'placed', sigma: null })
     return points
   }
 
@@ -131,6 +144,11 @@ export class Bench {
   get nextEvent(): string | null {
     const rep = this.rep
     return (rep && this.technique?.events.find((event) => !(event.key in rep.events))?.key) ?? null
+  }
+
+  /** Where the next event that is not marked seems to be. */
+  get proposed(): Schemas['ProposedOut'] | null {
+    return this.rep?.proposed.find((proposal) => proposal.event === this.nextEvent) ?? this.rep?.proposed[0] ?? null
   }
 
   get techniqueNamed(): boolean {
@@ -311,6 +329,13 @@ export class Bench {
     const again = rep.events[event]?.includes(frame)
     this.act(changes.markEvent(rep, event, again ? null : [frame]))
   }
+  /** Mark the next event where it is proposed, and show that frame. */
+  acceptProposedEvent(): void {
+    const { rep, proposed } = this
+    if (!rep || !proposed) return
+    this.player.go(proposed.frame)
+    this.act(changes.markEvent(rep, proposed.event, [proposed.frame]))
+  }
   didNotHappen(event: string): void {
     const rep = this.rep
     if (!rep) return
@@ -320,6 +345,12 @@ export class Bench {
     const rep = this.rep
     if (!rep || !this.checkpoint?.by_eye) return
     this.act(changes.answer(rep, this.checkpoint.id, rep.answers[this.checkpoint.id] === yes ? null : yes))
+  }
+
+  /** Give the current checkpoint another verdict, with the reason; null goes back to what was measured. */
+  overrule(given: { verdict: changes.Verdict; reason: string } | null): void {
+    if (this.rep && this.checkpointId) this.act(changes.overrule(this.rep, this.checkpointId, given))
+    this.overruling = false
   }
 
   // --- checkpoints ----------------------------------------------------------------------------------
@@ -358,6 +389,74 @@ export class Bench {
     if (!from || !this.selected) return
     this.place(this.selected, { x: clamp(from.x + dx, this.clip.width), y: clamp(from.y + dy, this.clip.height) })
   }
+  /** Say that the chosen point is a guess, as its joint is hidden, or that it is seen after all. */
+  toggleHidden(): void {
+    const { rep, selected } = this
+    const point = selected && rep ? changes.findPoint(rep, selected) : undefined
+    if (rep && point) this.act(changes.placePoint(rep, point, point.x, point.y, !point.hidden))
+  }
+  /** Place what is asked for where it lies on the nearest frame that has it. */
+  copyNear(): void {
+    const { rep, asked } = this
+    if (!rep || !asked) return
+    const near = rep.points
+      .filter((point) => point.body === asked.body && point.landmark === asked.landmark && point.frame !== asked.frame)
+      .sort((a, b) => Math.abs(a.frame - asked.frame) - Math.abs(b.frame - asked.frame))[0]
+    if (near) this.place(asked, near)
+  }
+
+  // --- carrying ---------------------------------------------------------------------------------------
+
+  get carrying(): Schemas['CarryingOut'] | null {
+    return this.rep?.carrying ?? null
+  }
+  get carryRuns(): boolean {
+    return this.carrying?.state === 'waiting' || this.carrying?.state === 'carrying'
+  }
+  /** Have the rep's placed points carried through it. */
+  carry(): void {
+    const rep = this.rep
+    if (!rep || this.finished || this.carryRuns || !rep.points.some((point) => point.by === 'placed')) return
+    this.saver.add([{ method: 'POST', path: `/reps/${rep.id}/carry`, body: { first: rep.first_frame, last: rep.last_frame } }])
+  }
+  /** Read the review anew, unless something is being saved: its answer brings the newest. */
+  async refresh(): Promise<void> {
+    if (this.saver.waiting.length > 0) return
+    const found = await client.GET('/api/reviews/{review_id}', { params: { path: { review_id: this.review.id } } })
+    if (found.data && this.saver.waiting.length === 0 && !this.dragging) this.review = found.data
+  }
+  dropCarried(): void {
+    if (this.rep) this.saver.add([{ method: 'DELETE', path: `/reps/${this.rep.id}/carried` }])
+  }
+
+  // --- the frame of reference ---------------------------------------------------------------------------
+
+  /** Ask for spots in the picture, one click each, and hand them over. */
+  gather(asking: Collecting['asking'], done: Collecting['done']): void {
+    this.player.pause()
+    this.tool = 'collect'
+    this.collect = { asking, spots: [], done }
+  }
+  collectSpot(place: Place): void {
+    if (!this.collect) return
+    const spots = [...this.collect.spots, { x: round(place.x), y: round(place.y) }]
+    if (spots.length < this.collect.asking.length) return void (this.collect = { ...this.collect, spots })
+    const { done } = this.collect
+    this.dropTool()
+    done(spots)
+  }
+  setReference(part: 'upright' | 'centimetres_per_pixel' | 'floor', value: unknown): void {
+    this.act(changes.setReference(this.review, part, value))
+  }
+  /** The still frame that a body's lengths were read off. */
+  stillFrame(body: BodyName): number | null {
+    const lengths = this.review.reference.lengths_px as Record<string, Record<string, { frame: number | null }>> | undefined
+    return Object.values(lengths?.[body] ?? {})[0]?.frame ?? null
+  }
+  readLengths(body: BodyName, frame: number | null): void {
+    if (this.rep) this.act(changes.readLengths(this.rep, body, frame, this.stillFrame(body)))
+  }
+
   removeSelected(): void {
     const point = this.selected && this.rep ? changes.findPoint(this.rep, this.selected) : undefined
     if (point && this.rep) this.act(changes.removePoint(this.rep, point))
@@ -399,11 +498,20 @@ export class Bench {
   }
   dropTool(): void {
     this.tool = 'look'
+    this.collect = null
+    this.overruling = false
+    this.live.rest()
     this.arrow = this.heightFrom = this.selected = this.pickedLandmark = null
     this.arrowDrawn = false
   }
 }
 
+/** Spots asked for one after the other, what each is called, those given so far, and what happens with all. */
+export interface Collecting {
+  asking: readonly string[]
+  spots: Place[]
+  done: (spots: Place[]) => void
+}
 /** First and last frame of a proposed cut. */
 export type Cut = Schemas['Stretch']
 export interface Span {
@@ -433,6 +541,7 @@ function firstDraft(clip: ClipTimes, review: Review, library: readonly Technique
     first_frame: -1, last_frame: -1, side: naming.side ?? 'right', technique: naming.technique ?? library[0]?.id ?? '',
     options: naming.options ?? {}, heading: 'right', view: naming.view ?? 'side', partner: naming.partner ?? 'person',
     pace: naming.pace ?? 'full', rung: naming.rung ?? null, purpose: 'attempt', student_id: null,
+    outcome: null, start_at: null, end_at: null, resists_from: null, reaction: null, finish: null, stance: null, grade: null, linked_to: null,
   }
   return { ...plain, ...form, first_frame: -1, last_frame: -1 }
 }

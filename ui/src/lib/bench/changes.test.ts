@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest'
-import type { Correction, Rep } from '../api/client'
-import { answer, changeRep, deleteCorrection, deleteRep, markEvent, placePoint, removePoint, repForm, setHeight } from './changes'
+import type { Correction, Rep, Review } from '../api/client'
+import { answer, changeRep, deleteCorrection, deleteRep, markEvent, overrule, placePoint, readLengths, removePoint, repForm, setHeight, setReference } from './changes'
 
 const rep = {
   id: 'rep', technique: 'front-kick', first_frame: 3, last_frame: 90, side: 'right', heading: 'right', view: 'side',
   partner: 'none', pace: 'full', rung: null, purpose: 'attempt', options: {}, technique_version: 1,
   events: { knee_top: [31], stumble: [] }, answers: { toes_back: false }, judgements: [], needs: [],
-  points: [{ body: 'performer', landmark: 'right_knee', frame: 31, x: 5, y: 6, hidden: false }],
+  points: [{ body: 'performer', landmark: 'right_knee', frame: 31, x: 5, y: 6, hidden: false, by: 'placed' }, { body: 'performer', landmark: 'right_knee', frame: 32, x: 6, y: 6, hidden: false, by: 'tracked' }],
 } as unknown as Rep
 const spot = { body: 'performer', landmark: 'right_knee', frame: 31 } as const
 const correction = {
@@ -46,6 +46,21 @@ describe('taking things back', () => {
   })
   it('a deleted correction comes back as it was', () => {
     expect(deleteCorrection(correction).backward[0]?.body).toMatchObject({ cue: 'Up', to_x: 3 })
+  })
+  it('an overruled verdict goes back to the one before, or to what was measured', () => {
+    const given = { verdict: 'missed' as const, reason: 'the heel was up' }
+    expect(overrule(rep, 'toes_back', given).backward[0]).toMatchObject({ method: 'DELETE' })
+    const judged = { ...rep, judgements: [{ id: 'toes_back', verdict: 'met', measured: 'missed', because: 'seen live' }] } as unknown as Rep
+    expect(overrule(judged, 'toes_back', null).backward[0]?.body).toEqual({ verdict: 'met', reason: 'seen live' })
+  })
+  it('a part of the frame of reference goes back to what it was, or is forgotten again', () => {
+    const review = { id: 'r', reference: { upright: { deg: 2, u: 1 } } } as unknown as Review
+    expect(setReference(review, 'upright', { deg: 5, u: 1 }).backward[0]?.body).toEqual({ upright: { deg: 2, u: 1 } })
+    expect(setReference(review, 'centimetres_per_pixel', 0.4).backward[0]?.body).toEqual({ centimetres_per_pixel: null })
+    expect(readLengths(rep, 'performer', 40, null).backward[0]?.body).toEqual({ body: 'performer', frame: null })
+  })
+  it('a carried point that was moved is taken away again, as it comes with the next carrying', () => {
+    expect(placePoint(rep, { ...spot, frame: 32 }, 9, 9).backward[0]).toMatchObject({ method: 'DELETE' })
   })
   it('a height that was not known is forgotten again', () => {
     expect(setHeight('r', 'performer', 400, undefined).backward[0]?.body).toEqual({ px: null })

@@ -1,4 +1,6 @@
-import type { BodyName, Change, Correction, Point, Rep, RepForm, Schemas } from '../api/client'
+import type { BodyName, Change, Correction, Judgement, Point, Rep, RepForm, Review, Schemas } from '../api/client'
+
+export type Verdict = Judgement['verdict']
 
 /** Something the coach did: what to send, and what to send to take it back. */
 export interface Act {
@@ -22,13 +24,15 @@ export function findPoint(rep: Rep, spot: Spot): Point | undefined {
 }
 
 /** Place or move a point; taking it back puts it where it was. */
-export function placePoint(rep: Rep, spot: Spot, x: number, y: number): Act {
+export function placePoint(rep: Rep, spot: Spot, x: number, y: number, hidden = findPoint(rep, spot)?.hidden ?? false): Act {
   const path = spotPath(rep.id, spot)
   const before = findPoint(rep, spot)
+  // A carried point cannot be sent back as it was: it is taken away, and comes again when points are carried anew.
+  const placed = before && before.by !== 'tracked'
   return {
     label: `place ${spot.landmark}`,
-    forward: [{ method: 'PUT', path, body: { x, y } }],
-    backward: [before ? { method: 'PUT', path, body: { x: before.x, y: before.y } } : { method: 'DELETE', path }],
+    forward: [{ method: 'PUT', path, body: { x, y, hidden } }],
+    backward: [placed ? { method: 'PUT', path, body: { x: before.x, y: before.y, hidden: before.hidden } } : { method: 'DELETE', path }],
   }
 }
 
@@ -37,7 +41,7 @@ export function removePoint(rep: Rep, point: Point): Act {
   return {
     label: `remove ${point.landmark}`,
     forward: [{ method: 'DELETE', path }],
-    backward: [{ method: 'PUT', path, body: { x: point.x, y: point.y } }],
+    backward: [{ method: 'PUT', path, body: { x: point.x, y: point.y, hidden: point.hidden } }],
   }
 }
 
@@ -59,7 +63,11 @@ export function answer(rep: Rep, checkpoint: string, yes: boolean | null): Act {
 export function repForm(rep: Rep): RepForm {
   const { first_frame, last_frame, technique, options } = rep
   const { side, heading, view, partner, pace, rung, purpose, student_id } = rep as unknown as RepForm
-  return { first_frame, last_frame, side, technique, options, heading, view, partner, pace, rung, purpose, student_id }
+  const { outcome, start_at, end_at, resists_from, reaction, finish, stance, grade, linked_to } = rep as unknown as RepForm
+  return {
+    first_frame, last_frame, side, technique, options, heading, view, partner, pace, rung, purpose, student_id,
+    outcome, start_at, end_at, resists_from, reaction, finish, stance, grade, linked_to,
+  }
 }
 
 export function cutRep(review: string, id: string, form: RepForm): Act {
@@ -113,9 +121,12 @@ export function deleteRep(review: string, rep: Rep, corrections: readonly Correc
   const again: Change[] = [...cutRep(review, rep.id, repForm(rep)).forward]
   for (const [event, frames] of Object.entries(rep.events))
     again.push({ method: 'PUT', path: `/reps/${rep.id}/events/${event}`, body: { frames } })
-  for (const point of rep.points) again.push({ method: 'PUT', path: spotPath(rep.id, point), body: { x: point.x, y: point.y } })
+  for (const point of rep.points.filter((one) => one.by !== 'tracked'))
+    again.push({ method: 'PUT', path: spotPath(rep.id, point), body: { x: point.x, y: point.y, hidden: point.hidden } })
   for (const [checkpoint, yes] of Object.entries(rep.answers))
     again.push({ method: 'PUT', path: `/reps/${rep.id}/answers/${checkpoint}`, body: { yes } })
+  for (const { id, verdict, measured, because } of rep.judgements)
+    if (measured != null) again.push({ method: 'PUT', path: `/reps/${rep.id}/overrules/${id}`, body: { verdict, reason: because } })
   for (const correction of corrections.filter((c) => c.rep_id === rep.id)) again.push(...deleteCorrection(correction).backward)
   return { label: 'delete rep', forward: [{ method: 'DELETE', path: `/reps/${rep.id}` }], backward: again }
 }
@@ -127,4 +138,28 @@ export function setHeight(review: string, body: BodyName, px: number | null, bef
     forward: [{ method: 'PUT', path, body: { px } }],
     backward: [{ method: 'PUT', path, body: { px: before ?? null } }],
   }
+}
+
+/** Give a verdict in place of the measured one, with the reason; null goes back to what was measured. */
+export function overrule(rep: Rep, checkpoint: string, given: { verdict: Verdict; reason: string } | null): Act {
+  const path = `/reps/${rep.id}/overrules/${checkpoint}`
+  const before = rep.judgements.find((j) => j.id === checkpoint)
+  const write = (wanted: { verdict: Verdict; reason: string } | null): Change =>
+    wanted === null ? { method: 'DELETE', path } : { method: 'PUT', path, body: wanted }
+  const was = before?.measured != null ? { verdict: before.verdict, reason: before.because ?? '' } : null
+  return { label: `overrule ${checkpoint}`, forward: [write(given)], backward: [write(was)] }
+}
+
+/** Change one part of the frame of reference; taking it back puts it as it was. */
+export function setReference(review: Review, part: 'upright' | 'centimetres_per_pixel' | 'floor', value: unknown): Act {
+  const path = `/reviews/${review.id}/reference`
+  const write = (wanted: unknown): Change => ({ method: 'PATCH', path, body: { [part]: wanted ?? null } })
+  return { label: `set ${part}`, forward: [write(value)], backward: [write(review.reference[part])] }
+}
+
+/** Name a still frame for a body's lengths; null forgets them. */
+export function readLengths(rep: Rep, body: BodyName, frame: number | null, before: number | null): Act {
+  const path = `/reps/${rep.id}/lengths`
+  const write = (wanted: number | null): Change => ({ method: 'PUT', path, body: { body, frame: wanted } })
+  return { label: 'name a still frame', forward: [write(frame)], backward: [write(before)] }
 }

@@ -2,7 +2,7 @@ import { tinykeys } from 'tinykeys'
 import type { Bench } from './bench.svelte'
 
 /** Everything on the bench by key; typing in a field is left alone. Returns what unbinds it. */
-export function bindKeys(bench: Bench, toggleCard: () => void, toggleClip: () => void, tie: () => void): () => void {
+export function bindKeys(bench: Bench, toggleCard: () => void, toggleClip: () => void, tie: () => void, toggleFacts: () => void): () => void {
   const guarded = (work: (event: KeyboardEvent) => void) => (event: KeyboardEvent) => {
     const { target } = event
     if (target instanceof Element && target.closest('input, textarea, select, dialog')) return
@@ -59,6 +59,12 @@ export function bindKeys(bench: Bench, toggleCard: () => void, toggleClip: () =>
     c: () => bench.canCorrect && bench.take('arrow'),
     h: () => takeHeight(bench, 'performer'),
     'Shift+H': () => takeHeight(bench, 'partner'),
+    q: () => !bench.finished && bench.acceptProposedEvent(),
+    o: () => !bench.finished && bench.judgement && bench.judgement.verdict !== 'not_asked' && (bench.overruling = true),
+    k: () => bench.carry(),
+    u: () => !bench.finished && bench.toggleHidden(),
+    v: () => !bench.finished && bench.tool === 'points' && bench.copyNear(),
+    b: toggleFacts,
     Delete: () => bench.removeSelected(),
     Backspace: () => bench.removeSelected(),
     Escape: () => bench.dropTool(),

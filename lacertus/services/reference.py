@@ -1,0 +1,69 @@
+"""The frame of reference of a clip: where up is, how large things are, the mat, and how long a body's limbs are."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from lacertus.core.body import BODIES
+from lacertus.core.errors import BadInput
+from lacertus.core.plan import plan_of
+from lacertus.core.references import lengths_in
+from lacertus.services import review as reviewing
+
+
+def set_reference(db: Session, academy: uuid.UUID, review_id: uuid.UUID, change: Mapping[str, Any]) -> None:
+    """Change parts of the clip's frame of reference: `upright`, `centimetres_per_pixel`, `floor`; None takes one back.
+
+    Raises:
+        BadInput: mat points that give no plan, or places outside the picture.
+    """
+    review = reviewing.open_for_change(reviewing.load(db, academy, review_id))
+    if change.get("floor") is not None:
+        corners = change["floor"]
+        for corner in corners:
+            reviewing.check_inside(review.clip, corner["x"], corner["y"])
+        plan_of(*(np.array([(c[x], c[y]) for c in corners]) for x, y in (("x", "y"), ("X", "Y"))))
+    kept = {key: value for key, value in (review.reference or {}).items() if key not in change}
+    review.reference = kept | {key: value for key, value in change.items() if value is not None}
+    db.flush()
+    for rep in reviewing.load(db, academy, review_id).reps:
+        reviewing.check_rep(review, rep)
+
+
+def read_lengths(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, body: str, frame: int | None) -> None:
+    """Name a still frame whose limbs lie square to the camera: their lengths there are the body's; None forgets them.
+
+    Raises:
+        BadInput: no limb has both ends placed in it.
+    """
+    review, rep = reviewing.review_of_rep(db, academy, rep_id)
+    if body not in BODIES:
+        raise BadInput(f"there is no body “{body}”")
+    lengths = {name: kept for name, kept in (review.reference or {}).get("lengths_px", {}).items() if name != body}
+    if frame is not None:
+        found = lengths_in(reviewing.rep_file(review, rep), body, frame)
+        if not found:
+            raise BadInput(f"in frame {frame} no limb of the {body} has both its ends placed; place them there first")
+        lengths[body] = {segment: length.model_dump() for segment, length in found.items()}
+    review.reference = (review.reference or {}) | {"lengths_px": lengths}
+    db.flush()
+
+
+def set_height(db: Session, academy: uuid.UUID, review_id: uuid.UUID, body: str, px: float | None) -> None:
+    """A body's standing height in the picture, from which points take their uncertainty.
+
+    Raises:
+        BadInput: not a height that fits the picture.
+    """
+    review = reviewing.open_for_change(reviewing.load(db, academy, review_id))
+    if body not in BODIES:
+        raise BadInput(f"there is no body “{body}”")
+    if px is not None and not 20 <= px <= 2 * (review.clip.height or 0):
+        raise BadInput(f"a standing height of {px:.0f} pixels does not fit the picture; mark crown and sole again")
+    heights = {key: value for key, value in review.heights_px.items() if key != body}
+    review.heights_px = heights if px is None else heights | {body: px}

@@ -1,0 +1,57 @@
+<script lang="ts">
+  import { shown as withUnit } from '../parts/words'
+  import type { Bench } from './bench.svelte'
+
+  interface Props {
+    bench: Bench
+    /** Picture pixels in a screen pixel. */
+    scale: number
+  }
+  let { bench, scale }: Props = $props()
+
+  /** The places that the checkpoint reads, in its order: as placed or carried on the frame on screen. */
+  const places = $derived.by(() => {
+    const seen = bench.needs.map((need) => bench.pointsShown.find((point) => point.body === need.body && point.landmark === need.landmark))
+    const found = seen.filter((point) => point !== undefined)
+    return found.filter((point, i) => found.findIndex((other) => other.body === point.body && other.landmark === point.landmark) === i)
+  })
+  const kind = $derived(bench.checkpoint?.kind ?? '')
+  const middle = (points: { x: number; y: number }[]) => ({
+    x: points.reduce((sum, point) => sum + point.x, 0) / points.length,
+    y: points.reduce((sum, point) => sum + point.y, 0) / points.length,
+  })
+
+  /** The way of the first landmark through the rep, for what asks about ways. */
+  const way = $derived.by(() => {
+    const need = bench.needs[0]
+    if (!need || !['path', 'speed', 'peak'].includes(kind)) return ''
+    const points = (bench.rep?.points ?? []).filter((point) => point.body === need.body && point.landmark === need.landmark)
+    const [from, to] = (bench.checkpoint?.at ?? []).map((event) => bench.rep?.events[event]?.[0])
+    const inside = points.filter((point) => point.frame >= (from ?? -Infinity) && point.frame <= (to ?? Infinity)).sort((a, b) => a.frame - b.frame)
+    return inside.map((point) => `${point.x},${point.y}`).join(' ')
+  })
+  const line = $derived(['line', 'gap', 'relation', 'inclination', 'change', 'balance', 'facing'].includes(kind) && places.length >= 2 ? places : [])
+  const judgement = $derived(bench.judgement)
+  const label = $derived(line.length ? middle(line) : null)
+  const here = $derived(judgement?.frames.includes(bench.player.shown) || bench.dragging !== null)
+</script>
+
+{#if way}<polyline points={way} fill="none" stroke="#14181a" stroke-width={4 * scale} stroke-opacity="0.6" /><polyline points={way} fill="none" stroke="#fff" stroke-width={1.8 * scale} />{/if}
+{#if line.length}
+  {#if kind === 'relation'}
+    <!-- What is higher than what: a level through each place. -->
+    {#each [line[0], middle(line.slice(1))] as place, i (i)}
+      {#if place}<line x1={place.x - 70 * scale} x2={place.x + 70 * scale} y1={place.y} y2={place.y} stroke="#fff" stroke-width={1.6 * scale} stroke-dasharray={i ? `${5 * scale} ${4 * scale}` : null} />{/if}
+    {/each}
+  {:else}
+    <polyline points={line.map((place) => `${place.x},${place.y}`).join(' ')} fill="none" stroke="#fff" stroke-opacity="0.85" stroke-width={1.6 * scale} stroke-dasharray={kind === 'gap' ? `${5 * scale} ${4 * scale}` : null} />
+    {#if kind === 'inclination' && line[0]}<line x1={line[0].x} x2={line[0].x} y1={line[0].y} y2={line[0].y - 90 * scale} stroke="#fff" stroke-width={1.2 * scale} stroke-dasharray="{5 * scale} {4 * scale}" />{/if}
+  {/if}
+{/if}
+{#if label && here && judgement?.value != null}
+  {@const text = withUnit(judgement.value, judgement.unit)}
+  <g transform="translate({label.x + 26 * scale} {label.y}) scale({scale})" data-testid="measured">
+    <rect x="0" y="-13" width={text.length * 9.5 + 14} height="26" fill="#14181a" fill-opacity="0.85" />
+    <text x="7" dy="6" fill="#fff" class="num" font-size="16" font-weight="600">{text}</text>
+  </g>
+{/if}
