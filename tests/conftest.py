@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import uuid
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -86,6 +87,14 @@ def db(environment: dict[str, str]) -> Iterator[Session]:
 def where(db: Session) -> Hall:
     """An academy with a coach and a student."""
     return hall(db)
+
+
+@pytest.fixture
+def clip(db: Session, where: Hall, clips: dict[str, Path], tmp_path: Path) -> uuid.UUID:
+    """A clip that has been read."""
+    from tests.services.academy import read_in
+
+    return read_in(db, where, clips["constant"], tmp_path)
 
 
 @pytest.fixture(scope="session")

@@ -17,7 +17,7 @@ from lacertus.core.technique import Found, Technique
 
 LEAST_SEEN = 0.8
 """A rule is read where its points are there in this share of the frames at least. A convention."""
-OFF_MAT = 0.03
+OFF_MAT = 0.02
 """A sole is off the mat when it lies this share of standing height higher. A convention."""
 AT_REST = 0.15
 """A point rests at less than this share of its fastest pace. A convention."""

@@ -499,8 +499,8 @@ def _default_sigma(entry: PointEntry, landmark: str, data: Body, body: BodyName)
     """σ in pixels from the joint and the standing height (domain section 4.3)."""
     if data.height_px is None:
         raise NotSeen(
-            f"{spoken(body, landmark)} has no sigma, and the {body}’s standing height in the picture (height_px), "
-            "from which it would be taken, is not known"
+            f"how unsure a point is goes by the {body}’s standing height in the picture, which is not known: "
+            "mark it, crown to sole (height_px), or give each point its sigma"
         )
     sigma = anatomy.SIGMA_SHARE[anatomy.joint_of(landmark)] * data.height_px
     sigma *= anatomy.CLOTH_FACTOR if data.loose_cloth else 1.0

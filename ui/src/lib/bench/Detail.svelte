@@ -53,6 +53,8 @@
           {judgement?.notes.map(sentence).join(' ')}
         {/if}
       </p>
+      {#if bench.carrying?.state === 'failed'}<p class="text-sm" role="alert" style="color: var(--alarm)">{sentence(bench.carrying.reason ?? '')}</p>
+      {:else if bench.carrying?.lost.length && bench.tool === 'look'}<p class="soft text-sm" data-testid="lost">{sentence(bench.carrying.lost[0] ?? '')}{bench.carrying.lost.length > 1 ? ` And ${bench.carrying.lost.length - 1} more.` : ''}</p>{/if}
       <p class="mt-1 text-[1.05rem] leading-tight">“{checkpoint.cues[0]}” <span class="soft text-sm">{sentence(checkpoint.why)}</span></p>
       {#if bench.tool === 'points' && bench.needs.length}
         <div class="mt-1 flex flex-wrap gap-1" aria-label="Points">

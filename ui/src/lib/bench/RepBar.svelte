@@ -32,7 +32,7 @@
     </select>
   </label>
   <label><span class="sr-only">Technique</span>
-    <select class="field" data-testid="technique" value={now.technique} disabled={bench.rep !== null || bench.finished} title={bench.rep ? 'A rep keeps the technique that it was cut for' : ''}
+    <select class="field technique" data-testid="technique" value={now.technique} disabled={bench.rep !== null || bench.finished} title={bench.rep ? 'A rep keeps the technique that it was cut for' : ''}
       onchange={(event) => (bench.describe({ technique: value(event), options: {} }), (bench.checkpointId = bench.technique?.checkpoints[0]?.id ?? null), event.currentTarget.blur())}>
       {#each library as technique (technique.id)}<option value={technique.id}>{technique.name}</option>{/each}
     </select>
@@ -76,8 +76,10 @@
     padding: 0.1rem 0.3rem;
     font-size: 0.85rem;
   }
-  .performer {
-    max-width: 9rem;
+  .performer,
+  .technique {
+    max-width: 8.5rem;
+    text-overflow: ellipsis;
   }
   .asks {
     border-color: var(--alarm);

@@ -1,0 +1,130 @@
+"""Measuring on the bench: a number while a point is dragged, points carried, verdicts overruled, the frame of reference."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser import walk
+from tests.browser.test_slice import KICK_EVENTS, open_bench
+
+LEG = ["right_hip", "right_knee", "right_ankle"]
+
+
+@pytest.fixture
+def measured(page: Page, clips: dict[str, Path], truths: dict[str, Any]) -> dict[str, Any]:
+    """A rep cut, its events marked, and the kicking leg placed at full reach."""
+    truth = dict(truths["constant"]["reps"][0])
+    open_bench(page, clips["constant"])
+    page.get_by_test_id("technique").select_option("front-kick")
+    page.get_by_test_id("side").select_option("right")
+    walk.cut_rep(page, truth)
+    walk.mark_events(page, truth, KICK_EVENTS)
+    walk.mark_height(page, truth)
+    walk.place_points(page, truth, "leg_straight", LEG, truth["events"]["full_reach"][0])
+    return truth
+
+
+def value(page: Page, checkpoint: str) -> float:
+    return float(walk.row(page, checkpoint).locator(".num").last.inner_text().split()[0])
+
+
+def test_the_number_follows_a_dragged_point_and_a_dropped_one_is_kept(page: Page, measured: dict[str, Any]) -> None:
+    before = value(page, "leg_straight")
+    x, y = walk.landmark_on_screen(page, measured, "right_ankle", measured["events"]["full_reach"][0])
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x - 10, y - 20)
+    page.mouse.move(x - 20, y - 40, steps=4)
+    row = walk.row(page, "leg_straight")
+    expect(row).not_to_contain_text(f"{before:.1f}")
+    dragged = value(page, "leg_straight")
+    assert abs(dragged - before) > 3
+    expect(page.get_by_test_id("saved")).to_contain_text("All saved")
+    page.mouse.up()
+    walk.saved(page)
+    assert value(page, "leg_straight") == pytest.approx(dragged, abs=0.6)
+    page.keyboard.press("Control+z")
+    walk.saved(page)
+    expect(row).to_contain_text(f"{before:.1f}")
+
+
+def test_placed_points_are_carried_and_drawn_as_such(page: Page, measured: dict[str, Any]) -> None:
+    page.keyboard.press("k")
+    frame = measured["events"]["full_reach"][0]
+    walk.go_to(page, frame + 1)
+    carried = page.locator('[data-point="performer.right_hip"] rect')
+    expect(carried.first).to_be_visible(timeout=30_000)
+    walk.go_to(page, frame)
+    expect(page.locator('[data-point="performer.right_hip"] rect')).to_have_count(0)
+
+
+def test_a_verdict_is_overruled_with_a_reason_and_taken_back(page: Page, measured: dict[str, Any]) -> None:
+    row = walk.row(page, "leg_straight")
+    before = row.get_attribute("data-verdict")
+    page.keyboard.press("o")
+    form = page.get_by_label("Overrule", exact=True)
+    choice = "missed" if before != "missed" else "met"
+    form.get_by_label("Your verdict").select_option(label=choice)
+    form.get_by_label("Why").fill("seen from the other side of the mat")
+    form.get_by_role("button", name="Overrule").click()
+    walk.saved(page)
+    expect(row).to_have_attribute("data-verdict", choice)
+    expect(page.get_by_test_id("overruled")).to_contain_text("seen from the other side of the mat")
+    page.keyboard.press("Control+z")
+    walk.saved(page)
+    expect(row).to_have_attribute("data-verdict", str(before))
+
+
+def test_the_vertical_is_marked_on_a_door_frame_and_a_still_frame_named(page: Page, measured: dict[str, Any]) -> None:
+    page.keyboard.press("i")
+    card = page.get_by_label("This clip")
+    card.get_by_role("button", name="Mark a door frame").click()
+    page.mouse.click(*walk.on_screen(page, measured, 200, 200))
+    page.mouse.click(*walk.on_screen(page, measured, 207, 100))
+    walk.saved(page)
+    page.keyboard.press("i")
+    expect(card).to_contain_text("turned by 4.0°")
+    expect(walk.row(page, "leg_straight")).to_be_visible()
+    card.get_by_role("button", name=f"Square in frame {measured['events']['full_reach'][0]}").first.click()
+    expect(card).to_contain_text(f"read off frame {measured['events']['full_reach'][0]}")
+    card.get_by_role("button", name="forget").first.click()
+    expect(card).to_contain_text("taken as the picture’s")
+
+
+def test_an_event_proposed_from_another_rep_is_marked_by_one_key(page: Page, measured: dict[str, Any]) -> None:
+    """The second rep is the first once more, cut a little later."""
+    first, last = measured["range"]
+    page.keyboard.press("r")
+    walk.go_to(page, first + 4)
+    page.keyboard.press("BracketLeft")
+    walk.go_to(page, last)
+    page.keyboard.press("BracketRight")
+    walk.saved(page)
+    expect(page.get_by_test_id("next-event")).to_contain_text("foot off")
+    proposed = page.locator('[data-proposed="foot_off"]')
+    frame = proposed.get_attribute("data-frame")
+    page.keyboard.press("q")
+    walk.saved(page)
+    expect(page.locator('[data-peg="foot_off"]')).to_have_attribute("data-frame", str(frame))
+    expect(proposed).to_have_count(0)
+    expect(page.get_by_test_id("frame")).to_have_text(str(frame))
+
+
+def test_rep_facts_are_said_in_one_line(page: Page, measured: dict[str, Any]) -> None:
+    page.keyboard.press("b")
+    line = page.get_by_test_id("rep-facts")
+    line.get_by_label("Starts at").select_option(label="starts at extension")
+    walk.saved(page)
+    expect(walk.row(page, "thigh_lifted")).to_have_attribute("data-verdict", "not_asked")
+    line.get_by_label("Outcome").select_option(label="completed")
+    walk.saved(page)
+    page.reload()
+    expect(page.locator("[data-checkpoint]").first).to_be_visible()
+    page.keyboard.press("b")
+    expect(page.get_by_test_id("rep-facts").get_by_label("Outcome")).to_have_value("completed")
+    # The bench still fits its window.
+    assert page.evaluate("document.documentElement.scrollHeight <= window.innerHeight")
