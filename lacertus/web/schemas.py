@@ -6,7 +6,7 @@ import uuid
 from datetime import date, datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
 from lacertus.core.body import BodyName, Side
 from lacertus.core.naming import Naming
@@ -14,11 +14,28 @@ from lacertus.core.uncertainty import Verdict
 
 Frame = Annotated[int, Field(ge=0, le=10_000_000)]
 Pixel = Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)]
-Name = Annotated[str, Field(min_length=1, max_length=100)]
+
+
+def without_nul(value: Any) -> Any:
+    """The value itself; raises ValueError where a text in it holds the character NUL, which the database cannot keep."""
+    texts = value if isinstance(value, list | tuple) else [*value, *value.values()] if isinstance(value, dict) else ()
+    for text in texts:
+        without_nul(text)
+    if isinstance(value, str) and "\0" in value:
+        raise ValueError("a text holds the character NUL, which cannot be kept; take it out")
+    return value
+
+
+Name = Annotated[str, Field(min_length=1, max_length=100), AfterValidator(without_nul)]
 
 
 class In(BaseModel):
     model_config = ConfigDict(extra="forbid")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _can_be_kept(cls, value: Any) -> Any:
+        return without_nul(value)
 
 
 class Out(BaseModel):
@@ -419,7 +436,22 @@ class ProposalsIn(In):
     cuts: Annotated[list[Stretch], Field(max_length=500)]
 
 
-class RepIn(In):
+class RepFacts(In):
+    """How a rep went, as far as it is said."""
+
+    outcome: Literal["completed", "blocked", "countered", "released"] | None = None
+    start_at: Name | None = None
+    end_at: Name | None = None
+    resists_from: Name | None = None
+    reaction: Annotated[str, Field(max_length=200)] | None = None
+    finish: Annotated[str, Field(max_length=200)] | None = None
+    stance: Literal["same_lead", "opposite_lead", "square"] | None = None
+    grade: Name | None = None
+    linked_to: uuid.UUID | None = Field(default=None, description="The rep of the same cut that this one belongs to")
+    student_id: uuid.UUID | None = Field(default=None, description="Who performs it, where that is not the clip's student")
+
+
+class RepIn(RepFacts):
     """How a rep is cut and how it was done."""
 
     first_frame: Frame
@@ -433,19 +465,9 @@ class RepIn(In):
     pace: Literal["slow", "full"] = "full"
     rung: Name | None = None
     purpose: Literal["attempt", "fit_in", "drill", "demonstration"] = "attempt"
-    outcome: Literal["completed", "blocked", "countered", "released"] | None = None
-    start_at: Name | None = None
-    end_at: Name | None = None
-    resists_from: Name | None = None
-    reaction: Annotated[str, Field(max_length=200)] | None = None
-    finish: Annotated[str, Field(max_length=200)] | None = None
-    stance: Literal["same_lead", "opposite_lead", "square"] | None = None
-    grade: Name | None = None
-    linked_to: uuid.UUID | None = Field(default=None, description="The rep of the same cut that this one belongs to")
-    student_id: uuid.UUID | None = Field(default=None, description="Who performs it, where that is not the clip's student")
 
 
-class RepChange(In):
+class RepChange(RepFacts):
     first_frame: Frame | None = None
     last_frame: Frame | None = None
     side: Side | None = None
@@ -456,16 +478,6 @@ class RepChange(In):
     pace: Literal["slow", "full"] | None = None
     rung: Name | None = None
     purpose: Literal["attempt", "fit_in", "drill", "demonstration"] | None = None
-    outcome: Literal["completed", "blocked", "countered", "released"] | None = None
-    start_at: Name | None = None
-    end_at: Name | None = None
-    resists_from: Name | None = None
-    reaction: Annotated[str, Field(max_length=200)] | None = None
-    finish: Annotated[str, Field(max_length=200)] | None = None
-    stance: Literal["same_lead", "opposite_lead", "square"] | None = None
-    grade: Name | None = None
-    linked_to: uuid.UUID | None = Field(default=None, description="The rep of the same cut that this one belongs to")
-    student_id: uuid.UUID | None = None
 
 
 class PointIn(In):

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import httpx
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 SQUAT = """\
 lacertus_technique: 1
@@ -98,13 +98,19 @@ def test_a_bad_text_is_refused_with_what_is_wrong(client: httpx.Client, text: st
     assert client.get("/api/techniques").status_code == 200
 
 
-def test_a_checkpoint_is_switched_off_for_one_student_and_asked_again(page: Page) -> None:
+def adapting(page: Page) -> Locator:
+    """The form that adapts the kicking leg's checkpoint, opened on the student's page."""
     page.get_by_role("link", name="Students").click()
     page.get_by_role("link", name="A Student").click()
     part = page.get_by_label("Adaptations")
     part.get_by_role("button", name="Adapt a checkpoint").click()
     part.get_by_label("Technique").select_option(label="Front kick")
     part.get_by_label("Checkpoint").select_option(label="Kicking leg nearly straight at full reach")
+    return part
+
+
+def test_a_checkpoint_is_switched_off_for_one_student_and_asked_again(page: Page) -> None:
+    part = adapting(page)
     part.get_by_label("What changes").select_option(label="another range")
     part.get_by_role("textbox", name="From").fill("130")
     part.get_by_label("Reason").fill("stiff hamstring")
@@ -116,12 +122,7 @@ def test_a_checkpoint_is_switched_off_for_one_student_and_asked_again(page: Page
 
 
 def test_a_checkpoint_is_replaced_by_a_question_for_one_student(page: Page) -> None:
-    page.get_by_role("link", name="Students").click()
-    page.get_by_role("link", name="A Student").click()
-    part = page.get_by_label("Adaptations")
-    part.get_by_role("button", name="Adapt a checkpoint").click()
-    part.get_by_label("Technique").select_option(label="Front kick")
-    part.get_by_label("Checkpoint").select_option(label="Kicking leg nearly straight at full reach")
+    part = adapting(page)
     part.get_by_label("What changes").select_option(label="something else, told by eye")
     part.get_by_label("Asked instead").fill("The ball of the foot reaches the pad")
     part.get_by_label("What to look for").fill("The pad moves")

@@ -197,6 +197,22 @@ class TestGuard:
         assert answer.status_code == status
         assert set(answer.json()) == {"code", "message"}
 
+    @pytest.mark.parametrize(
+        ("method", "path", "body"),
+        [
+            ("POST", "students", {"name": "A", "note": "x\0y"}),
+            ("POST", "students", {"name": "A\0"}),
+            ("POST", "session", {"email": "a\0@example.test", "password": "x"}),
+            ("GET", "techniques/front%00kick", None),
+            ("POST", "clips/line", {"line": "A\0"}),
+        ],
+    )
+    def test_a_nul_is_refused_before_the_database_is_asked(
+        self, client: httpx.Client, method: str, path: str, body: dict[str, str] | None
+    ) -> None:
+        answer = client.request(method, f"/api/{path}", json=body)
+        assert answer.status_code in (400, 404, 405, 422), answer.text
+
     def test_markup_in_a_name_stays_text(self, client: httpx.Client) -> None:
         name = "<script>alert(1)</script>"
         assert client.post("/api/students", json={"name": name}).json()["name"] == name

@@ -1889,7 +1889,10 @@ export interface components {
             stance?: ("same_lead" | "opposite_lead" | "square") | null;
             /** Start At */
             start_at?: string | null;
-            /** Student Id */
+            /**
+             * Student Id
+             * @description Who performs it, where that is not the clip's student
+             */
             student_id?: string | null;
             /** View */
             view?: ("side" | "front" | "back" | "oblique") | null;

@@ -58,7 +58,7 @@
             {#if judgement && judgement.value !== null && !checkpoint.by_eye}
               {@const f = figure(judgement)}
               <!-- A long unit goes under its number: it must not run over the edge. -->
-              <span class="num inline-flex flex-wrap justify-end gap-x-1 leading-tight"><span class="whitespace-nowrap">{f.value} <span class="soft">{f.u}</span></span><span class:long={f.unit.length > 3}>{f.unit.replaceAll('_', ' ')}</span></span>
+              <span class="num inline-flex flex-wrap justify-end gap-x-1 leading-tight"><span class="whitespace-nowrap">{f.value} <span class="soft">{f.u}</span></span>{' '}<span class:long={f.unit.length > 3}>{f.unit.replaceAll('_', ' ')}</span></span>
             {:else}<span class="soft text-xs">{judgement ? VERDICT_WORDS[judgement.verdict] : ''}</span>{/if}
           </span>
         </button>
