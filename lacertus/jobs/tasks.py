@@ -152,6 +152,12 @@ def carry_points(rep: str, first: int, last: int) -> None:
         with session() as db:
             carrying.note(db, rep_id, {"state": "failed", "reason": str(error)})
         return
+    except Exception as error:
+        log.exception("carrying broke off", rep=rep)
+        reason = f"carrying the points broke off for a reason that lies with the server ({type(error).__name__}); try again"
+        with session() as db:
+            carrying.note(db, rep_id, {"state": "failed", "reason": reason})
+        return
     with session() as db:
         carrying.store(db, rep_id, found, first, last, [str(entry) for entry in lost])
 

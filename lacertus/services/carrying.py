@@ -98,5 +98,6 @@ def store(db: Session, rep_id: uuid.UUID, bodies: Mapping[BodyName, Body], first
         if p.by == CARRIED and 0 <= p.x <= width and 0 <= p.y <= height
     ]
     if rows:
-        db.execute(insert(PointRow).values(rows).on_conflict_do_nothing())
+        # Handed over as rows, so that thousands of points go in batches: one statement takes 65,535 values at most.
+        db.execute(insert(PointRow).on_conflict_do_nothing(), rows)
     rep.carrying = {"state": "done", "lost": list(lost)}

@@ -9,7 +9,9 @@ import pytest
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from lacertus.core.body import LANDMARKS
 from lacertus.core.errors import BadInput
+from lacertus.core.repfile import Body, PointEntry
 from lacertus.jobs import tasks
 from lacertus.services import carrying, live, reference
 from lacertus.services import review as reviewing
@@ -139,6 +141,25 @@ class TestCarrying:
         db.commit()
         db.expire_all()
         assert len(reviewing.load(db, where.academy, review).reps[0].points) == placed
+
+    def test_many_thousand_points_are_stored(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
+        names = sorted(LANDMARKS)
+        points = tuple(PointEntry(frame=frame, x=5.0, y=5.0, sigma=2.0, by="tracked") for frame in range(500))
+        carrying.store(db, rep, {"partner": Body(landmarks=dict.fromkeys(names, points))}, 0, 499, [])
+        count = select(func.count()).select_from(PointRow).where(PointRow.rep_id == rep, PointRow.body == "partner")
+        assert db.scalars(count).one() == 500 * len(names)
+
+    def test_a_fault_of_the_servers_own_ends_in_a_reason(
+        self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        def broken(*_: object) -> None:
+            raise MemoryError
+
+        monkeypatch.setattr(tasks, "carry_bodies", broken)
+        tasks.carry_points(str(rep), 0, 40)
+        db.expire_all()
+        state = reviewing.load(db, where.academy, review).reps[0].carrying
+        assert state is not None and state["state"] == "failed" and "lies with the server (MemoryError)" in state["reason"]
 
     def test_without_a_placed_point_nothing_is_asked(self, db: Session, where: Hall, rep: uuid.UUID, truth: dict[str, Any]) -> None:
         last = truth["range"][1]
