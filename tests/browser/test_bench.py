@@ -60,6 +60,11 @@ def test_placed_points_are_carried_and_drawn_as_such(page: Page, measured: dict[
     expect(carried.first).to_be_visible(timeout=30_000)
     walk.go_to(page, frame)
     expect(page.locator('[data-point="performer.right_hip"] rect')).to_have_count(0)
+    expect(page.locator('[data-point="performer.right_hip"] circle').first).to_be_visible()
+    walk.go_to(page, frame + 1)
+    page.get_by_role("button", name="take carried away").click()
+    walk.saved(page)
+    expect(page.locator("[data-point]")).to_have_count(0)
 
 
 def test_a_verdict_is_overruled_with_a_reason_and_taken_back(page: Page, measured: dict[str, Any]) -> None:

@@ -76,7 +76,8 @@
         {/if}
         {#if bench.rep && !bench.finished && bench.rep.points.some((point) => point.by === 'placed')}
           {#if bench.carryRuns}<span class="soft num" role="status" data-testid="carrying">carrying {bench.carrying?.done ?? 0}{bench.carrying?.of ? ` of ${bench.carrying.of}` : ''}…</span>
-          {:else}<button class="action" onclick={() => bench.carry()}><kbd>K</kbd> carry points</button>{/if}
+          {:else}<button class="action" onclick={() => bench.carry()}><kbd>K</kbd> carry points</button>
+            {#if bench.rep.points.some((point) => point.by === 'tracked')}<button class="action" onclick={() => bench.dropCarried()}>take carried away</button>{/if}{/if}
         {/if}
         {#if judgement && judgement.verdict !== 'not_asked' && !bench.finished}<button class="action" onclick={() => (bench.overruling = true)}><kbd>O</kbd> overrule</button>{/if}
         {#if bench.canCorrect}<button class="action" class:on={bench.tool === 'arrow'} onclick={() => bench.take('arrow')}><kbd>C</kbd> correct</button>{/if}
