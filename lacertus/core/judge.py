@@ -24,7 +24,8 @@ class Judgement:
 
     `value` and `uncertainty` are in `unit`; `frames` are those it was read from; `reason` says why,
     in words, wherever the verdict is not *met*; `notes` are what to know of the reading. Where the coach overruled it,
-    `measured` is the verdict that the rules gave and `because` the coach's reason.
+    `measured` is the verdict that the rules gave and `because` the coach's reason. `view` names the clip that it was read
+    from where that is another view of the rep; `unconfirmed` says that the picture shows it met, but not its depth.
     """
 
     id: str
@@ -42,6 +43,8 @@ class Judgement:
     notes: tuple[str, ...] = ()
     measured: Verdict | None = None
     because: str | None = None
+    view: str | None = None
+    unconfirmed: bool = False
 
     @property
     def counts_as_missed(self) -> bool:
@@ -183,9 +186,8 @@ def _confirmed(found: Judgement, reading: Reading, checkpoint: Checkpoint, rep: 
         return found
     if not given:
         ask = confirm.ask if confirm else Confirm().ask
-        return replace(
-            found, verdict=Verdict.NOT_SEEN, reason=f"{CANNOT_TELL_DEPTH} Confirm it by eye or from a second view: {ask}"
-        )
+        reason = f"{CANNOT_TELL_DEPTH} Confirm it by eye or from a second view: {ask}"
+        return replace(found, verdict=Verdict.NOT_SEEN, reason=reason, unconfirmed=True)
     if not any(given):
         return replace(found, verdict=Verdict.MISSED, reason="so it looks in the picture, but in depth it was seen not to hold")
     return found

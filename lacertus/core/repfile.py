@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
-from lacertus.core.body import LANDMARKS, SEGMENTS, BodyName, Side, mirrored
+from lacertus.core.body import LANDMARKS, SEGMENTS, SIGMA_SHARE, BodyName, Side, mirrored
 from lacertus.core.errors import BadInput, BadRep
 from lacertus.core.mass import Table
 from lacertus.core.model import Record, problems_of
@@ -27,6 +27,11 @@ class PointEntry(Record):
     y: float
     sigma: float | None = Field(default=None, gt=0, description="Standard deviation of x and of y, pixels")
     shared: float | None = Field(default=None, ge=0, le=1, description="Share of σ² common to all frames")
+    grain: float | None = Field(
+        default=None,
+        gt=0,
+        description="Picture pixels in a pixel of the screen when it was placed; widens the own part of σ",
+    )
     by: Provenance = "placed"
     hidden: bool = False
 
@@ -82,6 +87,23 @@ class FloorPoint(Record):
     Y: float
 
 
+class Marking(Record):
+    """How closely the coach marks, measured by marking a rep twice; it replaces the conventions (domain section 4.10)."""
+
+    own: dict[str, Annotated[float, Field(gt=0)]] = Field(
+        default={}, description="By joint, the own part of a placed point's σ as share of standing height"
+    )
+    events_s: float | None = Field(default=None, gt=0, description="Scatter of a marked event, seconds")
+
+    @field_validator("own")
+    @classmethod
+    def _known_joints(cls, value: dict[str, float]) -> dict[str, float]:
+        for name in value:
+            if name not in SIGMA_SHARE:
+                raise ValueError(f"“{name}” is no joint")
+        return value
+
+
 class RepFile(Record):
     """One repetition, as in docs/formats.md."""
 
@@ -110,6 +132,7 @@ class RepFile(Record):
     upright: Upright = Upright()
     centimetres_per_pixel: float | None = Field(default=None, gt=0)
     floor: tuple[FloorPoint, ...] | None = None
+    marking: Marking = Marking()
     range: tuple[FrameNumber, FrameNumber]
     events: dict[str, tuple[FrameNumber, ...]] = {}
     seen: dict[str, dict[Literal["coach", "partner", "student"], bool]] = {}

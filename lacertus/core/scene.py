@@ -32,6 +32,10 @@ DEPTH_U = 0.04
 """A length read from the clip is no better known than this share of it: a limb 17 cm nearer at four
 metres looks 4 % longer. From the studio's clips (docs/decisions.md)."""
 
+POINTING_PX = 1.0
+"""Scatter of pointing on a screen, in pixels of the screen: beside what the eye makes of a joint it counts only where a pixel of
+the screen covers several of the picture. A convention."""
+
 NOBODY = Body()
 _WORKING = ("working_", "lead_", "near_")
 _OTHER = ("other_", "rear_", "far_")
@@ -71,7 +75,7 @@ class Scene:
         self.rep = rep
         self.repeated, self.turn = repeated, turn
         self.edges = edges
-        self.time = TimeBase(rep.pts_s, rep.capture_rate)
+        self.time = TimeBase(rep.pts_s, rep.capture_rate, rep.marking.events_s)
         self._tracks: dict[tuple[str, str], Track] = {}
         self._resolved: dict[str, tuple[BodyName, str]] = {}
         self._positions: dict[tuple[BodyName, str, int], Position] = {}
@@ -182,7 +186,8 @@ class Scene:
     def _track(self, body: BodyName, landmark: str) -> Track:
         if (body, landmark) not in self._tracks:
             data = self.rep.bodies.get(body, NOBODY)
-            keys = KeysOnDemand(data.landmarks.get(landmark, ()), lambda entry: _key(entry, landmark, data, body))
+            measured = self.rep.marking.own.get(anatomy.joint_of(landmark))
+            keys = KeysOnDemand(data.landmarks.get(landmark, ()), lambda entry: _key(entry, landmark, data, body, measured))
             self._tracks[body, landmark] = Track(body, landmark, keys, self.time.real_s)
         return self._tracks[body, landmark]
 
@@ -482,17 +487,16 @@ def _named(ref: EventLike | None) -> str:
     return "the rep’s end" if ref is None else f"“{ref.event.replace('_', ' ')}”"
 
 
-def _key(entry: PointEntry, landmark: str, data: Body, body: BodyName) -> Key:
+def _key(entry: PointEntry, landmark: str, data: Body, body: BodyName, measured: float | None = None) -> Key:
+    """A point with the two parts of its σ; `measured` is the coach's own part, as share of standing height, where it is known."""
     sigma = entry.sigma if entry.sigma is not None else _default_sigma(entry, landmark, data, body)
     shared = anatomy.SHARED_SHARE if entry.shared is None else entry.shared
-    return Key(
-        frame=entry.frame,
-        x=entry.x,
-        y=entry.y,
-        own=sigma * (1 - shared) ** 0.5,
-        shared=sigma * shared**0.5,
-        hidden=entry.hidden,
-    )
+    own = sigma * (1 - shared) ** 0.5
+    if entry.sigma is None and measured is not None and data.height_px is not None:
+        own = measured * data.height_px * _made_harder(entry, data)
+    if entry.sigma is None and entry.grain is not None:
+        own = math.hypot(own, POINTING_PX * entry.grain)
+    return Key(frame=entry.frame, x=entry.x, y=entry.y, own=own, shared=sigma * shared**0.5, hidden=entry.hidden)
 
 
 def _default_sigma(entry: PointEntry, landmark: str, data: Body, body: BodyName) -> float:
@@ -502,6 +506,9 @@ def _default_sigma(entry: PointEntry, landmark: str, data: Body, body: BodyName)
             f"how unsure a point is goes by the {body}’s standing height in the picture, which is not known: "
             "mark it, crown to sole (height_px), or give each point its sigma"
         )
-    sigma = anatomy.SIGMA_SHARE[anatomy.joint_of(landmark)] * data.height_px
-    sigma *= anatomy.CLOTH_FACTOR if data.loose_cloth else 1.0
-    return sigma * (anatomy.HIDDEN_FACTOR if entry.hidden else 1.0)
+    return anatomy.SIGMA_SHARE[anatomy.joint_of(landmark)] * data.height_px * _made_harder(entry, data)
+
+
+def _made_harder(entry: PointEntry, data: Body) -> float:
+    """By how much cloth and a hidden joint widen a placed point's σ."""
+    return (anatomy.CLOTH_FACTOR if data.loose_cloth else 1.0) * (anatomy.HIDDEN_FACTOR if entry.hidden else 1.0)

@@ -67,21 +67,25 @@ class OptionGroup(Record):
 
 
 class Found(Record):
-    """How an event may be proposed from tracked points: the first frame in which the rule holds.
+    """How an event may be proposed from tracked points, or by ear: the first frame in which the rule holds.
 
     `highest`, `lowest`: a point no longer rises, or sinks; `straightest`, `most_bent`: the joint in the middle of three no
     longer opens, or closes; `leaves`, `lands`: a point leaves the mat, or meets it; `stops`: a point comes to rest;
-    `nearest`: two points are no longer coming together.
+    `nearest`: two points are no longer coming together. `leaves_first`, `lands_first` take the first step where several
+    follow. `heard` is the loudest slap or thud, `called` the first call; they take no points.
     """
 
-    rule: Literal["highest", "lowest", "straightest", "most_bent", "leaves", "lands", "stops", "nearest"]
-    of: tuple[Point, ...] = Field(min_length=1, max_length=3)
+    rule: Literal[
+        "highest", "lowest", "straightest", "most_bent", "leaves", "lands", "leaves_first", "lands_first", "stops", "nearest",
+        "heard", "called",
+    ]  # fmt: skip
+    of: tuple[Point, ...] = Field(default=(), max_length=3)
 
     @model_validator(mode="after")
     def _has_its_points(self) -> Self:
-        wanted = {"straightest": 3, "most_bent": 3, "nearest": 2}.get(self.rule, 1)
+        wanted = {"straightest": 3, "most_bent": 3, "nearest": 2, "heard": 0, "called": 0}.get(self.rule, 1)
         if len(self.of) != wanted:
-            raise ValueError(f"{self.rule} takes {wanted} point{'s' if wanted > 1 else ''}")
+            raise ValueError(f"{self.rule} takes {wanted} point{'' if wanted == 1 else 's'}")
         return self
 
 

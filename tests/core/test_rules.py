@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from lacertus.core.timebase import TimeBase
 from lacertus.core.uncertainty import FIRM, Limits, Verdict, angle_with_lean, judge_value, leaning
-from tests.core.build import judge_one, rep, return_time
+from tests.core.build import checkpoint, judge_one, points, rep, return_time
 
 CASES = [
     # lo, hi, value, u, safety, verdict
@@ -132,3 +132,14 @@ def test_the_shown_share_of_a_segment() -> None:
     assert found.lean_deg == pytest.approx(21.57, abs=0.02)
     assert leaning("right_shank", 110.0, 0.0, 100.0, 0.0).lean_deg == 0.0
     assert leaning("right_shank", 0.0, 600.0, 100.0, 0.0).shown == 0.0
+
+
+def test_a_point_placed_on_a_small_picture_is_the_less_sure_the_more_a_screen_pixel_covers() -> None:
+    def u(grain: float | None) -> float:
+        landmarks = {name: [entry | {"grain": grain} for entry in es] for name, es in points(sigma=None).items()}
+        found = judge_one(checkpoint(), rep(bodies={"performer": {"landmarks": landmarks, "height_px": 200.0}}))
+        assert found.uncertainty is not None
+        return found.uncertainty
+
+    assert u(None) < u(0.5) < u(1.5) < u(4.0)
+    assert u(0.2) < 1.02 * u(None)
