@@ -6,6 +6,7 @@ import gc
 import json
 import sys
 from dataclasses import asdict
+from datetime import date
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -17,12 +18,13 @@ from rich.table import Table
 
 from lacertus.core.body import BodyName
 from lacertus.core.errors import BadInput, BadRep, BadTechnique, LacertusError
-from lacertus.core.fixfirst import fix_first
+from lacertus.core.fixfirst import Group, fix_first_of
 from lacertus.core.judge import Judgement, judge_reps
 from lacertus.core.judge_set import judge_set
 from lacertus.core.model import problems_of
 from lacertus.core.repfile import Body, RepFile, read_rep
 from lacertus.core.technique import Technique
+from lacertus.ledgerfile import Found, families, ledgers, read_ledger
 from lacertus.library import load_technique, shipped, shipped_technique
 
 LARGEST_REP_BYTES = 200_000_000
@@ -105,7 +107,8 @@ def judge(
     read = [_load_rep(file) for file in files]
     techniques = [given or shipped_technique(rep.technique) for rep in read]
     judged = judge_reps(techniques, read)
-    fixes = [asdict(fix) for group in _by_technique(techniques, read, judged) for fix in fix_first(*group)][:2]
+    groups = [Group(technique=one, reps=own) for one, own in _by_technique(techniques, read, judged)]
+    fixes = [asdict(fix) for fix in fix_first_of(groups)]
     if as_json:
         found = [{"checkpoints": [_as_dict(judgement) for judgement in rep]} for rep in judged]
         over = [_as_dict(judgement) for group in _sets(techniques, read, judged) for judgement in group]
@@ -177,6 +180,64 @@ def _table(title: str, judgements: tuple[Judgement, ...]) -> Table:
         frames = " ".join(str(frame) for frame in j.frames)
         table.add_row(j.id, j.verdict.value.replace("_", " "), value, u, j.unit or "", frames, j.reason or "")
     return table
+
+
+@app.command()
+def ledger(
+    file: Path,
+    on: Annotated[str | None, typer.Option("--on", metavar="DATE", help="Look from this day, not from the last session's.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """The fault ledger of a CSV of judgements: what keeps coming back, and when to look again."""
+    rows, day = read_ledger(file), _day(on)
+    found = ledgers(rows, day)
+    if as_json:
+        over = [_ledger_dict(one) for one in families(rows, day)]
+        _print_json({"faults": [_ledger_dict(one) for one in found], "families": over})
+        return
+    table = Table("student", "technique", "fault", "misses", "rate", "95 %", "state", "recheck")
+    for one in found:
+        told = one.ledger
+        low, high = told.interval
+        recheck = date.fromordinal(told.recheck).isoformat() if told.recheck else "–"
+        share, between = f"{100 * told.rate:.0f} %", f"{100 * low:.0f}–{100 * high:.0f} %"
+        table.add_row(
+            one.student, one.technique, one.fault, f"{told.misses} of {told.exposures}", share, between, told.state.value, recheck
+        )
+    Console().print(table)
+
+
+def _day(text: str | None) -> date | None:
+    try:
+        return None if text is None else date.fromisoformat(text)
+    except ValueError as error:
+        raise BadInput(f"“{text}” is no ISO date, such as 2026-05-04") from error
+
+
+def _ledger_dict(found: Found) -> dict[str, Any]:
+    told = found.ledger
+    return {
+        "student": found.student,
+        "technique": found.technique,
+        "fault": found.fault,
+        "family": found.family,
+        "exposures": told.exposures,
+        "misses": told.misses,
+        "rate": told.rate,
+        "interval": list(told.interval),
+        "recurrence": told.recurrence,
+        "state": told.state.value,
+        "history": [
+            {
+                "date": date.fromordinal(entry.day).isoformat(),
+                "exposures": entry.exposures,
+                "misses": entry.misses,
+                "state": entry.state.value,
+            }
+            for entry in told.history
+        ],
+        "recheck": None if told.recheck is None else date.fromordinal(told.recheck).isoformat(),
+    }
 
 
 @app.command()

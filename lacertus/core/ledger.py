@@ -1,0 +1,251 @@
+"""The fault ledger: what keeps coming back (domain section 5). Days are numbers, one a calendar day.
+
+An exposure is a rep in which a checkpoint was judged met or missed. A session is a calendar day of one student. A block is one
+session, or consecutive ones joined until they hold three exposures; what is left over is open and changes no state.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+Z = 1.96
+DESIGN = 0.2
+"""Reps of a day are alike: n and m count 1 + DESIGN·(mean exposures a session − 1) times less in the interval. A convention."""
+HALF_LIFE_DAYS = 28.0
+BLOCK_EXPOSURES = 3
+HIT_MISSES, HIT_RATE = 2, 0.3
+WINDOW = 4
+"""So many of the latest blocks are looked at for hits and for heaviness."""
+HEAVY_MISSES, HEAVY_RATE = 5, 0.2
+LEAST_RUN, LEAST_RUN_EXPOSURES, CLEARED_RATE = 2, 10, 0.1
+RECHECK_SAFETY, RECHECK_OFTEN, RECHECK_SOMETIMES, RECHECK_CLEARED, RECHECK_LATER = 3, 7, 14, 42, 84
+"""Days from the last session to the next look. Conventions, as all numbers of this module."""
+
+
+class State(StrEnum):
+    CLEAN = "clean"
+    ONCE = "once"
+    RECURRING = "recurring"
+    FADING = "fading"
+    CLEARED = "cleared"
+    RELAPSED = "relapsed"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Session:
+    """A day on which a fault could be made: exposures and misses."""
+
+    day: int
+    exposures: int
+    misses: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class Block:
+    """Sessions joined: their exposures and misses, the day of the last one, and the state after it."""
+
+    day: int
+    exposures: int
+    misses: int
+    state: State = State.CLEAN
+
+    @property
+    def is_hit(self) -> bool:
+        return self.misses >= HIT_MISSES and self.misses >= HIT_RATE * self.exposures
+
+
+@dataclass(frozen=True, kw_only=True)
+class Entry:
+    """A session as the history shows it: the state after the last block closed by then."""
+
+    day: int
+    exposures: int
+    misses: int
+    state: State
+
+
+@dataclass(frozen=True, kw_only=True)
+class FaultLedger:
+    """What a fault's history comes to.
+
+    `interval` is Wilson's with its design effect; `recurrence` is decayed to the day asked for; `recheck` is the day to look
+    again, None where there is no need.
+    """
+
+    exposures: int
+    misses: int
+    rate: float
+    interval: tuple[float, float]
+    recurrence: float
+    state: State
+    history: tuple[Entry, ...]
+    recheck: int | None
+
+
+def ledger_of(sessions: Iterable[Session], *, safety: bool = False, on: int | None = None) -> FaultLedger | None:
+    """The ledger of one fault, or of a family, from its sessions in any order; None where there was no exposure.
+
+    Args:
+        sessions: exposures and misses by day; those of one day are added.
+        safety: a safety point.
+        on: the day to look from: what came after it is not known yet. None is the day of the last session.
+    """
+    days = _by_day(session for session in sessions if on is None or session.day <= on)
+    if not days:
+        return None
+    n, m = sum(day.exposures for day in days), sum(day.misses for day in days)
+    blocks = _blocks(days)
+    return FaultLedger(
+        exposures=n,
+        misses=m,
+        rate=m / n,
+        interval=wilson(m, n, 1 + DESIGN * (n / len(days) - 1)),
+        recurrence=_recurrence(days, days[-1].day if on is None else on),
+        state=blocks[-1].state if blocks else State.CLEAN,
+        history=tuple(_history(days, blocks)),
+        recheck=_recheck(days, blocks, safety),
+    )
+
+
+def _by_day(sessions: Iterable[Session]) -> list[Session]:
+    found: dict[int, tuple[int, int]] = {}
+    for session in sessions:
+        n, m = found.get(session.day, (0, 0))
+        found[session.day] = n + session.exposures, m + session.misses
+    return [Session(day=day, exposures=n, misses=m) for day, (n, m) in sorted(found.items()) if n > 0]
+
+
+def wilson(misses: float, exposures: float, design: float = 1.0) -> tuple[float, float]:
+    """Wilson's interval (1927) of a rate at z = 1.96, counts divided by the design effect."""
+    n, p = exposures / design, misses / exposures
+    middle = (p + Z**2 / (2 * n)) / (1 + Z**2 / n)
+    half = Z / (1 + Z**2 / n) * math.sqrt(p * (1 - p) / n + Z**2 / (4 * n**2))
+    # Rounding is not to put the rate itself outside.
+    return min(max(middle - half, 0.0), p), max(min(middle + half, 1.0), p)
+
+
+def _recurrence(days: Sequence[Session], on: int) -> float:
+    n, m = sum(day.exposures for day in days), sum(day.misses for day in days)
+    prior = (m + 0.5) / (n + 2)
+    weights = [math.exp2((day.day - on) / HALF_LIFE_DAYS) for day in days]
+    weighed_m = sum(w * day.misses for w, day in zip(weights, days, strict=True))
+    weighed_n = sum(w * day.exposures for w, day in zip(weights, days, strict=True))
+    return (2 * prior + weighed_m) / (2 + weighed_n)
+
+
+def _blocks(days: Sequence[Session]) -> list[Block]:
+    """The closed blocks, each with the state after it."""
+    closed: list[Block] = []
+    n = m = 0
+    for day in days:
+        n, m = n + day.exposures, m + day.misses
+        if n >= BLOCK_EXPOSURES:
+            block = Block(day=day.day, exposures=n, misses=m)
+            closed.append(Block(day=day.day, exposures=n, misses=m, state=_after(closed, block)))
+            n = m = 0
+    return closed
+
+
+_WORSE = (State.CLEAN, State.CLEARED, State.ONCE, State.FADING, State.RECURRING, State.RELAPSED)
+
+
+def _after(before: Sequence[Block], block: Block) -> State:
+    """The state after a block. One without a miss never makes it worse, though an older, cleaner block leaves the window."""
+    state = before[-1].state if before else State.CLEAN
+    found = _by_the_table(state, before, block)
+    worse = _WORSE.index(found) > _WORSE.index(state)
+    return state if worse and block.misses == 0 else found
+
+
+def _by_the_table(state: State, before: Sequence[Block], block: Block) -> State:
+    """The state after a block, from the blocks before it (the table of domain section 5)."""
+    blocks = [*before, block]
+    if state in (State.CLEAN, State.ONCE):
+        return _first_time(blocks)
+    if state is State.CLEARED:
+        since = blocks[_cleared_at(before) + 1 :]
+        return State.RELAPSED if block.is_hit or _heavy(since) else State.CLEARED
+    if _has_cleared(blocks):
+        return State.CLEARED
+    if block.is_hit:
+        return State.RECURRING
+    if state is State.FADING:
+        return State.RECURRING if _rate(blocks[-2:]) > _rate(blocks[-4:-2]) else State.FADING
+    earlier = _rate(blocks[-4:-2]) if len(blocks) >= 4 else 0.0
+    return State.FADING if earlier > 0 and _rate(blocks[-2:]) <= earlier / 2 else state
+
+
+def _first_time(blocks: Sequence[Block]) -> State:
+    if sum(block.is_hit for block in blocks[-WINDOW:]) >= 2 or _heavy(blocks):
+        return State.RECURRING
+    missed = [i for i, block in enumerate(blocks) if block.misses > 0]
+    if not missed:
+        return State.CLEAN
+    return State.CLEAN if _long_run(blocks[missed[-1] + 1 :]) else State.ONCE
+
+
+def _heavy(blocks: Sequence[Block]) -> bool:
+    latest = blocks[-WINDOW:]
+    misses = sum(block.misses for block in latest)
+    return misses >= HEAVY_MISSES and misses >= HEAVY_RATE * sum(block.exposures for block in latest)
+
+
+def _long_run(run: Sequence[Block]) -> bool:
+    return len(run) >= LEAST_RUN and sum(block.exposures for block in run) >= LEAST_RUN_EXPOSURES
+
+
+def _has_cleared(blocks: Sequence[Block]) -> bool:
+    """Some run of the latest blocks, all after the last hit, is long enough and nearly without a miss."""
+    hits = [i for i, block in enumerate(blocks) if block.is_hit]
+    after = blocks[hits[-1] + 1 :] if hits else blocks
+    runs = (after[start:] for start in range(len(after)))
+    return any(_long_run(run) and _misses(run) <= CLEARED_RATE * _exposures(run) for run in runs)
+
+
+def _cleared_at(blocks: Sequence[Block]) -> int:
+    """Which block cleared it: the first of those that stand as cleared at the end."""
+    at = len(blocks) - 1
+    while at > 0 and blocks[at - 1].state is State.CLEARED:
+        at -= 1
+    return at
+
+
+def _misses(blocks: Sequence[Block]) -> int:
+    return sum(block.misses for block in blocks)
+
+
+def _exposures(blocks: Sequence[Block]) -> int:
+    return sum(block.exposures for block in blocks)
+
+
+def _rate(blocks: Sequence[Block]) -> float:
+    return _misses(blocks) / _exposures(blocks) if blocks else 0.0
+
+
+def _history(days: Sequence[Session], blocks: Sequence[Block]) -> Iterable[Entry]:
+    for day in days:
+        state = next((block.state for block in reversed(blocks) if block.day <= day.day), State.CLEAN)
+        yield Entry(day=day.day, exposures=day.exposures, misses=day.misses, state=state)
+
+
+def _recheck(days: Sequence[Session], blocks: Sequence[Block], safety: bool) -> int | None:
+    """The day to look again, counted from the last session."""
+    last, state = days[-1].day, blocks[-1].state if blocks else State.CLEAN
+    if safety and _missed_since_clean(days, blocks):
+        return last + RECHECK_SAFETY
+    if state in (State.RELAPSED, State.RECURRING):
+        return last + RECHECK_OFTEN
+    if state in (State.ONCE, State.FADING):
+        return last + RECHECK_SOMETIMES
+    if state is State.CLEARED:
+        return last + (RECHECK_CLEARED if _cleared_at(blocks) == len(blocks) - 1 else RECHECK_LATER)
+    return None
+
+
+def _missed_since_clean(days: Sequence[Session], blocks: Sequence[Block]) -> bool:
+    """Whether it was missed since it was last clean or cleared; before the first block it is clean."""
+    good = [block.day for block in blocks if block.state in (State.CLEAN, State.CLEARED)]
+    return any(day.misses > 0 for day in days if not good or day.day > good[-1])
