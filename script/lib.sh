@@ -89,6 +89,22 @@ setup_ui() {
   done_for ui "$built"
 }
 
+# The pose model is built from published model files; without it the bench works, by hand and by flow.
+setup_pose() {
+  local source=ui/node_modules/@mediapipe/pose bundle="$ROOT/.run/models/pose.task" wanted
+  wanted="$(mark ui/package-lock.json requirements.lock lacertus/local/pose_model.py)"
+  fresh pose "$wanted" && [ -f "$bundle" ] && return 0
+  [ -d "$source" ] || { say "the pose model's files are not there; points are carried without it"; return 0; }
+  # The model's library asks for these, though nothing is ever drawn.
+  if ! { ldconfig -p | grep 'libEGL\.so\.1 ' >/dev/null && ldconfig -p | grep 'libGLESv2\.so\.2 ' >/dev/null; }; then
+    [ "$(id -u)" -eq 0 ] || { say "libegl1 and libgles2 are not there; points are carried without the pose model"; return 0; }
+    install_debian libegl1 libgles2
+  fi
+  say "building the pose model"
+  "$VENV/bin/python" -m lacertus.local.pose_model "$source" "$bundle"
+  done_for pose "$wanted"
+}
+
 setup_all() {
   # One set-up at a time, should two scripts start together.
   exec 9> "$ROOT/.run/setup.lock"
@@ -105,5 +121,6 @@ setup_all() {
     setup_python
     setup_ui
   fi
+  setup_pose
   exec 9>&-
 }

@@ -20,6 +20,9 @@ BEGIN_SHARE, REST_SHARE = 0.32, 0.16
 second. Conventions, set on the studio's clips (docs/decisions.md)."""
 CALL_BEFORE_S, CALL_AFTER_S = 1.0, 0.3
 """A call begins a repetition that starts moving so long after it, or had begun to so shortly before."""
+ALIKE_SLACK = 0.15
+"""A stretch without a call is a repetition too where it lasts as long and moves as much as those with one, within so much of
+their median. A convention."""
 LEAST_CONTRAST = 3.0
 """Vigour must be so many times rest, else the clip has no pauses to cut at."""
 
@@ -56,7 +59,7 @@ def propose_cuts(
         return _long_enough(_divided([(0, moves.size - 1)], times, calls_s), times)
     begin, end = rest + BEGIN_SHARE * (vigour - rest), rest + REST_SHARE * (vigour - rest)
     runs = _divided(_joined(_stretches(speed, begin, end), times), times, calls_s)
-    return _long_enough(_called(runs, times, calls_s), times)
+    return _long_enough(_called(runs, times, calls_s, speed), times)
 
 
 def _a_second(moves: NDArray[np.float64], times: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -97,10 +100,29 @@ def _divided(runs: list[tuple[int, int]], times: NDArray[np.float64], calls_s: S
     return found
 
 
-def _called(runs: list[tuple[int, int]], times: NDArray[np.float64], calls_s: Sequence[float]) -> list[tuple[int, int]]:
-    """The runs that a call begins where most do, else all."""
+def _called(
+    runs: list[tuple[int, int]], times: NDArray[np.float64], calls_s: Sequence[float], speed: NDArray[np.float64]
+) -> list[tuple[int, int]]:
+    """The runs that a call begins where most do, and those that are their like: a slap may have covered the call. Else all."""
     begun = [run for run in runs if any(-CALL_AFTER_S <= times[run[0]] - call <= CALL_BEFORE_S for call in calls_s)]
-    return begun if len(begun) >= 2 and 2 * len(begun) >= len(runs) else runs
+    if len(begun) < 2 or 2 * len(begun) < len(runs):
+        return runs
+    lasts = [float(times[last] - times[first]) for first, last in begun]
+    moves = [float(np.median(speed[first : last + 1])) for first, last in begun]
+    return [run for run in runs if run in begun or _alike(run, times, speed, lasts, moves)]
+
+
+def _alike(
+    run: tuple[int, int], times: NDArray[np.float64], speed: NDArray[np.float64], lasts: Sequence[float], moves: Sequence[float]
+) -> bool:
+    """Whether a run lasts as long and moves as much as the repetitions do."""
+    first, last = run
+    own = (float(times[last] - times[first]), float(np.median(speed[first : last + 1])))
+    for value, values in zip(own, (lasts, moves), strict=True):
+        slack = ALIKE_SLACK * float(np.median(values))
+        if not min(values) - slack <= value <= max(values) + slack:
+            return False
+    return True
 
 
 def _long_enough(runs: list[tuple[int, int]], times: NDArray[np.float64]) -> tuple[Cut, ...]:

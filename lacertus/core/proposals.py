@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -11,6 +12,7 @@ from numpy.typing import NDArray
 from lacertus.core.errors import Unreadable
 from lacertus.core.measures.mat import mat_level
 from lacertus.core.measures.scalar import level, owner_of
+from lacertus.core.onsets import Onset
 from lacertus.core.repfile import RepFile
 from lacertus.core.scene import Scene
 from lacertus.core.technique import Found, Technique
@@ -19,6 +21,8 @@ LEAST_SEEN = 0.8
 """A rule is read where its points are there in this share of the frames at least. A convention."""
 OFF_MAT = 0.02
 """A sole is off the mat when it lies this share of standing height higher. A convention."""
+HELD_FRAMES = 3
+"""A foot that is off the mat stays so for as many frames. A convention."""
 AT_REST = 0.15
 """A point rests at less than this share of its fastest pace. A convention."""
 Array = NDArray[np.float64]
@@ -42,8 +46,10 @@ class MarkedRep:
     events: Mapping[str, int]
 
 
-def proposed_events(technique: Technique, rep: RepFile, others: Sequence[MarkedRep] = ()) -> tuple[Proposed, ...]:
-    """A proposal for every event that is not marked and can be read off the tracks, else off another rep.
+def proposed_events(
+    technique: Technique, rep: RepFile, others: Sequence[MarkedRep] = (), sounds: Sequence[Onset] = ()
+) -> tuple[Proposed, ...]:
+    """A proposal for every event that is not marked and can be read off the tracks or heard, else off another rep.
 
     Each is looked for between the events around it, marked or proposed before it, in the order of the technique.
     """
@@ -56,10 +62,20 @@ def proposed_events(technique: Technique, rep: RepFile, others: Sequence[MarkedR
         before = [at for other in order[:i] if (at := _frame(other, rep, found)) is not None]
         after = [at for other in order[i + 1 :] if (at := _frame(other, rep, {})) is not None]
         first, last = max(before, default=rep.range[0]), min(after, default=rep.range[1])
-        proposal = _from_tracks(key, technique.events[key].found, scene, first, last) or _from_rep(key, rep, others)
+        rule = technique.events[key].found
+        proposal = _by_ear(key, rule, scene, first, last, sounds) or _from_tracks(key, rule, scene, first, last)
+        proposal = proposal or _from_rep(key, rep, others)
         if proposal is not None and first <= proposal.frame <= last:
             found[key] = proposal
     return tuple(found.values())
+
+
+def points_read(technique: Technique, rep: RepFile) -> frozenset[tuple[str, str]]:
+    """Body and landmark of every point that events are proposed from."""
+    scene = Scene(rep, technique.edges)
+    refs = [ref for event in technique.events.values() if event.found is not None for ref in event.found.of]
+    names = [name for ref in refs for name in (ref.on or (ref.name or "",))]
+    return frozenset(place for name in names for place in scene.landmarks_of(name))
 
 
 def _frame(event: str, rep: RepFile, found: Mapping[str, Proposed]) -> int | None:
@@ -79,8 +95,21 @@ def _from_rep(event: str, rep: RepFile, others: Sequence[MarkedRep]) -> Proposed
     return None
 
 
+def _by_ear(event: str, rule: Found | None, scene: Scene, first: int, last: int, sounds: Sequence[Onset]) -> Proposed | None:
+    """The frame that a sound begins in: the loudest slap or thud of the stretch, or the first call."""
+    if rule is None or rule.rule not in ("heard", "called"):
+        return None
+    times = scene.rep.pts_s
+    inside = [sound for sound in sounds if times[first] <= sound.time_s <= times[last] and sound.voiced == (rule.rule == "called")]
+    if not inside:
+        return None
+    sound = inside[0] if rule.rule == "called" else max(inside, key=lambda one: one.strength)
+    frame = min(bisect_left(times, sound.time_s), last)
+    return Proposed(event=event, frame=frame, why="a call is heard" if rule.rule == "called" else "a slap or thud is heard")
+
+
 def _from_tracks(event: str, rule: Found | None, scene: Scene, first: int, last: int) -> Proposed | None:
-    if rule is None or last - first < 2:
+    if rule is None or rule.rule not in RULES or last - first < 2:
         return None
     frames = np.arange(first, last + 1)
     try:
@@ -97,6 +126,7 @@ def _from_tracks(event: str, rule: Found | None, scene: Scene, first: int, last:
 def _words(rule: Found) -> str:
     name = owner_of(rule.of[len(rule.of) // 2]).replace("_", " ")
     says = {"straightest": "straightest", "most_bent": "most bent", "leaves": "leaves the mat", "lands": "meets the mat"}
+    says |= {"leaves_first": says["leaves"], "lands_first": says["lands"]}
     return f"{name} {says.get(rule.rule, rule.rule)}"
 
 
@@ -142,6 +172,28 @@ def _lands(places: Array, scene: Scene, rule: Found) -> int | None:
     return None if heights[top] <= OFF_MAT or on.size == 0 else top + int(on[0])
 
 
+def _over_its_rest(places: Array, scene: Scene, rule: Found) -> Array:
+    """Heights over where the point itself rests, as shares of standing height: a far foot stands higher in the picture."""
+    body, _ = scene.resolve(owner_of(rule.of[0]))
+    heights = places[0, 1]
+    return np.asarray((heights - np.quantile(heights, 0.1)) / scene.height_px(body))
+
+
+def _leaves_first(places: Array, scene: Scene, rule: Found) -> int | None:
+    """The first frame off the mat that is followed by more of them."""
+    off = _over_its_rest(places, scene, rule) > OFF_MAT
+    held = np.convolve(off, np.ones(HELD_FRAMES), "valid") == HELD_FRAMES
+    return None if off[0] or not held.any() else int(np.argmax(held))
+
+
+def _lands_first(places: Array, scene: Scene, rule: Found) -> int | None:
+    """The first frame on the mat after having been off it."""
+    on = _over_its_rest(places, scene, rule) <= OFF_MAT
+    off = np.flatnonzero(~on)
+    landed = np.flatnonzero(on[off[0] :]) if off.size else off
+    return None if landed.size == 0 else int(off[0] + landed[0])
+
+
 def _stops(places: Array, scene: Scene, rule: Found) -> int | None:
     """The first slow frame after the fastest."""
     pace = np.hypot(*np.gradient(places[0], axis=1))
@@ -161,6 +213,8 @@ RULES = {
     "most_bent": _most_bent,
     "leaves": _leaves,
     "lands": _lands,
+    "leaves_first": _leaves_first,
+    "lands_first": _lands_first,
     "stops": _stops,
     "nearest": _nearest,
 }

@@ -19,7 +19,7 @@ from lacertus.settings import settings
 from lacertus.store.database import session
 from lacertus.store.media import made_key, media, original_key, review_key, still_key
 from lacertus.video.apart import Bounds, read_apart
-from lacertus.video.carrying import carry_bodies
+from lacertus.video.following import follow_bodies
 from lacertus.video.inspect import Limits
 from lacertus.video.reading import MADE, REVIEW, Reading
 from lacertus.video.review import write_still
@@ -139,7 +139,7 @@ def draw_still(correction: str) -> None:
 
 
 def carry_points(rep: str, first: int, last: int) -> None:
-    """Carry a rep's placed points through its clip. Ends in points on every frame reached, or in a reason."""
+    """Follow a rep's bodies through its clip, from their placed points. Ends in points on every frame reached, or in a reason."""
     rep_id = uuid.UUID(rep)
     with session() as db:
         wanted = carrying.wanted(db, rep_id)
@@ -147,7 +147,17 @@ def carry_points(rep: str, first: int, last: int) -> None:
         return
     try:
         with media().as_local(review_key(wanted.clip)) as copy:
-            found, lost = carry_bodies(copy, wanted.bodies, first, last, _CarryProgress(rep_id), wanted.shown)
+            found = follow_bodies(
+                copy,
+                wanted.bodies,
+                (first, last),
+                wanted.wanted,
+                _bundle(),
+                wanted.times_s,
+                _CarryProgress(rep_id),
+                wanted.shown,
+                wanted.like,
+            )
     except LacertusError as error:
         with session() as db:
             carrying.note(db, rep_id, {"state": "failed", "reason": str(error)})
@@ -159,7 +169,13 @@ def carry_points(rep: str, first: int, last: int) -> None:
             carrying.note(db, rep_id, {"state": "failed", "reason": reason})
         return
     with session() as db:
-        carrying.store(db, rep_id, found, first, last, [str(entry) for entry in lost])
+        carrying.store(db, rep_id, found, first, last)
+
+
+def _bundle() -> Path | None:
+    """The pose model's bundle, where it was built; without it flow is all there is."""
+    path = Path(settings().pose_model)
+    return path if path.is_file() else None
 
 
 class _CarryProgress:

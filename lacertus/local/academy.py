@@ -28,7 +28,7 @@ from lacertus.jobs import tasks
 from lacertus.library import shipped_technique
 from lacertus.local import history
 from lacertus.local.history import FILMED, HISTORY, PEOPLE, Day, Filmed
-from lacertus.services import bring_in, correct, intake, name_clips, people, reference, techniques, views
+from lacertus.services import bring_in, correct, intake, name_clips, people, reference, stored, techniques, views
 from lacertus.services import review as reviewing
 from lacertus.services.correct import Arrow, Mark
 from lacertus.services.intake import Sent
@@ -241,7 +241,7 @@ def _review(academy: uuid.UUID, clip: uuid.UUID, told: dict[str, Any], filmed: F
             reference.set_height(db, academy, review.id, name, data.height_px)
         bring_in.add_reps(db, academy, review.id, reps)
     with database.session() as db:
-        for entry in reviewing.judged(reviewing.load(db, academy, review.id)):
+        for entry in reviewing.judged(stored.load(db, academy, review.id)):
             _correct(db, academy, entry, filmed, reps)
     with database.session() as db:
         finished = reviewing.finish(db, academy, review.id)

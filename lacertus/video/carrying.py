@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
-from lacertus.core.body import SHARED_SHARE, SIGMA_SHARE, BodyName, joint_of
+from lacertus.core.body import SHARED_SHARE, BodyName
 from lacertus.core.errors import BadInput
+from lacertus.core.reconcile import point_sigma
 from lacertus.core.repfile import Body, PointEntry
 from lacertus.video.flow import Carried, Seed, Way, carry
 from lacertus.video.inspect import Progress
 
 MADE = ("tracked", "interpolated")
 """Where points came from that are made anew."""
-PLAIN_SIGMA_PX = 2.0
-"""σ of a placed point where neither it nor the body's height tells. A convention."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -55,16 +54,8 @@ def carry_bodies(
         BadInput: no point lies in the stretch, or the clip cannot be read.
     """
     first, last = min(first, last), max(first, last)
-    seeds = [
-        Seed(name=(body, landmark), frame=point.frame, x=point.x, y=point.y, sigma=_sigma(point, landmark, data))
-        for body, data in bodies.items()
-        for landmark, points in data.landmarks.items()
-        for point in points
-        if first <= point.frame <= last and point.by not in MADE
-    ]
-    if not seeds:
-        raise BadInput(f"no placed point lies in the frames {first}–{last}, so there is nothing to carry")
-    ways = _to_the_next(carry(source, seeds, first, last, progress, shown))
+    seeds = seeds_of(bodies, first, last)
+    ways = carry(source, seeds, first, last, progress, shown)
     found = {
         body: _with_ways(data, [way for way in ways if way.seed.name[0] == body], first, last) for body, data in bodies.items()
     }
@@ -76,27 +67,25 @@ def carry_bodies(
     return found, lost
 
 
-def _sigma(point: PointEntry, landmark: str, data: Body) -> float:
-    if point.sigma is not None:
-        return point.sigma
-    if data.height_px is None:
-        return PLAIN_SIGMA_PX
-    return SIGMA_SHARE[joint_of(landmark)] * data.height_px
+def seeds_of(bodies: Mapping[BodyName, Body], first: int, last: int) -> list[Seed]:
+    """Every point of a stretch that was not made, to be carried up to the next one of its landmark on either side.
 
-
-def _to_the_next(ways: Iterable[Way]) -> list[Way]:
-    """Each way only as far as the next placed point of its landmark on either side."""
-    ways = list(ways)
-    cut = []
-    for way in ways:
-        placed = sorted(other.seed.frame for other in ways if other.seed.name == way.seed.name)
-        at = placed.index(way.seed.frame)
-        low = placed[at - 1] if at > 0 else -1
-        high = placed[at + 1] if at + 1 < len(placed) else None
-        spots = [spot for spot in way.spots if spot.frame > low and (high is None or spot.frame < high)]
-        lost = way.lost if way.lost is not None and low < way.lost and (high is None or way.lost < high) else None
-        cut.append(Way(seed=way.seed, spots=spots, lost=lost))
-    return cut
+    Raises:
+        BadInput: there is none.
+    """
+    found = []
+    for body, data in bodies.items():
+        for landmark, points in data.landmarks.items():
+            own = [point for point in points if first <= point.frame <= last and point.by not in MADE]
+            frames = [first - 1, *(point.frame for point in own), last + 1]
+            for at, point in enumerate(own, 1):
+                sigma = point_sigma(point, landmark, data)
+                place = {"frame": point.frame, "x": point.x, "y": point.y, "sigma": sigma}
+                reach = {"first": frames[at - 1] + 1, "last": frames[at + 1] - 1}
+                found.append(Seed(name=(body, landmark), **place, **reach))  # type: ignore[arg-type]
+    if not found:
+        raise BadInput(f"no placed point lies in the frames {first}–{last}, so there is nothing to carry")
+    return found
 
 
 def _with_ways(data: Body, ways: list[Way], first: int, last: int) -> Body:

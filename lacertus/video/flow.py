@@ -14,6 +14,7 @@ from typing import IO
 
 import cv2
 import numpy as np
+from av.video.frame import VideoFrame
 from numpy.typing import NDArray
 
 from lacertus.video.errors import BadVideo, as_bad_video
@@ -34,20 +35,25 @@ MOST_SIGMA_PX = 25.0
 """Over this the point is given up: it could be on any limb."""
 _RING = np.array([(0, 0)] + [(9 * np.cos(a), 9 * np.sin(a)) for a in np.arange(8) * np.pi / 4], dtype=np.float32)
 MOST_FRAMES = 900
-MOST_POINTS = 100
+MOST_POINTS = 1000
 Grey = NDArray[np.uint8]
 _CRITERIA = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 30, 0.01)
 
 
 @dataclass(frozen=True, kw_only=True)
 class Seed:
-    """A point to be carried: what it is called, the frame that it is placed on, pixels of the displayed picture, σ."""
+    """A point to be carried: what it is called, the frame that it is placed on, pixels of the displayed picture, σ.
+
+    It is not carried past `first` and `last`, where other points of its landmark are placed.
+    """
 
     name: tuple[str, str]
     frame: int
     x: float
     y: float
     sigma: float
+    first: int = 0
+    last: int = 1 << 31
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -78,10 +84,12 @@ class Picture:
     scale: tuple[float, float]
 
 
-def read_pictures(
-    source: Path, first: int, last: int, progress: Progress | None = None, shown: tuple[int, int] | None = None
-) -> Iterator[Picture]:
-    """The displayed frames from `first` to `last`, in order; `shown` is the displayed size where the file is a smaller copy.
+def displayed_frames(
+    source: Path, first: int, last: int, shown: tuple[int, int] | None = None
+) -> Iterator[tuple[int, VideoFrame, tuple[int, int]]]:
+    """Numbers, displayed frames at no more than 1080 lines, and the displayed size that their places are told in.
+
+    `shown` is that size where the file is a smaller copy.
 
     Raises:
         BadVideo: the file cannot be read, or ends before.
@@ -93,15 +101,30 @@ def read_pictures(
             if turn is None:
                 shape = shape_of(frame, reader.stream)
                 turn = Upright(shape, Path(folder))
-                width, height = shown or (shape.width, shape.height)
-                scale = width / turn.size[0], height / turn.size[1]
             if number >= first:
-                if progress is not None:
-                    progress(number - first + 1, last - first + 1)
-                yield Picture(number=number, grey=brightness(turn(frame)), scale=scale)
+                yield number, turn(frame), shown or (shape.width, shape.height)
             if number == last:
                 return
         raise BadVideo(f"{source.name} has {len(reader.times)} frames, so there is no frame {last}; nothing was carried")
+
+
+def read_pictures(
+    source: Path, first: int, last: int, progress: Progress | None = None, shown: tuple[int, int] | None = None
+) -> Iterator[Picture]:
+    """The brightness of the displayed frames from `first` to `last`, in order; raises as `displayed_frames`."""
+    for number, frame, (width, height) in displayed_frames(source, first, last, shown):
+        if progress is not None:
+            progress(number - first + 1, last - first + 1)
+        grey = brightness(frame)
+        yield Picture(number=number, grey=grey, scale=(width / grey.shape[1], height / grey.shape[0]))
+
+
+def check_stretch(first: int, last: int) -> None:
+    """Raise BadVideo where a stretch is longer than is gone through at once."""
+    if last - first + 1 > MOST_FRAMES:
+        raise BadVideo(
+            f"points are carried over at most {MOST_FRAMES} frames at once, not {last - first + 1}; choose a shorter stretch"
+        )
 
 
 def carry(
@@ -123,10 +146,7 @@ def carry(
     Raises:
         BadVideo: the clip cannot be read or has no such frames, or the stretch is too long.
     """
-    if last - first + 1 > MOST_FRAMES:
-        raise BadVideo(
-            f"points are carried over at most {MOST_FRAMES} frames at once, not {last - first + 1}; choose a shorter stretch"
-        )
+    check_stretch(first, last)
     if len(seeds) > MOST_POINTS:
         raise BadVideo(f"at most {MOST_POINTS} points are carried at once, not {len(seeds)}")
     ahead = [Way(seed=seed, spots=[_placed(seed)]) for seed in seeds]
@@ -144,8 +164,12 @@ def _follow(pictures: Iterable[Picture], ways: Sequence[Way], behind: int) -> No
     before: Picture | None = None
     for now in pictures:
         if before is not None:
-            _step(before, now, [way for way in ways if way.lost is None and way.spots[-1].frame == now.number + behind])
+            _step(before, now, [way for way in ways if _goes_on(way, now.number, behind)])
         before = now
+
+
+def _goes_on(way: Way, frame: int, behind: int) -> bool:
+    return way.lost is None and way.spots[-1].frame == frame + behind and way.seed.first <= frame <= way.seed.last
 
 
 def _placed(seed: Seed) -> Carried:

@@ -8,14 +8,17 @@ import pytest
 
 from lacertus.core.errors import BadTechnique
 from lacertus.core.judge import judge_rep
+from lacertus.core.onsets import Onset
 from lacertus.core.overrule import Overrule, overruled
 from lacertus.core.proposals import MarkedRep, proposed_events
 from lacertus.core.repfile import RepFile, mirror_rep, read_rep
-from lacertus.core.technique import read_technique
+from lacertus.core.technique import Found, read_technique
 from lacertus.core.uncertainty import Verdict
 from lacertus.library import shipped_technique
 from lacertus.library.sample import faultless
-from tests.core.build import technique_data
+from lacertus.studio.scene import truth
+from lacertus.studio.script import read_script, shots_of
+from tests.core.build import rep_data, technique_data
 
 KICK = shipped_technique("front-kick")
 
@@ -37,6 +40,32 @@ def test_tracked_points_tell_the_events_of_a_kick_within_a_frame_or_two(tracked:
     for event, (frame,) in tracked["events"].items():
         assert abs(found[event].frame - frame) <= 2, event
     assert found["knee_top"].why == "working knee highest by the tracked points"
+
+
+@pytest.mark.parametrize("side", ["right", "left"])
+def test_the_partners_step_and_the_meeting_of_two_feet_are_found(side: str) -> None:
+    sweep = shipped_technique("advancing-foot-sweep")
+    script = {"lacertus_script": 1, "id": "sweep", "technique": sweep.id, "side": side, "reps": [{}], "recording": {"fps": 60}}
+    rep = truth(shots_of(read_script(script))[0])["reps"][0]
+    found = {p.event: p.frame for p in proposed_events(sweep, without_events(rep))}
+    for event in ("partner_steps", "foot_lands", "sole_meets"):
+        assert abs(found[event] - rep["events"][event][0]) <= 3, event
+
+
+def test_the_loudest_slap_is_proposed_and_a_call_only_where_a_call_is_asked_for() -> None:
+    fall = shipped_technique("back-fall")
+    rep = read_rep(rep_data({}, technique="back-fall", events={"seat_down": [40]}, rung=None))
+    sounds = [
+        Onset(time_s=0.3, strength=1.0), Onset(time_s=0.8, strength=0.9), Onset(time_s=0.9, strength=0.4),
+        Onset(time_s=1.0, strength=1.0, voiced=True),
+    ]  # fmt: skip
+    (found,) = proposed_events(fall, rep, sounds=sounds)
+    # The one before the seat is down is out of the stretch.
+    assert (found.event, found.frame, found.why) == ("arms_strike", 48, "a slap or thud is heard")
+    called = fall.model_copy(update={"events": fall.events | {"arms_strike": fall.events["arms_strike"].model_copy(
+        update={"found": Found(rule="called")})}})  # fmt: skip
+    assert [p.frame for p in proposed_events(called, rep, sounds=sounds)] == [60]
+    assert proposed_events(fall, rep) == ()
 
 
 def test_a_marked_event_is_not_proposed_and_bounds_those_around_it(tracked: dict[str, Any]) -> None:

@@ -61,7 +61,7 @@ def test_what_is_found_is_the_same_as_read_here(clips: dict[str, Path], tmp_path
     [
         (Bounds(most_bytes=300_000_000), "needs more memory|made the reader fail"),
         (Bounds(most_seconds=0.3), "took longer than"),
-        (Bounds(most_idle_seconds=0.2), "stands still"),
+        (Bounds(most_idle_seconds=0.02), "stands still"),
     ],
     ids=["memory", "time", "no progress"],
 )
