@@ -30,6 +30,7 @@ class Settings:
     reader_minutes: int = 60
     reader_idle_seconds: int = 60
     work_dir: str = ".run/work"
+    pose_model: str = ".run/models/pose.task"
     session_hours: int = 14
     secure_cookies: bool = False
 
@@ -51,6 +52,7 @@ ENVIRONMENT = {
     "reader_minutes": "LACERTUS_READER_MINUTES",
     "reader_idle_seconds": "LACERTUS_READER_IDLE_SECONDS",
     "work_dir": "LACERTUS_WORK_DIR",
+    "pose_model": "LACERTUS_POSE_MODEL",
     "session_hours": "LACERTUS_SESSION_HOURS",
     "secure_cookies": "LACERTUS_SECURE_COOKIES",
 }

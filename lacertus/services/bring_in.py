@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.repfile import RepFile
-from lacertus.services import people, techniques
+from lacertus.services import people, stored, techniques
 from lacertus.services import review as reviewing
 from lacertus.store.tables import Answer, Clip, EventMark, PointRow, RepRow, Review
 
@@ -46,12 +46,12 @@ def add_reps(db: Session, academy: uuid.UUID, review_id: uuid.UUID, reps: Sequen
         BadInput: a rep does not fit the clip or its technique.
         Conflict: the review is finished.
     """
-    review = reviewing.open_for_change(reviewing.load(db, academy, review_id))
+    review = stored.open_for_change(stored.load(db, academy, review_id))
     if any(len(rep.pts_s) != len(review.clip.pts_s or ()) for rep in reps):
         raise BadInput("these reps were read from another clip: it has another number of frames")
     db.add_all(_rep_row(db, academy, review.id, rep) for rep in reps)
     db.flush()
-    return reviewing.checked(reviewing.load(db, academy, review.id))
+    return reviewing.checked(stored.load(db, academy, review.id))
 
 
 def _clip(academy: uuid.UUID, student: uuid.UUID, name: str, filmed_on: date, rep: RepFile) -> Clip:

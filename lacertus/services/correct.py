@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from lacertus.core.errors import BadInput
 from lacertus.services import review as reviewing
+from lacertus.services import stored
 from lacertus.services.errors import NotFound
 from lacertus.services.people import checked_text
 from lacertus.store.media import Media, media, still_key
@@ -46,7 +47,7 @@ def draw(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, mark: Mark, correct
         BadInput: the checkpoint was not missed, the frame or the arrow lies outside, or the cue is
             missing or too long.
     """
-    found, rep = reviewing.review_of_rep(db, academy, rep_id)
+    found, rep = stored.review_of_rep(db, academy, rep_id)
     drawn = next((correction for correction in found.corrections if correction.id == correction_id), None)
     if drawn is not None:
         return drawn
@@ -87,7 +88,7 @@ def delete(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> None:
         Conflict: its review is finished.
     """
     correction = one(db, academy, correction_id)
-    review = reviewing.open_for_change(reviewing.load(db, academy, correction.review_id))
+    review = stored.open_for_change(stored.load(db, academy, correction.review_id))
     db.delete(correction)
     db.flush()
     media().delete(still_key(review.clip_id, correction_id))

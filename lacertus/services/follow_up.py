@@ -7,11 +7,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import ColumnElement, and_, case, func, or_, select
+from sqlalchemy import and_, case, func, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.technique import Technique
 from lacertus.services import techniques
+from lacertus.services.ledger import EXPOSED, MISSED
 from lacertus.store.tables import Clip, Correction, JudgementRow, RepRow, Review, TechniqueVersion
 
 
@@ -64,9 +65,6 @@ def fault_rows(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> list[F
 
     Borderline counts only as a safety miss; demonstrations never count (domain section 5).
     """
-    missed: ColumnElement[bool] = or_(
-        JudgementRow.verdict == "missed", and_(JudgementRow.verdict == "borderline", JudgementRow.safety)
-    )
     counts = (
         select(
             JudgementRow.technique,
@@ -75,8 +73,8 @@ def fault_rows(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> list[F
             JudgementRow.family,
             JudgementRow.safety,
             JudgementRow.filmed_on,
-            func.sum(case((missed, 1), else_=0)),
-            func.sum(case((or_(missed, JudgementRow.verdict == "met"), 1), else_=0)),
+            func.sum(case((MISSED, 1), else_=0)),
+            func.sum(case((EXPOSED, 1), else_=0)),
             func.sum(case((and_(JudgementRow.verdict == "borderline", ~JudgementRow.safety), 1), else_=0)),
             func.sum(case((JudgementRow.verdict == "not_seen", 1), else_=0)),
         )

@@ -8,11 +8,13 @@ from dataclasses import dataclass
 from sqlalchemy.orm import Session
 
 from lacertus.core.body import BodyName
-from lacertus.core.judge import Judgement, judge_rep
+from lacertus.core.judge import Judgement
 from lacertus.core.overrule import Overrule, overruled
 from lacertus.core.repfile import Body, PointEntry, RepFile
 from lacertus.core.technique import Technique
+from lacertus.core.tied import View, judge_views
 from lacertus.services import review as reviewing
+from lacertus.services import stored, tied
 from lacertus.services.errors import NotFound
 from lacertus.services.review import Spot
 
@@ -24,6 +26,7 @@ class LiveRep:
     technique: Technique
     file: RepFile
     given: dict[str, Overrule]
+    views: tuple[View, ...] = ()
 
     def with_point(self, spot: Spot, x: float, y: float) -> tuple[Judgement, ...]:
         """The judgements if one point lay elsewhere; nothing is stored.
@@ -39,13 +42,18 @@ class LiveRep:
         landmarks = body.landmarks | {spot.landmark: tuple(sorted((*others, point), key=lambda entry: entry.frame))}
         # Only the one point is new, and it is checked: validating the whole file again would take longer than judging.
         moved = self.file.model_copy(update={"bodies": self.file.bodies | {name: body.model_copy(update={"landmarks": landmarks})}})
-        return overruled(judge_rep(self.technique, moved), self.given)
+        return overruled(judge_views(self.technique, moved, self.views), self.given)
 
 
 def live_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> LiveRep:
     """A rep to be measured live; raises NotFound where it is not in this academy."""
-    review = reviewing.load(db, academy, reviewing.review_id_of(db, academy, rep_id))
+    review = stored.load(db, academy, stored.review_id_of(db, academy, rep_id))
     for rep, technique in reviewing.asked_of(review):
         if rep.id == rep_id:
-            return LiveRep(technique=technique, file=reviewing.rep_file(review, rep), given=reviewing.given_verdicts(rep))
+            return LiveRep(
+                technique=technique,
+                file=stored.rep_file(review, rep),
+                given=stored.given_verdicts(rep),
+                views=tuple(tied.views_of(tied.others(review), review, rep)),
+            )
     raise NotFound("There is no such rep in your academy.")

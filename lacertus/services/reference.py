@@ -11,9 +11,11 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.body import BODIES
 from lacertus.core.errors import BadInput
+from lacertus.core.ground import Ground, ground_of
 from lacertus.core.plan import plan_of
 from lacertus.core.references import lengths_in
 from lacertus.services import review as reviewing
+from lacertus.services import stored, techniques
 
 
 def set_reference(db: Session, academy: uuid.UUID, review_id: uuid.UUID, change: Mapping[str, Any]) -> None:
@@ -22,7 +24,7 @@ def set_reference(db: Session, academy: uuid.UUID, review_id: uuid.UUID, change:
     Raises:
         BadInput: mat points that give no plan, or places outside the picture.
     """
-    review = reviewing.open_for_change(reviewing.load(db, academy, review_id))
+    review = stored.open_for_change(stored.load(db, academy, review_id))
     if change.get("floor") is not None:
         corners = change["floor"]
         for corner in corners:
@@ -31,7 +33,7 @@ def set_reference(db: Session, academy: uuid.UUID, review_id: uuid.UUID, change:
     kept = {key: value for key, value in (review.reference or {}).items() if key not in change}
     review.reference = kept | {key: value for key, value in change.items() if value is not None}
     db.flush()
-    for rep in reviewing.load(db, academy, review_id).reps:
+    for rep in stored.load(db, academy, review_id).reps:
         reviewing.check_rep(review, rep)
 
 
@@ -41,12 +43,12 @@ def read_lengths(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, body: str, 
     Raises:
         BadInput: no limb has both ends placed in it.
     """
-    review, rep = reviewing.review_of_rep(db, academy, rep_id)
+    review, rep = stored.review_of_rep(db, academy, rep_id)
     if body not in BODIES:
         raise BadInput(f"there is no body “{body}”")
     lengths = {name: kept for name, kept in (review.reference or {}).get("lengths_px", {}).items() if name != body}
     if frame is not None:
-        found = lengths_in(reviewing.rep_file(review, rep), body, frame)
+        found = lengths_in(stored.rep_file(review, rep), body, frame)
         if not found:
             raise BadInput(f"in frame {frame} no limb of the {body} has both its ends placed; place them there first")
         lengths[body] = {segment: length.model_dump() for segment, length in found.items()}
@@ -60,10 +62,17 @@ def set_height(db: Session, academy: uuid.UUID, review_id: uuid.UUID, body: str,
     Raises:
         BadInput: not a height that fits the picture.
     """
-    review = reviewing.open_for_change(reviewing.load(db, academy, review_id))
+    review = stored.open_for_change(stored.load(db, academy, review_id))
     if body not in BODIES:
         raise BadInput(f"there is no body “{body}”")
     if px is not None and not 20 <= px <= 2 * (review.clip.height or 0):
         raise BadInput(f"a standing height of {px:.0f} pixels does not fit the picture; mark crown and sole again")
     heights = {key: value for key, value in review.heights_px.items() if key != body}
     review.heights_px = heights if px is None else heights | {body: px}
+
+
+def ground(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> tuple[Ground, ...]:
+    """What a rep does over the mat, frame by frame; raises NotFound where it is not in this academy."""
+    review = stored.load(db, academy, stored.review_id_of(db, academy, rep_id))
+    rep = next(rep for rep in review.reps if rep.id == rep_id)
+    return ground_of(techniques.definition(rep.technique_version), stored.rep_file(review, rep))

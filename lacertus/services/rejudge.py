@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.judge import Judgement, judge_rep
 from lacertus.services import review as reviewing
-from lacertus.services import techniques
+from lacertus.services import stored, techniques
 from lacertus.services.errors import Conflict
 from lacertus.store.tables import RepRow, Review, TechniqueVersion
 
@@ -38,7 +38,7 @@ class Newer:
 
 def newer(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> tuple[list[Newer], list[Difference]]:
     """The techniques of a review that have newer versions, and every verdict that would change, rep by rep."""
-    review = reviewing.load(db, academy, review_id)
+    review = stored.load(db, academy, review_id)
     found: dict[uuid.UUID, Newer] = {}
     differences: list[Difference] = []
     for number, rep in enumerate(review.reps, start=1):
@@ -60,10 +60,10 @@ def _newest(db: Session, academy: uuid.UUID, rep: RepRow) -> TechniqueVersion | 
 
 
 def _differences(number: int, review: Review, rep: RepRow, version: TechniqueVersion) -> list[Difference]:
-    file, technique = reviewing.rep_file(review, rep), techniques.definition(version)
+    file, technique = stored.rep_file(review, rep), techniques.definition(version)
     before = {j.id: j for j in judge_rep(techniques.definition(rep.technique_version), file)}
     # What the newer version no longer knows is left out of the rep, as it will be.
-    fits = reviewing.fitted_to(technique, file)
+    fits = stored.fitted_to(technique, file)
     after = {j.id: j for j in judge_rep(technique, fits)}
     names = dict.fromkeys((*after, *before))
     pairs = [(name, before.get(name), after.get(name)) for name in names]
@@ -88,7 +88,7 @@ def rejudge(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> int:
         Conflict: there is no newer version.
     """
     _, differences = newer(db, academy, review_id)
-    review = reviewing.load(db, academy, review_id)
+    review = stored.load(db, academy, review_id)
     moved = False
     for rep in review.reps:
         version = _newest(db, academy, rep)

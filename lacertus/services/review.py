@@ -2,44 +2,31 @@
 
 from __future__ import annotations
 
-import json
 import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session, joinedload, object_session, selectinload
+from sqlalchemy.orm import Session, object_session
 
 from lacertus.core.body import BODIES, LANDMARKS
 from lacertus.core.errors import BadInput, BadRep
-from lacertus.core.fixfirst import Fix, fix_first
-from lacertus.core.judge import Judgement, Need, check_fits, judge_rep, needed_points
+from lacertus.core.fixfirst import MOST, Choice, Fix, Group, as_chosen, fix_first_of
+from lacertus.core.judge import Judgement, Need, check_fits, needed_points
 from lacertus.core.measures import KINDS
-from lacertus.core.overrule import Overrule, overruled
+from lacertus.core.overrule import overruled
 from lacertus.core.proposals import MarkedRep, Proposed, proposed_events
-from lacertus.core.repfile import RepFile, read_rep
-from lacertus.core.steady import Matrix
 from lacertus.core.technique import Technique
-from lacertus.core.uncertainty import Verdict
-from lacertus.services import adaptations, intake, people, techniques
-from lacertus.services.errors import Conflict, NotFound
-from lacertus.store.media import made_key, media
+from lacertus.core.tied import View, judge_views
+from lacertus.services import adaptations, intake, ledger, people, repeat, techniques, tied
+from lacertus.services.errors import Conflict
+from lacertus.services.stored import fitted_to, given_verdicts, load, onsets_of, open_for_change, rep_file, review_of_rep
 from lacertus.store.tables import Answer, Clip, EventMark, JudgementRow, OverruleRow, PointRow, RepRow, Review, TechniqueVersion
-from lacertus.video.reading import CAMERA
 
 MOST_REPS = 60
-REP_FACTS = ("outcome", "start_at", "end_at", "resists_from", "reaction", "finish", "stance", "grade")
-_REP_PARTS = (
-    selectinload(RepRow.events),
-    selectinload(RepRow.points),
-    selectinload(RepRow.answers),
-    selectinload(RepRow.overrules),
-    joinedload(RepRow.technique_version),
-)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -51,43 +38,33 @@ class JudgedRep:
     needs: tuple[Need, ...]
     proposed: tuple[Proposed, ...] = ()
 
+    @property
+    def counts(self) -> bool:
+        """Demonstrations never count, nor does a rep that is marked a second time."""
+        return self.rep.purpose != "demonstration" and self.rep.blind_of is None
 
-def open_review(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> Review:
-    """The review of a clip, started if there is none.
+
+def open_review(db: Session, academy: uuid.UUID, clip_id: uuid.UUID, account: uuid.UUID | None = None) -> Review:
+    """The review of a clip, started if there is none; whoever starts it (`account`) marks as closely as was measured.
 
     Raises:
         Conflict: the clip has not been read, or nobody has said whose it is.
     """
     clip, student = intake.named_clip(db, academy, clip_id)
     start = insert(Review).values(
-        id=uuid.uuid4(), academy_id=academy, clip_id=clip.id, student_id=student, heights_px={}, proposals=clip.proposals
+        id=uuid.uuid4(),
+        academy_id=academy,
+        clip_id=clip.id,
+        student_id=student,
+        account_id=account,
+        marking=repeat.marking_of(db, account) if account else {},
+        heights_px={},
+        proposals=clip.proposals,
     )
     db.execute(start.on_conflict_do_nothing(index_elements=["clip_id"]))
     review_id = db.scalar(select(Review.id).where(Review.clip_id == clip.id))
     assert review_id is not None
     return load(db, academy, review_id)
-
-
-def load(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
-    """A review with its clip, reps and corrections.
-
-    Raises:
-        NotFound: not in this academy.
-    """
-    found = (
-        select(Review)
-        .where(Review.academy_id == academy, Review.id == review_id)
-        .options(
-            joinedload(Review.clip).joinedload(Clip.student),
-            selectinload(Review.reps).options(*_REP_PARTS),
-            selectinload(Review.corrections),
-        )
-        .execution_options(populate_existing=True)
-    )
-    review = db.scalar(found)
-    if review is None:
-        raise NotFound("There is no such review in your academy.")
-    return review
 
 
 def checked(review: Review) -> Review:
@@ -99,39 +76,6 @@ def checked(review: Review) -> Review:
     for rep in review.reps:
         check_rep(review, rep)
     return review
-
-
-def open_for_change(review: Review) -> Review:
-    """The review itself; raises Conflict where it is finished and so kept as it was."""
-    if review.finished_at is not None:
-        raise Conflict("This review is finished and kept as it was. Nothing was changed.")
-    return review
-
-
-def review_of_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> tuple[Review, RepRow]:
-    """A rep that may be changed, and its review, locked until the end of the transaction.
-
-    Raises:
-        NotFound: not in this academy.
-        Conflict: its review is finished.
-    """
-    review_id = review_id_of(db, academy, rep_id, lock=True)
-    review = open_for_change(load(db, academy, review_id))
-    return review, next(rep for rep in review.reps if rep.id == rep_id)
-
-
-def review_id_of(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, *, lock: bool = False) -> uuid.UUID:
-    """Which review a rep belongs to; `lock` keeps others from changing it until the end of the transaction.
-
-    Raises:
-        NotFound: not in this academy.
-    """
-    owner = select(Review.id).join(RepRow, RepRow.review_id == Review.id)
-    owner = owner.where(RepRow.id == rep_id, Review.academy_id == academy)
-    review_id = db.scalar(owner.with_for_update(of=Review) if lock else owner)
-    if review_id is None:
-        raise NotFound("There is no such rep in your academy.")
-    return review_id
 
 
 # --- reps -----------------------------------------------------------------------------------------
@@ -268,15 +212,17 @@ def place_point(
     y: float,
     hidden: bool = False,
     sigma: float | None = None,
+    grain: float | None = None,
 ) -> None:
-    """Place a landmark, in pixels of the displayed picture; a second time moves it. Without σ the joint's own counts.
+    """Place a landmark, in pixels of the displayed picture; a second time moves it. Without σ the joint's own counts, widened by
+    the grain: how many picture pixels a pixel of the screen covered.
 
     Raises:
         BadInput: no such landmark or frame, or a place far outside the picture.
     """
     review, rep = review_of_rep(db, academy, rep_id)
     _check_spot(review.clip, spot, x, y)
-    values = {"x": x, "y": y, "by": "placed", "hidden": hidden, "sigma": sigma}
+    values = {"x": x, "y": y, "by": "placed", "hidden": hidden, "sigma": sigma, "grain": grain}
     place = insert(PointRow).values(rep_id=rep.id, body=spot.body, landmark=spot.landmark, frame=spot.frame, **values)
     keys = ["rep_id", "body", "landmark", "frame"]
     db.execute(place.on_conflict_do_update(index_elements=keys, set_=values))
@@ -347,72 +293,6 @@ def overrule(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str
 # --- judging and finishing --------------------------------------------------------------------------
 
 
-def rep_file(review: Review, rep: RepRow) -> RepFile:
-    """A stored rep as the core reads it.
-
-    Raises:
-        BadRep: what is stored does not fit the clip.
-    """
-    clip = review.clip
-    known = review.reference or {}
-    bodies: dict[str, Any] = {
-        body: {
-            "landmarks": {},
-            "height_px": review.heights_px.get(body),
-            "reference_lengths_px": known.get("lengths_px", {}).get(body, {}),
-        }
-        for body in BODIES
-    }
-    for point in rep.points:
-        entry = {"frame": point.frame, "x": point.x, "y": point.y, "by": point.by, "hidden": point.hidden, "sigma": point.sigma}
-        bodies[point.body]["landmarks"].setdefault(point.landmark, []).append(entry)
-    seen: dict[str, dict[str, bool]] = {}
-    for given in rep.answers:
-        seen.setdefault(given.checkpoint, {})[given.asked_of] = given.yes
-    file = read_rep(
-        {
-            "lacertus_rep": 1,
-            "technique": rep.technique_version.technique,
-            "options": rep.options or {},
-            "side": rep.side,
-            "partner": rep.partner or "person",
-            "rung": rep.rung,
-            "pace": rep.pace or "full",
-            "purpose": rep.purpose or "attempt",
-            **{name: getattr(rep, name) for name in REP_FACTS},
-            "upright": known.get("upright", {}),
-            "centimetres_per_pixel": known.get("centimetres_per_pixel"),
-            "floor": known.get("floor"),
-            "view": rep.view or "side",
-            "heading": rep.heading or "right",
-            "size": [clip.width, clip.height],
-            "pts_s": clip.pts_s,
-            "capture_rate": [(int(frame), rate) for frame, rate in clip.capture_rate],
-            "range": [rep.first_frame, rep.last_frame],
-            "events": {mark.event: mark.frames for mark in rep.events},
-            "seen": seen,
-            "bodies": bodies,
-        }
-    )
-    if not knows_camera(clip, rep.first_frame, rep.last_frame):
-        return file
-    # Checked once when it was read off the clip; for each change of the rep anew it would take longer than the judging.
-    still = (clip.camera or {})["still"]
-    return file.model_copy(update={"camera_motion": None if still else _matrices(made_key(clip.id, CAMERA))})
-
-
-def fitted_to(technique: Technique, file: RepFile) -> RepFile:
-    """A rep without the options, rung and phases that another version of its technique does not have."""
-    options = {key: choice for key, choice in file.options.items() if choice in getattr(technique.options.get(key), "choices", {})}
-    keep = {
-        "options": options,
-        "rung": file.rung if file.rung in technique.ladder else None,
-        "start_at": file.start_at if file.start_at in technique.phases else None,
-        "end_at": file.end_at if file.end_at in technique.phases else None,
-    }
-    return file.model_copy(update=keep)
-
-
 def move_to(db: Session, review: Review, rep: RepRow, version: TechniqueVersion) -> None:
     """Have a rep judged by another version of its technique; what that one does not have falls away."""
     fits = fitted_to(techniques.definition(version), rep_file(review, rep))
@@ -421,22 +301,10 @@ def move_to(db: Session, review: Review, rep: RepRow, version: TechniqueVersion)
     db.flush()
 
 
-def knows_camera(clip: Clip, first: int, last: int) -> bool:
-    """Whether the camera's own motion was registered all through a stretch of frames."""
-    if clip.camera is None:
-        return False
-    return not any(begin <= last and end >= first for begin, end in clip.camera["lost"])
-
-
-@lru_cache(maxsize=16)
-def _matrices(key: str) -> tuple[Matrix, ...] | None:
-    found = json.loads(b"".join(media().read(key, 0, media().size(key))))["camera_motion"]
-    return None if found is None else tuple((tuple(row[0]), tuple(row[1])) for row in found)
-
-
 def judged(review: Review) -> list[JudgedRep]:
     """Every rep of a review with its judgements, in clip order, each as it is asked of its student."""
-    return [_judged(review, rep, technique) for rep, technique in asked_of(review)]
+    other = tied.others(review)
+    return [_judged(review, rep, technique, tied.views_of(other, review, rep)) for rep, technique in asked_of(review)]
 
 
 def asked_of(review: Review) -> list[tuple[RepRow, Technique]]:
@@ -451,11 +319,22 @@ def asked_of(review: Review) -> list[tuple[RepRow, Technique]]:
     ]
 
 
-def _judged(review: Review, rep: RepRow, technique: Technique) -> JudgedRep:
+def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> JudgedRep:
     file = rep_file(review, rep)
-    judgements = overruled(judge_rep(technique, file), given_verdicts(rep))
-    proposed = () if review.finished_at is not None else proposed_events(technique, file, _marked_like(review, rep))
+    judgements = overruled(judge_views(technique, file, views), given_verdicts(rep))
+    if rep.blind_of is not None:
+        return JudgedRep(rep=rep, judgements=judgements, needs=_placed_before(review, rep))
+    proposed: tuple[Proposed, ...] = ()
+    if review.finished_at is None:
+        proposed = proposed_events(technique, file, [*tied.marked(views, file), *_marked_like(review, rep)], onsets_of(review.clip))
     return JudgedRep(rep=rep, judgements=judgements, needs=needed_points(technique, file), proposed=proposed)
+
+
+def _placed_before(review: Review, rep: RepRow) -> tuple[Need, ...]:
+    """What is placed again where a rep is marked blind: every point that was placed by hand the first time."""
+    first = next(other for other in review.reps if other.id == rep.blind_of)
+    placed = [point for point in first.points if point.by == "placed"]
+    return tuple(Need(checkpoint="", body=p.body, landmark=p.landmark, frame=p.frame) for p in placed)
 
 
 def _marked_like(review: Review, rep: RepRow) -> list[MarkedRep]:
@@ -463,7 +342,7 @@ def _marked_like(review: Review, rep: RepRow) -> list[MarkedRep]:
     alike = [
         (abs(other.first_frame - rep.first_frame), number, other)
         for number, other in enumerate(review.reps, 1)
-        if other.id != rep.id and other.technique_version_id == rep.technique_version_id and other.events
+        if other.id != rep.id and other.blind_of is None and other.technique_version_id == rep.technique_version_id and other.events
     ]
     return [
         MarkedRep(
@@ -475,18 +354,56 @@ def _marked_like(review: Review, rep: RepRow) -> list[MarkedRep]:
     ]
 
 
-def given_verdicts(rep: RepRow) -> dict[str, Overrule]:
-    """The coach's own verdicts on a rep, by checkpoint."""
-    return {row.checkpoint: Overrule(verdict=Verdict(row.verdict), reason=row.reason) for row in rep.overrules}
+@dataclass(frozen=True, kw_only=True)
+class Fixes:
+    """What is to be fixed first, and what the rules recommend where the coach chose otherwise."""
+
+    first: tuple[Fix, ...]
+    recommended: tuple[Fix, ...]
 
 
-def fixes(review: Review, reps: list[JudgedRep]) -> tuple[Fix, ...]:
-    """At most two things to fix first; demonstrations never count."""
-    found: list[Fix] = []
-    for technique in dict.fromkeys(entry.rep.technique_version for entry in reps):
-        own = [e.judgements for e in reps if e.rep.technique_version is technique and e.rep.purpose != "demonstration"]
-        found += fix_first(techniques.definition(technique), own)
-    return tuple(found[:2])
+def fixes(review: Review, reps: list[JudgedRep]) -> Fixes:
+    """At most two things to fix first, over the student's history, or as the coach chose; demonstrations never count."""
+    groups = _groups(review, reps)
+    recommended = fix_first_of(groups)
+    if not review.fix_choice:
+        return Fixes(first=recommended, recommended=recommended)
+    choices = [Choice(**choice) for choice in review.fix_choice["choices"]]
+    return Fixes(first=as_chosen(groups, choices, review.fix_choice["why"]), recommended=recommended)
+
+
+def _groups(review: Review, reps: list[JudgedRep]) -> list[Group]:
+    db = object_session(review)
+    assert db is not None
+    groups = []
+    for version in dict.fromkeys(entry.rep.technique_version for entry in reps):
+        own = [e for e in reps if e.rep.technique_version is version and e.counts]
+        # What the clip's own student keeps doing weighs; reps of others in the same clip are judged by themselves.
+        mine = [entry.judgements for entry in own if entry.rep.student_id in (None, review.student_id)]
+        earlier = ledger.sessions_of(db, review.student_id, version.technique, review.clip.filmed_on, review.id)
+        past = ledger.with_reps(earlier, mine, review.clip.filmed_on)
+        groups.append(Group(technique=techniques.definition(version), reps=[entry.judgements for entry in own], past=past))
+    return groups
+
+
+def choose_fixes(db: Session, academy: uuid.UUID, review_id: uuid.UUID, choices: Sequence[Choice], why: str) -> None:
+    """Say what is to be fixed first in place of what is recommended, and why; no choices go back to that.
+
+    Raises:
+        BadInput: more than two, one twice, one that these reps were not judged by, or no reason.
+        Conflict: the review is finished.
+    """
+    review = open_for_change(load(db, academy, review_id))
+    if len(choices) > MOST or len(set(choices)) < len(choices):
+        raise BadInput(f"at most {MOST} things are fixed first, each once")
+    if choices and not why.strip():
+        raise BadInput("say why you choose otherwise than is recommended")
+    chosen = as_chosen(_groups(review, judged(review)), choices, why)
+    if len(chosen) < len(choices):
+        raise BadInput("only what these reps were judged met or missed by can be fixed first")
+    told = [{"technique": choice.technique, "checkpoint": choice.checkpoint} for choice in choices]
+    review.fix_choice = {"choices": told, "why": why.strip()} if choices else None
+    db.flush()
 
 
 def finish(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
@@ -501,7 +418,7 @@ def finish(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
     reps = judged(review)
     if not any(j.is_exposure for entry in reps for j in entry.judgements):
         raise BadRep("Nothing has been judged yet: cut a rep, mark its events and answer or measure a checkpoint first.")
-    db.add_all(_row(review, entry.rep, judgement) for entry in reps for judgement in entry.judgements)
+    db.add_all(_rows(review, reps))
     review.finished_at = datetime.now(UTC)
     return review
 
@@ -512,7 +429,7 @@ def judge_again(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> int:
     if review_id is None:
         return 0
     review = load(db, academy, review_id)
-    rows = [_row(review, entry.rep, judgement) for entry in judged(review) for judgement in entry.judgements]
+    rows = _rows(review, judged(review))
     mine = JudgementRow.review_id == review.id
     before = {
         (rep, checkpoint): verdict
@@ -524,6 +441,13 @@ def judge_again(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> int:
     db.add_all(rows)
     db.flush()
     return sum(before.get((row.rep_id, row.checkpoint)) != row.verdict for row in rows)
+
+
+def _rows(review: Review, reps: Sequence[JudgedRep]) -> list[JudgementRow]:
+    """What goes into the ledger: each rep once, however often it was marked and in however many views it was filmed."""
+    told = tied.told_elsewhere(review)
+    counted = [entry for entry in reps if entry.rep.blind_of is None and entry.rep.id not in told]
+    return [_row(review, entry.rep, judgement) for entry in counted for judgement in entry.judgements]
 
 
 def _row(review: Review, rep: RepRow, judgement: Judgement) -> JudgementRow:
@@ -544,6 +468,7 @@ def _row(review: Review, rep: RepRow, judgement: Judgement) -> JudgementRow:
         unit=judgement.unit,
         uncertainty=judgement.uncertainty,
         frames=list(judgement.frames),
+        view=judgement.view,
         reason=judgement.reason,
         fault=judgement.fault,
         family=asked.fault.family,

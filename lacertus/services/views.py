@@ -9,7 +9,7 @@ from sqlalchemy import delete, or_, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.core.timebase import TimeBase, aligned_frames, check_capture_rate
+from lacertus.core.timebase import check_capture_rate
 from lacertus.services import intake
 from lacertus.services import review as reviewing
 from lacertus.services.people import Coach
@@ -17,11 +17,6 @@ from lacertus.store.tables import Clip, ViewTie
 
 LEAST_RATE, MOST_RATE = 0.05, 64.0
 MOST_RATES = 50
-
-
-def time_base(clip: Clip) -> TimeBase:
-    """A clip's frames in real time."""
-    return TimeBase(tuple(clip.pts_s or ()), tuple((int(frame), float(rate)) for frame, rate in clip.capture_rate))
 
 
 def set_capture_rate(db: Session, coach: Coach, clip_id: uuid.UUID, rates: Sequence[tuple[int, float]]) -> int:
@@ -75,17 +70,6 @@ def _untie(db: Session, clip_id: uuid.UUID, other_id: uuid.UUID) -> None:
         (ViewTie.clip_id == other_id) & (ViewTie.other_id == clip_id),
     )
     db.execute(delete(ViewTie).where(or_(here, there)))
-
-
-def ties_of(db: Session, clip_id: uuid.UUID) -> list[tuple[ViewTie, Clip]]:
-    """A clip's ties, each with the other clip."""
-    found = select(ViewTie, Clip).join(Clip, Clip.id == ViewTie.other_id).where(ViewTie.clip_id == clip_id).order_by(Clip.name)
-    return [(tie, clip) for tie, clip in db.execute(found)]
-
-
-def frames_of_other(clip: Clip, tie: ViewTie, other: Clip) -> list[int]:
-    """For every frame of a clip, the frame of a tied one that shows the same instant."""
-    return list(aligned_frames(time_base(clip), tie.frame, time_base(other), tie.other_frame))
 
 
 def possible_views(db: Session, academy: uuid.UUID, clip: Clip) -> list[Clip]:

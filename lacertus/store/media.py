@@ -66,6 +66,15 @@ class Media:
             self._fs.put_file(str(source), part)
         self._fs.mv(part, self._path(key))
 
+    def write(self, key: str, data: bytes) -> None:
+        """Store bytes whole under a key, in place of what was there."""
+        with tempfile.NamedTemporaryFile() as file:
+            file.write(data)
+            file.flush()
+            part = f"{self._path(key)}.{uuid.uuid4().hex}.part"
+            self._fs.put_file(file.name, part)
+        self._fs.mv(part, self._path(key))
+
     def _linked(self, source: Path, part: Path) -> bool:
         """Within one local disk a second name for the same bytes is enough, whatever their number."""
         if not self._is_local:

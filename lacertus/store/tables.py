@@ -194,14 +194,22 @@ class Review(Base):
     academy_id: Mapped[uuid.UUID] = _owner("academy")
     clip_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("clip.id", ondelete="CASCADE"), unique=True)
     student_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("student.id"), index=True)
+    account_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"), index=True)
+    """Who began it, and so marks in it."""
+    marking: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    """How closely that coach marks, as it was known while the review was open."""
     heights_px: Mapped[dict[str, Any]] = mapped_column(default=dict)
     reference: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     """The frame of reference: where up is, the scale, four mat points, limbs' lengths."""
     proposals: Mapped[list[Any]] = mapped_column(JSONB, default=list, server_default="[]")
+    fix_choice: Mapped[dict[str, Any] | None]
+    """What the coach wants to be fixed first in place of what is recommended, and why."""
     finished_at: Mapped[datetime | None]
     created_at: Mapped[datetime] = _created()
     clip: Mapped[Clip] = relationship(lazy="raise")
-    reps: Mapped[list[RepRow]] = relationship(lazy="raise", order_by="RepRow.first_frame", cascade="all, delete-orphan")
+    reps: Mapped[list[RepRow]] = relationship(
+        lazy="raise", order_by="(RepRow.blind_of.is_not(None), RepRow.first_frame)", cascade="all, delete-orphan"
+    )
     corrections: Mapped[list[Correction]] = relationship(
         lazy="raise", order_by="Correction.created_at", cascade="all, delete-orphan"
     )
@@ -234,6 +242,8 @@ class RepRow(Base):
     stance: Mapped[str | None]
     grade: Mapped[str | None]
     linked_to: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("rep.id", ondelete="SET NULL"), index=True)
+    blind_of: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("rep.id", ondelete="CASCADE"), index=True)
+    """The rep that is marked here a second time, blind, to learn the coach's own scatter."""
     carrying: Mapped[dict[str, Any] | None]
     """How far the carrying of its points is, and what was lost."""
     options: Mapped[dict[str, Any]] = mapped_column(default=dict)
@@ -247,6 +257,17 @@ class RepRow(Base):
         CheckConstraint("0 <= first_frame and first_frame <= last_frame", name="frames"),
         CheckConstraint("side in ('left', 'right')", name="side"),
     )
+
+
+class RemarkRow(Base):
+    """A rep that a coach marked twice, and how far apart the two were (`core.repeat`)."""
+
+    __tablename__ = "remark"
+    id: Mapped[uuid.UUID] = _key()
+    account_id: Mapped[uuid.UUID] = _owner("account")
+    rep_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("rep.id", ondelete="SET NULL"), unique=True)
+    body: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = _created()
 
 
 class EventMark(Base):
@@ -270,6 +291,8 @@ class PointRow(Base):
     y: Mapped[float]
     by: Mapped[str] = mapped_column(default="placed")
     sigma: Mapped[float | None]
+    grain: Mapped[float | None]
+    """Picture pixels that a pixel of the screen covered when it was placed."""
     hidden: Mapped[bool] = mapped_column(default=False)
     __table_args__ = (CheckConstraint("body in ('performer', 'partner')", name="body"),)
 
@@ -332,6 +355,7 @@ class JudgementRow(Base):
     unit: Mapped[str | None]
     uncertainty: Mapped[float | None]
     frames: Mapped[list[int]] = mapped_column(ARRAY(Integer))
+    view: Mapped[str | None]
     reason: Mapped[str | None]
     fault: Mapped[str]
     family: Mapped[str]

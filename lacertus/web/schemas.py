@@ -485,6 +485,9 @@ class PointIn(In):
     y: Pixel
     hidden: bool = False
     sigma: Annotated[float, Field(gt=0, le=200)] | None = Field(default=None, description="σ of x and of y, pixels")
+    grain: Annotated[float, Field(gt=0, le=100)] | None = Field(
+        default=None, description="Picture pixels that a pixel of the screen covered: the zoom that it was placed at"
+    )
 
 
 class LiveIn(In):
@@ -509,6 +512,7 @@ class PointOut(Out):
     hidden: bool
     by: str
     sigma: float | None
+    grain: float | None
 
 
 class EventIn(In):
@@ -540,6 +544,7 @@ class JudgementOut(Out):
     counts_as_missed: bool
     measured: Verdict | None = Field(description="What the rules say, where the coach overruled it")
     because: str | None
+    view: str | None = Field(description="The tied clip that it was read from; none for this clip's own picture")
 
 
 class LiveOut(Out):
@@ -632,6 +637,7 @@ class RepOut(Out):
     stance: str | None
     grade: str | None
     linked_to: uuid.UUID | None
+    blind_of: uuid.UUID | None = Field(description="The rep that is marked here a second time, blind")
     carrying: CarryingOut | None
     proposed: list[ProposedOut] = Field(description="Events that are not marked yet, and where they seem to be")
     student_id: uuid.UUID | None
@@ -641,6 +647,56 @@ class RepOut(Out):
     answers: dict[str, bool]
     judgements: list[JudgementOut]
     needs: list[NeedOut]
+
+
+class ScatterOut(Out):
+    """How far one marking lies from the next, one standard deviation, and from how many pairs; none where there are none."""
+
+    point_pairs: int
+    px: float | None
+    event_pairs: int
+    frames: float | None
+    ms: float | None
+    degree_pairs: int
+    deg: float | None
+
+
+class RepeatOut(Out):
+    """The scatter of one rep that was marked twice, and of all that the coach has marked twice."""
+
+    here: ScatterOut
+    all: ScatterOut
+
+
+class OnMatOut(Out):
+    """A place on the mat, metres."""
+
+    x: float
+    y: float
+
+
+class FootOut(Out):
+    """A foot on the mat seen from above: metres, X towards the target."""
+
+    body: BodyName
+    side: Side
+    heel: OnMatOut
+    toe: OnMatOut
+
+
+class MassOut(Out):
+    """A body's centre of mass, pixels of the picture; the share of its weight over the left foot on an event's frame."""
+
+    body: BodyName
+    x: float
+    y: float
+    left: float | None
+
+
+class GroundOut(Out):
+    frame: int
+    feet: list[FootOut]
+    masses: list[MassOut]
 
 
 class CorrectionIn(In):
@@ -674,6 +730,19 @@ class FixOut(Out):
     misses: int
     exposures: int
     reason: str
+    why: str | None = Field(description="The coach's reason, where it is chosen in place of the recommended one")
+
+
+class ChoiceIn(In):
+    technique: Name
+    checkpoint: Name
+
+
+class FixesIn(In):
+    """What is to be fixed first and why; none goes back to what is recommended."""
+
+    choices: Annotated[list[ChoiceIn], Field(max_length=10)]
+    why: Annotated[str, Field(max_length=400)] = ""
 
 
 class ReviewOut(Out):
@@ -687,6 +756,7 @@ class ReviewOut(Out):
     reps: list[RepOut]
     corrections: list[CorrectionOut]
     fix_first: list[FixOut]
+    recommended: list[FixOut] = Field(description="What the rules would have fixed first")
     techniques: list[TechniqueOut] = Field(description="The versions that the reps are judged by")
 
 

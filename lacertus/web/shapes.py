@@ -11,7 +11,7 @@ from lacertus.core.technique import Checkpoint, Technique, Wanted
 from lacertus.core.timebase import TimeBase
 from lacertus.library.cautions import caution_text
 from lacertus.services import review as reviewing
-from lacertus.services import techniques, views
+from lacertus.services import stored, techniques, tied
 from lacertus.services.follow_up import Shown
 from lacertus.services.review import JudgedRep
 from lacertus.store.tables import AdaptationRow, Clip, Review, TechniqueVersion, ViewTie
@@ -37,9 +37,9 @@ def stretches(pairs: Iterable[Sequence[int]]) -> list[s.Stretch]:
 def clip_times_out(
     out: s.ClipOut, clip: Clip, time: TimeBase, ties: Sequence[tuple[ViewTie, Clip]], others: Sequence[Clip]
 ) -> s.ClipTimesOut:
-    tied = {other.id for _, other in ties}
-    seen = [_view(other, tie, views.frames_of_other(clip, tie, other)) for tie, other in ties]
-    seen += [_view(other) for other in others if other.id not in tied]
+    shown = {other.id for _, other in ties}
+    seen = [_view(other, tie, tied.frames_of_other(clip, tie, other)) for tie, other in ties]
+    seen += [_view(other) for other in others if other.id not in shown]
     extra = {"pts_s": clip.pts_s or [], "real_s": time.real_s if clip.pts_s else [], "views": seen}
     return s.ClipTimesOut.model_validate(out.model_dump() | extra)
 
@@ -142,6 +142,7 @@ def checkpoint_out(checkpoint: Checkpoint) -> s.CheckpointOut:
 
 def review_out(review: Review) -> s.ReviewOut:
     reps = reviewing.judged(review)
+    fixes = reviewing.fixes(review, reps)
     versions = {entry.rep.technique_version.id: entry.rep.technique_version for entry in reps}
     return s.ReviewOut(
         id=review.id,
@@ -153,7 +154,8 @@ def review_out(review: Review) -> s.ReviewOut:
         proposals=stretches(review.proposals),
         reps=[_rep(entry) for entry in reps],
         corrections=[s.CorrectionOut.model_validate(correction) for correction in review.corrections],
-        fix_first=[s.FixOut.model_validate(fix) for fix in reviewing.fixes(review, reps)],
+        fix_first=[s.FixOut.model_validate(fix) for fix in fixes.first],
+        recommended=[s.FixOut.model_validate(fix) for fix in fixes.recommended],
         techniques=[technique_out(version) for version in versions.values()],
     )
 
@@ -173,7 +175,7 @@ def _rep(entry: JudgedRep) -> s.RepOut:
         pace=rep.pace,
         rung=rep.rung,
         purpose=rep.purpose,
-        **{name: getattr(rep, name) for name in (*reviewing.REP_FACTS, "linked_to")},
+        **{name: getattr(rep, name) for name in (*stored.REP_FACTS, "linked_to", "blind_of")},
         carrying=rep.carrying and s.CarryingOut(**rep.carrying),
         proposed=[s.ProposedOut.model_validate(proposed) for proposed in entry.proposed],
         student_id=rep.student_id,

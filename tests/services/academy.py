@@ -14,7 +14,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from lacertus.jobs import queue, tasks
-from lacertus.services import intake, people, reference
+from lacertus.services import intake, people, reference, stored
 from lacertus.services import review as reviewing
 from lacertus.services.intake import Sent
 from lacertus.services.review import JudgedRep, Spot
@@ -98,4 +98,4 @@ def cut(db: Session, where: Hall, review: uuid.UUID, rep: dict[str, Any]) -> uui
 
 
 def judged(db: Session, where: Hall, review: uuid.UUID) -> list[JudgedRep]:
-    return reviewing.judged(reviewing.load(db, where.academy, review))
+    return reviewing.judged(stored.load(db, where.academy, review))

@@ -9,7 +9,7 @@ import pytest
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.services import adaptations, people
+from lacertus.services import adaptations, people, stored
 from lacertus.services import review as reviewing
 from lacertus.services.errors import NotFound
 from tests.services.academy import Hall, cut
@@ -25,7 +25,7 @@ def review(db: Session, where: Hall, clip: uuid.UUID, truths: dict[str, Any]) ->
 
 
 def verdict(db: Session, where: Hall, review: uuid.UUID) -> tuple[str, str | None]:
-    found = reviewing.judged(reviewing.load(db, where.academy, review))[0].judgements
+    found = reviewing.judged(stored.load(db, where.academy, review))[0].judgements
     return next((j.verdict.value, j.reason) for j in found if j.id == "quick_return")
 
 

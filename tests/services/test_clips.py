@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.naming import Naming
-from lacertus.services import follow_up, intake, name_clips, people, views
+from lacertus.services import follow_up, intake, name_clips, people, stored, tied, views
 from lacertus.services import review as reviewing
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.intake import Sent
@@ -97,7 +97,7 @@ class TestNaming:
         review = reviewing.open_review(db, where.academy, clip).id
         cut(db, where, review, truths["constant"]["reps"][0])
         name_clips.name_clips(db, where.academy, [clip], "+Wen Odair")
-        assert reviewing.load(db, where.academy, review).student_id != where.student
+        assert stored.load(db, where.academy, review).student_id != where.student
         reviewing.finish(db, where.academy, review)
         for line in ("A Student", "2026-01-01"):
             with pytest.raises(Conflict, match="kept as it was"):
@@ -177,16 +177,16 @@ class TestViews:
         here, there = intake.clip(db, where.academy, clip), intake.clip(db, where.academy, other)
         assert views.possible_views(db, where.academy, here) == [there]
         views.tie_views(db, where.academy, clip, other, 40, 25)
-        ((tie, tied),) = views.ties_of(db, clip)
-        aligned = views.frames_of_other(here, tie, tied)
+        ((tie, there_too),) = tied.ties_of(db, clip)
+        aligned = tied.frames_of_other(here, tie, there_too)
         # 60 and 30 frames a second: every second frame of the one is one of the other.
         assert (aligned[40], aligned[60], aligned[20]) == (25, 35, 15)
-        ((back, _),) = views.ties_of(db, other)
+        ((back, _),) = tied.ties_of(db, other)
         assert (back.frame, back.other_frame) == (25, 40)
         views.tie_views(db, where.academy, other, clip, 20, 40)
-        assert [(tie.frame, tie.other_frame) for tie, _ in views.ties_of(db, clip)] == [(40, 20)]
+        assert [(tie.frame, tie.other_frame) for tie, _ in tied.ties_of(db, clip)] == [(40, 20)]
         views.untie_views(db, where.academy, clip, other)
-        assert views.ties_of(db, clip) == views.ties_of(db, other) == []
+        assert tied.ties_of(db, clip) == tied.ties_of(db, other) == []
 
     @pytest.mark.parametrize(("frame", "other_frame", "words"), [(10**6, 0, "does not fit"), (0, -1, "does not fit")])
     def test_an_instant_outside_a_clip_is_told(
@@ -248,10 +248,10 @@ def test_the_camera_of_a_clip_is_part_of_its_reps(db: Session, where: Hall, clip
     review = reviewing.open_review(db, where.academy, clip).id
     cut(db, where, review, truths["constant"]["reps"][0])
     (entry,) = judged(db, where, review)
-    loaded = reviewing.load(db, where.academy, review)
-    assert "camera_motion" in reviewing.rep_file(loaded, entry.rep).model_fields_set
+    loaded = stored.load(db, where.academy, review)
+    assert "camera_motion" in stored.rep_file(loaded, entry.rep).model_fields_set
     found = intake.clip(db, where.academy, clip)
     assert found.camera is not None
     found.camera = found.camera | {"lost": [[entry.rep.first_frame, entry.rep.first_frame + 4]]}
     db.flush()
-    assert "camera_motion" not in reviewing.rep_file(loaded, entry.rep).model_fields_set
+    assert "camera_motion" not in stored.rep_file(loaded, entry.rep).model_fields_set

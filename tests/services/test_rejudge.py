@@ -9,7 +9,7 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from lacertus.services import lessons, rejudge, techniques
+from lacertus.services import lessons, rejudge, stored, techniques
 from lacertus.services import review as reviewing
 from lacertus.services.errors import Conflict
 from lacertus.store.tables import JudgementRow
@@ -45,7 +45,7 @@ def test_an_old_review_keeps_its_version_and_says_what_a_newer_one_would_change(
     changes = {d.checkpoint: (d.before, d.after) for d in differences}
     assert changes["quick_return"] == ("missed", "met")
     assert changes["hands_up"][1] is None
-    judged = {j.id: j.verdict for j in reviewing.judged(reviewing.load(db, where.academy, review))[0].judgements}
+    judged = {j.id: j.verdict for j in reviewing.judged(stored.load(db, where.academy, review))[0].judgements}
     assert judged["quick_return"] == "missed" and "hands_up" in judged
 
 

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.errors import BadInput, LacertusError
 from lacertus.jobs import tasks
 from lacertus.library import shipped
-from lacertus.services import correct, follow_up, intake, people, reference, techniques
+from lacertus.services import correct, follow_up, intake, people, reference, stored, techniques
 from lacertus.services import review as reviewing
 from lacertus.services.correct import Arrow, Mark
 from lacertus.services.errors import Conflict, NotFound, SignInRefused, TooLarge, TooManyTries
@@ -157,7 +157,7 @@ class TestReview:
         with pytest.raises(BadInput, match=words):
             reviewing.cut_rep(db, where.academy, review, "front-kick", {"side": "right", "options": {}} | facts)
         db.rollback()
-        assert reviewing.load(db, where.academy, review).reps == []
+        assert stored.load(db, where.academy, review).reps == []
 
     def test_an_unknown_technique_is_refused(self, db: Session, where: Hall, review: uuid.UUID) -> None:
         with pytest.raises(NotFound, match="flying-carpet"):
@@ -167,7 +167,7 @@ class TestReview:
         one, facts = uuid.uuid4(), {"first_frame": 0, "last_frame": 20, "side": "right", "options": {}}
         for last in (20, 30):
             reviewing.cut_rep(db, where.academy, review, "front-kick", facts | {"last_frame": last}, one)
-        found = reviewing.load(db, where.academy, review).reps
+        found = stored.load(db, where.academy, review).reps
         assert [(r.id, r.last_frame) for r in found] == [(one, 30)]
 
     @pytest.mark.parametrize(
@@ -310,10 +310,10 @@ class TestCorrections:
         for _ in range(2):
             correct.draw(db, where.academy, rep, mark(), one)
             db.commit()
-        assert [c.id for c in reviewing.load(db, where.academy, review).corrections] == [one]
+        assert [c.id for c in stored.load(db, where.academy, review).corrections] == [one]
         correct.delete(db, where.academy, one)
         db.commit()
-        assert reviewing.load(db, where.academy, review).corrections == []
+        assert stored.load(db, where.academy, review).corrections == []
         tasks.draw_still(str(one))  # A job that comes too late does nothing.
 
 
@@ -390,7 +390,7 @@ class TestPeople:
         for look in (
             lambda: people.student(db, other, where.student),
             lambda: intake.clip(db, other, clip),
-            lambda: reviewing.load(db, other, review),
+            lambda: stored.load(db, other, review),
             lambda: reviewing.open_review(db, other, clip),
             lambda: reviewing.delete_rep(db, other, rep),
             lambda: intake.delete_clip(db, other, clip),

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.naming import complete, read_line
 from lacertus.jobs import queue
-from lacertus.services import correct, intake, name_clips, views
+from lacertus.services import correct, intake, name_clips, tied, views
 from lacertus.services import review as reviewing
 from lacertus.services.people import Coach
 from lacertus.store.media import Media, made_key, media, review_key
@@ -53,7 +53,7 @@ def read_clip(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ClipTimesOut:
     clip = intake.clip(db, coach.academy_id, clip_id)
     (out,) = _clips(db, coach, [clip])
     return shapes.clip_times_out(
-        out, clip, views.time_base(clip), views.ties_of(db, clip.id), views.possible_views(db, coach.academy_id, clip)
+        out, clip, tied.time_base(clip), tied.ties_of(db, clip.id), views.possible_views(db, coach.academy_id, clip)
     )
 
 
@@ -144,7 +144,7 @@ def read_video(clip_id: uuid.UUID, coach: SignedIn, db: Db, range: Annotated[str
 @router.post("/clips/{clip_id}/review")
 def open_review(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
     """The review of a clip, started if there is none."""
-    return shapes.review_out(reviewing.open_review(db, coach.academy_id, clip_id))
+    return shapes.review_out(reviewing.open_review(db, coach.academy_id, clip_id, coach.id))
 
 
 @router.get("/corrections/{correction_id}/still", response_class=StreamingResponse)

@@ -7,8 +7,9 @@ import uuid
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
+from lacertus.core.fixfirst import Choice
 from lacertus.jobs import queue
-from lacertus.services import carrying, correct, reference, techniques
+from lacertus.services import carrying, correct, reference, repeat, stored, techniques
 from lacertus.services import rejudge as rejudging
 from lacertus.services import review as reviewing
 from lacertus.services.correct import Arrow, Mark
@@ -19,16 +20,16 @@ from lacertus.web import shapes
 from lacertus.web.guard import Db, SignedIn
 
 router = APIRouter(tags=["review"])
-MAY_BE_EMPTY = ("rung", "student_id", "linked_to", *reviewing.REP_FACTS)
+MAY_BE_EMPTY = ("rung", "student_id", "linked_to", *stored.REP_FACTS)
 
 
 def _answer(db: Session, coach: Coach, review_id: uuid.UUID) -> s.ReviewOut:
     db.flush()
-    return shapes.review_out(reviewing.load(db, coach.academy_id, review_id))
+    return shapes.review_out(stored.load(db, coach.academy_id, review_id))
 
 
 def _answer_rep(db: Session, coach: Coach, rep_id: uuid.UUID) -> s.ReviewOut:
-    review, _ = reviewing.review_of_rep(db, coach.academy_id, rep_id)
+    review, _ = stored.review_of_rep(db, coach.academy_id, rep_id)
     return _answer(db, coach, review.id)
 
 
@@ -80,6 +81,14 @@ def set_proposals(review_id: uuid.UUID, form: s.ProposalsIn, coach: SignedIn, db
     return _answer(db, coach, review_id)
 
 
+@router.put("/reviews/{review_id}/fix-first")
+def choose_fixes(review_id: uuid.UUID, form: s.FixesIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Choose what is fixed first in place of what is recommended, and say why."""
+    choices = [Choice(technique=choice.technique, checkpoint=choice.checkpoint) for choice in form.choices]
+    reviewing.choose_fixes(db, coach.academy_id, review_id, choices, form.why)
+    return _answer(db, coach, review_id)
+
+
 @router.put("/reviews/{review_id}/reps/{rep_id}")
 def cut_rep(review_id: uuid.UUID, rep_id: uuid.UUID, form: s.RepIn, coach: SignedIn, db: Db) -> s.ReviewOut:
     """Cut a rep under an id of the sender's making, so that sending it again cuts it once."""
@@ -98,7 +107,7 @@ def change_rep(rep_id: uuid.UUID, form: s.RepChange, coach: SignedIn, db: Db) ->
 
 @router.delete("/reps/{rep_id}")
 def delete_rep(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
-    review, _ = reviewing.review_of_rep(db, coach.academy_id, rep_id)
+    review, _ = stored.review_of_rep(db, coach.academy_id, rep_id)
     reviewing.delete_rep(db, coach.academy_id, rep_id)
     return _answer(db, coach, review.id)
 
@@ -121,13 +130,15 @@ def place_point(
 ) -> s.ReviewOut:
     """Place a landmark on a frame, or move it."""
     spot = Spot(body=body, landmark=landmark, frame=frame)
-    reviewing.place_point(db, coach.academy_id, rep_id, spot, form.x, form.y, form.hidden, form.sigma)
+    reviewing.place_point(db, coach.academy_id, rep_id, spot, form.x, form.y, form.hidden, form.sigma, form.grain)
+    carrying.mend(db, coach.academy_id, rep_id, body, landmark)
     return _answer_rep(db, coach, rep_id)
 
 
 @router.delete("/reps/{rep_id}/points/{body}/{landmark}/{frame}")
 def remove_point(rep_id: uuid.UUID, body: s.Name, landmark: s.Name, frame: s.Frame, coach: SignedIn, db: Db) -> s.ReviewOut:
     reviewing.remove_point(db, coach.academy_id, rep_id, Spot(body=body, landmark=landmark, frame=frame))
+    carrying.mend(db, coach.academy_id, rep_id, body, landmark)
     return _answer_rep(db, coach, rep_id)
 
 
@@ -159,7 +170,7 @@ def take_overrule_back(rep_id: uuid.UUID, checkpoint: s.Name, coach: SignedIn, d
 
 @router.post("/reps/{rep_id}/carry")
 def carry_points(rep_id: uuid.UUID, form: s.CarryIn, coach: SignedIn, db: Db) -> s.ReviewOut:
-    """Have the placed points of a stretch carried through it; the worker does, and the review tells how far it is."""
+    """Have the bodies followed through a stretch from their placed points; the worker does, and the review tells how far it is."""
     carrying.ask(db, coach.academy_id, rep_id, form.first, form.last)
     db.commit()
     queue.ask_to_carry(rep_id, form.first, form.last)
@@ -171,6 +182,26 @@ def drop_carried(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
     """Take away every point that was carried; placed ones stay."""
     carrying.drop(db, coach.academy_id, rep_id)
     return _answer_rep(db, coach, rep_id)
+
+
+@router.get("/reps/{rep_id}/ground")
+def read_ground(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> list[s.GroundOut]:
+    """The rep over the mat: feet seen from above, where four mat points are marked, and where the bodies' mass is."""
+    return [s.GroundOut.model_validate(one) for one in reference.ground(db, coach.academy_id, rep_id)]
+
+
+@router.post("/reps/{rep_id}/again")
+def mark_again(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Begin to mark a rep a second time, blind: the review has a rep more, `blind_of` this one."""
+    repeat.mark_again(db, coach.academy_id, rep_id)
+    return _answer_rep(db, coach, rep_id)
+
+
+@router.post("/reps/{rep_id}/compare")
+def compare(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> s.RepeatOut:
+    """Compare a rep that was marked blind with its first marking, and keep the coach's own scatter."""
+    here, all_told = repeat.compare(db, coach.academy_id, coach.id, rep_id)
+    return s.RepeatOut(here=s.ScatterOut.model_validate(here), all=s.ScatterOut.model_validate(all_told))
 
 
 @router.patch("/reviews/{review_id}/reference")
