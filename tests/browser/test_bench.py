@@ -133,3 +133,67 @@ def test_rep_facts_are_said_in_one_line(page: Page, measured: dict[str, Any]) ->
     expect(page.get_by_test_id("rep-facts").get_by_label("Outcome")).to_have_value("completed")
     # The bench still fits its window.
     assert page.evaluate("document.documentElement.scrollHeight <= window.innerHeight")
+
+
+def test_a_rep_is_marked_again_blind_and_the_scatter_is_told(page: Page, measured: dict[str, Any]) -> None:
+    page.keyboard.press("b")
+    page.get_by_role("button", name="mark again, blind").click()
+    panel = page.get_by_test_id("blind")
+    expect(panel).to_contain_text(f"Points 0 of {len(LEG)}")
+    expect(page.locator("[data-peg]")).to_have_count(0)
+    expect(page.locator("[data-checkpoint]")).to_have_count(0)
+    for event, (frame,) in measured["events"].items():
+        walk.go_to(page, frame)
+        page.keyboard.press(f"Digit{KICK_EVENTS.index(event) + 1}")
+        walk.saved(page)
+    panel.get_by_role("button", name="Place the next point").click()
+    frame = measured["events"]["full_reach"][0]
+    expect(page.get_by_test_id("frame")).to_have_text(str(frame))
+    for landmark in LEG:
+        x, y = walk.landmark_on_screen(page, measured, landmark, frame)
+        page.mouse.click(x + 4, y)
+        walk.saved(page)
+    panel.get_by_role("button", name="Compare the two markings").click()
+    expect(page.get_by_test_id("scatter")).to_contain_text("from 3")
+    expect(page.get_by_test_id("scatter")).to_contain_text("0.0 frames")
+    panel.get_by_role("button", name="give up").click()
+    walk.saved(page)
+    expect(walk.row(page, "leg_straight")).to_be_visible()
+    expect(page.get_by_role("button", name="Rep 1 again, blind")).to_have_count(0)
+
+
+def test_the_mat_is_seen_from_above_with_the_feet_on_it_and_the_frames_around_an_event(
+    page: Page, measured: dict[str, Any]
+) -> None:
+    page.keyboard.press("x")
+    expect(page.get_by_test_id("plan")).to_contain_text("No foot has heel and toe yet")
+    page.keyboard.press("x")
+    expect(page.get_by_test_id("plan")).to_have_count(0)
+    first = min(frame for (frame,) in measured["events"].values())
+    walk.go_to(page, first)
+    page.keyboard.press(f"Digit{KICK_EVENTS.index('foot_off') + 1}")
+    walk.saved(page)
+    around = page.get_by_test_id("neighbours").get_by_role("button")
+    expect(around).to_have_count(5)
+    around.nth(3).click()
+    expect(page.get_by_test_id("frame")).to_have_text(str(first + 1))
+
+
+def test_the_coach_chooses_what_is_fixed_first_and_says_why(page: Page, measured: dict[str, Any]) -> None:
+    panel = page.get_by_label("Fix first", exact=True)
+    for checkpoint in ("hands_up", "lands_by_choice"):
+        walk.row(page, checkpoint).click()
+        page.keyboard.press("n")
+        walk.saved(page)
+    walk.row(page, "lands_by_choice").click()
+    recommended = panel.get_by_role("listitem").all_inner_texts()
+    panel.get_by_role("button", name="this one first").click()
+    page.keyboard.type("a grading is near")
+    page.keyboard.press("Enter")
+    walk.saved(page)
+    expect(panel.get_by_role("listitem").first).to_contain_text("your choice: a grading is near")
+    expect(panel).to_contain_text("Recommended was")
+    panel.get_by_role("button", name="as recommended").click()
+    walk.saved(page)
+    expect(panel.get_by_role("listitem")).to_have_count(len(recommended))
+    expect(panel).not_to_contain_text("your choice")

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import io
+import os
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from typing import Any
 
 import numpy as np
@@ -22,8 +23,25 @@ FLAGS = (
 
 
 @contextmanager
+def on_one_core() -> Iterator[None]:
+    """Processes begun meanwhile keep to one core.
+
+    When two of Chromium's processes end at the same moment on different cores, Linux 6.18 can spin for ever in taking them off
+    /proc (shrink_dcache_parent): they cannot be killed, and the machine stands. On one core they take turns.
+    """
+    cores = os.sched_getaffinity(0)
+    os.sched_setaffinity(0, {max(cores)})
+    try:
+        yield
+    finally:
+        os.sched_setaffinity(0, cores)
+
+
+@contextmanager
 def chromium() -> Iterator[Browser]:
-    with sync_playwright() as playwright:
+    with ExitStack() as stack:
+        with on_one_core():
+            playwright = stack.enter_context(sync_playwright())
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=list(FLAGS))
         yield browser
         browser.close()

@@ -2,6 +2,7 @@
   import { useQueryClient } from '@tanstack/svelte-query'
   import { client, send, unwrap } from '../lib/api/client'
   import { Bench } from '../lib/bench/bench.svelte'
+  import Blind from '../lib/bench/Blind.svelte'
   import CheckpointList from '../lib/bench/CheckpointList.svelte'
   import Detail from '../lib/bench/Detail.svelte'
   import FixFirst from '../lib/bench/FixFirst.svelte'
@@ -95,6 +96,10 @@
     const asking = setInterval(() => void now.refresh(), 400)
     return () => clearInterval(asking)
   })
+  // What the rep does over the mat is read anew whenever something was saved, as long as it is looked at.
+  $effect(() => {
+    if (bench?.overMat && bench.review && bench.repId) void bench.readGround()
+  })
   // The line for live measuring is closed with the bench.
   $effect(() => {
     const now = bench
@@ -113,9 +118,11 @@
         <Strand {bench} />
       </div>
       <div class="flex min-h-0 flex-col" style="border-left: 1px solid var(--rule)">
-        <CheckpointList {bench} />
-        <Detail {bench} />
-        <FixFirst {bench} />
+        {#if bench.rep?.blind_of}<Blind {bench} />{:else}
+          <CheckpointList {bench} />
+          <Detail {bench} />
+          <FixFirst {bench} />
+        {/if}
         {#key bench.review.id}<NewerVersion {bench} />{/key}
         <div class="flex items-center gap-3 px-4 py-2 text-sm" style="background: var(--band); border-top: 1px solid var(--rule)">
           <span role="status" class:alarm={bench.saver.offline} data-testid="saved">{bench.saver.words}</span>

@@ -318,6 +318,26 @@ export interface paths {
         patch: operations["change_rep_api_reps__rep_id__patch"];
         trace?: never;
     };
+    "/api/reps/{rep_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mark Again
+         * @description Begin to mark a rep a second time, blind: the review has a rep more, `blind_of` this one.
+         */
+        post: operations["mark_again_api_reps__rep_id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reps/{rep_id}/answers/{checkpoint}": {
         parameters: {
             query?: never;
@@ -370,9 +390,29 @@ export interface paths {
         put?: never;
         /**
          * Carry Points
-         * @description Have the placed points of a stretch carried through it; the worker does, and the review tells how far it is.
+         * @description Have the bodies followed through a stretch from their placed points; the worker does, and the review tells how far it is.
          */
         post: operations["carry_points_api_reps__rep_id__carry_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reps/{rep_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare
+         * @description Compare a rep that was marked blind with its first marking, and keep the coach's own scatter.
+         */
+        post: operations["compare_api_reps__rep_id__compare_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -412,6 +452,26 @@ export interface paths {
         post?: never;
         /** Unmark Event */
         delete: operations["unmark_event_api_reps__rep_id__events__event__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reps/{rep_id}/ground": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Ground
+         * @description The rep over the mat: feet seen from above, where four mat points are marked, and where the bodies' mass is.
+         */
+        get: operations["read_ground_api_reps__rep_id__ground_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -510,6 +570,26 @@ export interface paths {
          * @description Finish a review: its verdicts go into the ledger and it is kept as it is.
          */
         post: operations["finish_review_api_reviews__review_id__finish_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/fix-first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Fixes
+         * @description Choose what is fixed first in place of what is recommended, and say why.
+         */
+        put: operations["choose_fixes_api_reviews__review_id__fix_first_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1001,6 +1081,13 @@ export interface components {
             /** Within */
             within: (number | null)[] | null;
         };
+        /** ChoiceIn */
+        ChoiceIn: {
+            /** Checkpoint */
+            checkpoint: string;
+            /** Technique */
+            technique: string;
+        };
         /** ChoiceOut */
         ChoiceOut: {
             /** Key */
@@ -1426,6 +1513,51 @@ export interface components {
             reason: string;
             /** Technique */
             technique: string;
+            /**
+             * Why
+             * @description The coach's reason, where it is chosen in place of the recommended one
+             */
+            why: string | null;
+        };
+        /**
+         * FixesIn
+         * @description What is to be fixed first and why; none goes back to what is recommended.
+         */
+        FixesIn: {
+            /** Choices */
+            choices: components["schemas"]["ChoiceIn"][];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * FootOut
+         * @description A foot on the mat seen from above: metres, X towards the target.
+         */
+        FootOut: {
+            /**
+             * Body
+             * @enum {string}
+             */
+            body: "performer" | "partner";
+            heel: components["schemas"]["OnMatOut"];
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+            toe: components["schemas"]["OnMatOut"];
+        };
+        /** GroundOut */
+        GroundOut: {
+            /** Feet */
+            feet: components["schemas"]["FootOut"][];
+            /** Frame */
+            frame: number;
+            /** Masses */
+            masses: components["schemas"]["MassOut"][];
         };
         /** HeightIn */
         HeightIn: {
@@ -1463,6 +1595,11 @@ export interface components {
             /** Value */
             value: number | null;
             verdict: components["schemas"]["Verdict"];
+            /**
+             * View
+             * @description The tied clip that it was read from; none for this clip's own picture
+             */
+            view: string | null;
             /** Within */
             within: (number | null)[] | null;
         };
@@ -1626,6 +1763,23 @@ export interface components {
             parts: components["schemas"]["PartOut"][];
         };
         /**
+         * MassOut
+         * @description A body's centre of mass, pixels of the picture; the share of its weight over the left foot on an event's frame.
+         */
+        MassOut: {
+            /**
+             * Body
+             * @enum {string}
+             */
+            body: "performer" | "partner";
+            /** Left */
+            left: number | null;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * MatPoint
          * @description A spot of the mat: pixels of the picture, and metres on the mat, X towards the target.
          */
@@ -1714,6 +1868,16 @@ export interface components {
             /** Technique */
             technique: string;
         };
+        /**
+         * OnMatOut
+         * @description A place on the mat, metres.
+         */
+        OnMatOut: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
         /** OnsetOut */
         OnsetOut: {
             /** Strength */
@@ -1763,6 +1927,11 @@ export interface components {
         /** PointIn */
         PointIn: {
             /**
+             * Grain
+             * @description Picture pixels that a pixel of the screen covered: the zoom that it was placed at
+             */
+            grain?: number | null;
+            /**
              * Hidden
              * @default false
              */
@@ -1788,6 +1957,8 @@ export interface components {
             by: string;
             /** Frame */
             frame: number;
+            /** Grain */
+            grain: number | null;
             /** Hidden */
             hidden: boolean;
             /** Landmark */
@@ -1985,6 +2156,11 @@ export interface components {
             answers: {
                 [key: string]: boolean;
             };
+            /**
+             * Blind Of
+             * @description The rep that is marked here a second time, blind
+             */
+            blind_of: string | null;
             carrying: components["schemas"]["CarryingOut"] | null;
             /** End At */
             end_at: string | null;
@@ -2056,6 +2232,14 @@ export interface components {
             /** View */
             view: string;
         };
+        /**
+         * RepeatOut
+         * @description The scatter of one rep that was marked twice, and of all that the coach has marked twice.
+         */
+        RepeatOut: {
+            all: components["schemas"]["ScatterOut"];
+            here: components["schemas"]["ScatterOut"];
+        };
         /** ReviewOut */
         ReviewOut: {
             /**
@@ -2084,6 +2268,11 @@ export interface components {
              */
             proposals: components["schemas"]["Stretch"][];
             /**
+             * Recommended
+             * @description What the rules would have fixed first
+             */
+            recommended: components["schemas"]["FixOut"][];
+            /**
              * Reference
              * @description Frame of reference: upright, centimetres_per_pixel, floor, lengths_px
              */
@@ -2102,6 +2291,26 @@ export interface components {
              * @description The versions that the reps are judged by
              */
             techniques: components["schemas"]["TechniqueOut"][];
+        };
+        /**
+         * ScatterOut
+         * @description How far one marking lies from the next, one standard deviation, and from how many pairs; none where there are none.
+         */
+        ScatterOut: {
+            /** Deg */
+            deg: number | null;
+            /** Degree Pairs */
+            degree_pairs: number;
+            /** Event Pairs */
+            event_pairs: number;
+            /** Frames */
+            frames: number | null;
+            /** Ms */
+            ms: number | null;
+            /** Point Pairs */
+            point_pairs: number;
+            /** Px */
+            px: number | null;
         };
         /** ShownCorrectionOut */
         ShownCorrectionOut: {
@@ -4144,6 +4353,100 @@ export interface operations {
             };
         };
     };
+    mark_again_api_reps__rep_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     answer_api_reps__rep_id__answers__checkpoint__put: {
         parameters: {
             query?: never;
@@ -4530,6 +4833,100 @@ export interface operations {
             };
         };
     };
+    compare_api_reps__rep_id__compare_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RepeatOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     draw_correction_api_reps__rep_id__corrections__correction_id__put: {
         parameters: {
             query?: never;
@@ -4747,6 +5144,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_ground_api_reps__rep_id__ground_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroundOut"][];
                 };
             };
             /** @description Bad Request */
@@ -5417,6 +5908,104 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    choose_fixes_api_reviews__review_id__fix_first_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FixesIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

@@ -9,7 +9,7 @@
     bench: Bench
   }
   let { bench }: Props = $props()
-  const reps = $derived(bench.review.reps.filter((rep) => rep.technique === bench.technique?.id))
+  const reps = $derived(bench.reps.filter((rep) => rep.technique === bench.technique?.id))
   const digits: Record<string, number> = { deg: 1, ms: 0, frames: 0 }
   const figure = (j: Judgement) => {
     const places = j.unit ? (digits[j.unit] ?? 2) : 2
@@ -47,7 +47,7 @@
             {#each reps as rep (rep.id)}
               {@const verdict = rep.judgements.find((j) => j.id === checkpoint.id)?.verdict ?? 'not_asked'}
               {@const mine = rep.judgements.find((j) => j.id === checkpoint.id)?.measured != null}
-              <span class="cell" class:current={rep.id === bench.repId} class:mine title={mine ? 'overruled by you' : null}><Glyph {verdict} /></span>
+              <span class="cell" data-cell={verdict} class:current={rep.id === bench.repId} class:mine title={mine ? 'overruled by you' : null}><Glyph {verdict} /></span>
             {/each}
           </span>
           <span class="wide">

@@ -49,7 +49,8 @@
         {#if checkpoint.by_eye}{checkpoint.look_for ? sentence(checkpoint.look_for) : ''}
         {:else}
           Wanted {wanted(checkpoint.within, checkpoint.unit)}{#if judgement && judgement.value !== null}, seen <span class="num">{shown(judgement.value, judgement.unit)} ±{shown(judgement.uncertainty ?? 0, judgement.unit)}</span>{/if}.
-          {#if judgement?.frames.length}Read at frame <span class="num">{judgement.frames.join(' and ')}</span>.{/if}
+          {#if judgement?.view}<b>Read from the other view, “{judgement.view}”</b>, what this clip shows at frame <span class="num">{judgement.frames.join(' and ')}</span>.
+          {:else if judgement?.frames.length}Read at frame <span class="num">{judgement.frames.join(' and ')}</span>.{/if}
           {judgement?.notes.map(sentence).join(' ')}
         {/if}
       </p>
@@ -71,13 +72,13 @@
           <button class="action" onclick={() => bench.answer(true)}><kbd>Y</kbd> yes, so it is</button>
           <button class="action" onclick={() => bench.answer(false)}><kbd>N</kbd> no</button>
         {/if}
-        {#if bench.needs.length && !bench.finished}
-          <button class="action" class:on={bench.tool === 'points'} onclick={() => bench.take('points')}><kbd>P</kbd> {missing.length ? `place points (${missing.length} to go)` : 'move points'}</button>
+        {#if bench.rep?.needs.length && !bench.finished}
+          <button class="action" class:on={bench.tool === 'points'} onclick={() => bench.take('points')}><kbd>P</kbd> {missing.length ? `place points (${missing.length} to go)` : bench.needs.length ? 'move points' : 'place points'}</button>
         {/if}
-        {#if bench.rep && !bench.finished && bench.rep.points.some((point) => point.by === 'placed')}
+        {#if bench.canCarry || bench.carryRuns}
           {#if bench.carryRuns}<span class="soft num" role="status" data-testid="carrying">carrying {bench.carrying?.done ?? 0}{bench.carrying?.of ? ` of ${bench.carrying.of}` : ''}…</span>
-          {:else}<button class="action" onclick={() => bench.carry()}><kbd>K</kbd> carry points</button>
-            {#if bench.rep.points.some((point) => point.by === 'tracked')}<button class="action" onclick={() => bench.dropCarried()}>take carried away</button>{/if}{/if}
+          {:else}<button class="action" onclick={() => bench.carry()}><kbd>K</kbd> {bench.rep?.points.some((point) => point.by === 'placed') ? 'carry points' : 'find points as in the last rep'}</button>
+            {#if bench.rep?.points.some((point) => point.by === 'tracked')}<button class="action" onclick={() => bench.dropCarried()}>take carried away</button>{/if}{/if}
         {/if}
         {#if judgement && judgement.verdict !== 'not_asked' && !bench.finished}<button class="action" onclick={() => (bench.overruling = true)}><kbd>O</kbd> overrule</button>{/if}
         {#if bench.canCorrect}<button class="action" class:on={bench.tool === 'arrow'} onclick={() => bench.take('arrow')}><kbd>C</kbd> correct</button>{/if}
@@ -94,20 +95,5 @@
   .action.on {
     font-weight: 650;
     color: var(--performer);
-  }
-  .chip {
-    border: 1px dashed var(--soft);
-    padding: 0 0.4rem;
-    font-size: 0.8rem;
-  }
-  .chip.placed {
-    border-style: solid;
-    border-color: var(--met);
-    color: var(--met);
-  }
-  .chip.asked {
-    background: var(--performer);
-    border-color: var(--performer);
-    color: var(--page);
   }
 </style>

@@ -4,6 +4,7 @@
   import { same, type Bench, type Place } from './bench.svelte'
   import Measured from './Measured.svelte'
   import Lens from './Lens.svelte'
+  import Plan from './Plan.svelte'
   import SecondView from './SecondView.svelte'
   import type { Spot } from './changes'
 
@@ -16,6 +17,7 @@
   let svg = $state<SVGSVGElement>()
   let shownWidth = $state(0)
   const scale = $derived(shownWidth ? width / shownWidth / bench.zoom.factor : 1)
+  $effect(() => void (bench.grain = scale))
   let video = $state<HTMLVideoElement>()
   let videoFailed = $state(false)
 
@@ -51,6 +53,25 @@
     return { path: `M${p.x} ${p.y}A${reach} ${reach} 0 0 ${sweep} ${q.x} ${q.y}`, x: v.x + (mx / out) * (reach + 34 * scale), y: v.y + (my / out) * (reach + 34 * scale) }
   })
   const value = $derived(bench.judgement?.value ?? null)
+  /** The two limbs of an angle, each with its lean out of the picture where that is flagged, degrees. */
+  const limbs = $derived.by(() => {
+    const [a, v, b] = line
+    if (!a || !v || !b) return []
+    const told = [...(bench.judgement?.notes ?? []), bench.judgement?.reason ?? ''].join('; ')
+    const leans = [...told.matchAll(/([a-z ]+) leans (\d+)° out of the picture/g)]
+    return [a, b].map((end) => {
+      const name = limbName(end.landmark, v.landmark)
+      return { from: v, to: end, leans: leans.find(([, segment]) => name !== null && segment?.trim().endsWith(name))?.[2] ?? null }
+    })
+  })
+
+  /** What the limb between two landmarks is called, as the judge calls it. */
+  function limbName(one: string, other: string): string | null {
+    const names: Record<string, string> = { 'ankle knee': 'shank', 'hip knee': 'thigh', 'elbow shoulder': 'upper arm', 'elbow wrist': 'forearm', 'hip shoulder': 'trunk', 'heel toe': 'foot' }
+    const [side, joint] = one.split('_')
+    const name = names[[joint ?? '', other.split('_')[1] ?? ''].sort().join(' ')]
+    return name === undefined ? null : name === 'trunk' ? name : `${side} ${name}`
+  }
 
   function place(event: PointerEvent): Place {
     const box = svg?.getBoundingClientRect()
@@ -144,9 +165,10 @@
     if (bench.tool === 'arrow') return bench.arrowDrawn ? 'Write the cue on the right, then Enter' : 'Press where the arrow starts, let go where it points'
     if (bench.tool !== 'points') return ''
     const asked = bench.asked
-    if (!asked) return bench.needs.length ? (bench.needs.some((n) => !n.spot) ? 'Mark the event first: its frame is where the points go' : 'All points of this checkpoint are placed: drag to move, Esc to end') : 'This checkpoint reads no points'
+    if (!asked) return bench.needs.length ? (bench.needs.some((n) => !n.spot) ? 'Enough is placed on this frame: K follows the body from here' : 'All points of this checkpoint are placed: drag to move, Esc to end') : 'This checkpoint reads no points'
     if (asked.frame !== bench.player.shown) return `Go to frame ${asked.frame} to place ${spoken(asked.landmark)} (G)`
-    return `Click the ${asked.body}’s ${spoken(asked.landmark)}`
+    const seeding = !bench.needs.some((n) => n.spot) && !bench.pickedLandmark
+    return `Click the ${asked.body}’s ${spoken(asked.landmark)}${seeding ? '; a handful is enough, then K follows the body' : ''}`
   })
 </script>
 
@@ -180,9 +202,10 @@
       onpointerup={up}
       onpointerleave={() => (hover = null)}
     >
-      {#if line.length === 3}
-        <polyline points={line.map((p) => `${p?.x},${p?.y}`).join(' ')} fill="none" stroke="#ffffff" stroke-opacity="0.85" stroke-width={1.6 * scale} />
-      {/if}
+      {#each limbs as limb, i (i)}
+        <line x1={limb.from.x} y1={limb.from.y} x2={limb.to.x} y2={limb.to.y} stroke="#ffffff" stroke-opacity="0.85" stroke-width={1.6 * scale} stroke-dasharray={limb.leans ? `${6 * scale} ${5 * scale}` : null} />
+        {#if limb.leans}<text x={(limb.from.x + limb.to.x) / 2 + 10 * scale} y={(limb.from.y + limb.to.y) / 2} fill="#fff" stroke="#14181a" stroke-width={3.5 * scale} paint-order="stroke" font-size={13 * scale} class="num">leans {limb.leans}°</text>{/if}
+      {/each}
       {#if arc}
         <path d={arc.path} fill="none" stroke="#ffffff" stroke-width={2.4 * scale} />
         {#if value !== null && (!bench.dragging || bench.live.judgements)}
@@ -224,6 +247,7 @@
     </div>
     {#if bench.zoom.factor > 1}<button class="num zoomed" onclick={() => bench.zoom.reset()} title="Whole picture (0)">{bench.zoom.factor.toFixed(1)}×</button>{/if}
     {#if hover && video && (bench.dragging || bench.tool === 'points' || bench.tool === 'collect' || bench.tool === 'height')}<Lens {video} {width} {height} at={bench.dragging?.place ?? hover} frame={bench.player.shown} />{/if}
+    {#if bench.planShown || bench.checkpoint?.kind === 'floor'}<Plan {bench} />{/if}
     {#if bench.secondView}<SecondView {bench} view={bench.secondView} />{/if}
     {#if hint}<p class="hint" role="status">{hint}</p>{/if}
     {#if videoFailed}<p class="hint" role="alert">The video cannot be played here. Reload the page; the clip itself is kept.</p>{/if}

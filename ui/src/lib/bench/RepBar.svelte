@@ -65,7 +65,7 @@
   <button class="field whitespace-nowrap" aria-pressed={factsOpen} title="Rep facts: purpose, outcome, start and end, options (B)" onclick={facts}>facts {factsOpen ? '▴' : '▾'}</button>
   <span class="ml-auto flex items-center gap-1" aria-label="Reps">
     {#each bench.review.reps as rep, i (rep.id)}
-      <button class="num rep" class:current={rep.id === bench.repId} aria-pressed={rep.id === bench.repId} onclick={() => bench.choose(rep.id)} aria-label="Rep {i + 1}">{i + 1}</button>
+      <button class="num rep" class:current={rep.id === bench.repId} aria-pressed={rep.id === bench.repId} onclick={() => bench.choose(rep.id)} aria-label={rep.blind_of ? `Rep ${bench.numberOf(rep)} again, blind` : `Rep ${i + 1}`}>{rep.blind_of ? `${bench.numberOf(rep)}b` : i + 1}</button>
     {/each}
     {#if !bench.finished}<button class="rep" class:current={bench.rep === null} onclick={() => bench.choose(null)} title="Cut a new rep (R)">+ rep</button>{/if}
   </span>

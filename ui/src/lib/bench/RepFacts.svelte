@@ -10,7 +10,7 @@
   const now = $derived((bench.rep ?? bench.draft) as RepForm)
   const phases = $derived(bench.technique?.phases ?? [])
   const events = $derived(bench.technique?.events.map((event) => event.key) ?? [])
-  const others = $derived(bench.review.reps.filter((rep) => rep.id !== bench.repId))
+  const others = $derived(bench.reps.filter((rep) => rep.id !== bench.repId))
   /** Say one fact of the rep, or take it back. */
   const say = (key: keyof RepForm) => (event: Event & { currentTarget: HTMLSelectElement | HTMLInputElement }) => {
     bench.describe({ [key]: event.currentTarget.value.trim() || null })
@@ -46,6 +46,7 @@
     <label><span class="sr-only">Linked to</span><select class="field" value={now.linked_to ?? ''} disabled={bench.finished} onchange={say('linked_to')}>
       <option value="">by itself</option>{#each others as rep (rep.id)}<option value={rep.id}>partner’s part of rep {bench.review.reps.indexOf(rep) + 1}</option>{/each}</select></label>
   {/if}
+  {#if bench.canMarkAgain}<button class="underline" title="Learn how closely you mark: the same rep once more, with nothing of the first time to be seen" onclick={() => void bench.markAgain()}>mark again, blind</button>{/if}
 </div>
 
 <style>

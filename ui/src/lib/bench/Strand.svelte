@@ -2,6 +2,7 @@
   import { clock, shownSpeed, spoken } from '../parts/words'
   import type { Bench } from './bench.svelte'
   import Filmstrip from './Filmstrip.svelte'
+  import Neighbours from './Neighbours.svelte'
   import Traces from './Traces.svelte'
 
   interface Props {
@@ -113,7 +114,7 @@
   const inRep = $derived.by(() => {
     const rep = bench.rep
     if (!rep) return ''
-    const number = bench.review.reps.indexOf(rep) + 1
+    const number = bench.numberOf(rep)
     const at = bench.player.shown - rep.first_frame + 1
     return at >= 1 && bench.player.shown <= rep.last_frame ? `${at} of ${rep.last_frame - rep.first_frame + 1} in rep ${number}` : `outside rep ${number}`
   })
@@ -132,7 +133,7 @@
   $effect(() => bench.follow())
 </script>
 
-<div class="flex items-baseline gap-5 pt-1">
+<div class="flex items-baseline gap-5 pt-1 pb-0.5">
   {#if typing}
     <!-- svelte-ignore a11y_autofocus -->
     <input class="field num w-24 text-2xl" aria-label="Go to frame" inputmode="numeric" autofocus onchange={goTo} onblur={() => (typing = false)}
@@ -142,7 +143,8 @@
     <button class="num text-3xl font-semibold" data-testid="frame" aria-label="frame" title="Type a frame number (J)" onclick={() => (typing = true)}>{bench.player.shown}</button>
   {/if}
   <span class="num soft text-sm" data-testid="time" title={bench.player.highSpeed ? `Real time; ${clock(bench.clip.pts_s[bench.player.shown] ?? 0)} in the file` : 'Time in the clip'}>{clock(real)}{bench.player.highSpeed ? ' real' : ''} {inRep && `· ${inRep}`}</span>
-  <span class="soft ml-auto text-sm"><kbd>←</kbd> <kbd>→</kbd> frame &nbsp; <kbd>space</kbd> {bench.player.playing ? 'stops' : 'plays'} at {shownSpeed(bench.player.speed)}{bench.player.loop ? ', looping' : ''} &nbsp; <kbd>?</kbd> keys</span>
+  {#if next && bench.rep && bench.clip.has_film && !bench.finished}<span class="ml-auto self-start"><Neighbours {bench} /></span><span class="soft text-sm"><kbd>?</kbd> keys</span>
+  {:else}<span class="soft ml-auto text-sm"><kbd>←</kbd> <kbd>→</kbd> frame &nbsp; <kbd>space</kbd> {bench.player.playing ? 'stops' : 'plays'} at {shownSpeed(bench.player.speed)}{bench.player.loop ? ', looping' : ''} &nbsp; <kbd>?</kbd> keys</span>{/if}
 </div>
 <div bind:clientWidth={width} class="relative" style="height: {HEIGHT}px">
   {#if bench.clip.film}
@@ -159,7 +161,7 @@
         {#if band.wide > 40}<text x={band.at + 5} y="14" font-size="12" font-weight="600" fill="var(--ink)">{spoken(phase.phase)}</text>{/if}
       {/each}
     {:else}
-      {#each bench.review.reps as rep, i (rep.id)}
+      {#each bench.reps as rep, i (rep.id)}
         {@const band = clip(rep.first_frame, rep.last_frame)}
         <!-- Cuts of several pairs may overlap: every other one is set a little lower. -->
         <rect x={band.at} y={i % 2 ? 5 : 0} width={band.wide} height="15" fill={i % 2 ? 'var(--band)' : 'var(--rule)'} stroke="var(--soft)" stroke-width="0.5" />

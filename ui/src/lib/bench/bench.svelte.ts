@@ -1,6 +1,8 @@
 import {
   client,
   newId,
+  send,
+  unwrap,
   type BodyName,
   type Checkpoint,
   type ClipTimes,
@@ -36,6 +38,14 @@ export class Bench {
   readonly live = new Live()
   /** Spots being collected for the frame of reference: how many are wanted, and what to do with them. */
   collect = $state<Collecting | null>(null)
+  /** Picture pixels that a pixel of the screen covers: how coarsely a point can be placed. */
+  grain = 1
+  /** What the rep does over the mat, frame by frame; read while it is looked at. */
+  ground = $state.raw<Schemas['GroundOut'][]>([])
+  /** The mat is shown from above. */
+  planShown = $state(false)
+  /** How closely the coach marks, once a blind marking was compared. */
+  scatter = $state.raw<Schemas['RepeatOut'] | null>(null)
   /** True while the coach writes why a verdict is overruled. */
   overruling = $state(false)
   review = $state.raw() as Review
@@ -119,7 +129,7 @@ export class Bench {
     const frame = this.player.shown
     const drag = this.dragging
     const points = (this.rep?.points ?? []).filter((point) => point.frame === frame && !(drag && same(drag.spot, point)))
-    if (drag && drag.spot.frame === frame) points.push({ ...drag.spot, ...drag.place, hidden: false, by: 'placed', sigma: null })
+    if (drag && drag.spot.frame === frame) points.push({ ...drag.spot, ...drag.place, hidden: false, by: 'placed', sigma: null, grain: null })
     return points
   }
 
@@ -128,7 +138,7 @@ export class Bench {
     const rep = this.rep
     if (!rep) return []
     return rep.needs
-      .filter((need) => need.checkpoint === this.checkpointId)
+      .filter((need) => rep.blind_of || need.checkpoint === this.checkpointId)
       .map(({ body, landmark, frame }) => {
         const spot = frame == null ? null : { body, landmark, frame }
         return { spot, body, landmark, point: spot ? changes.findPoint(rep, spot) : undefined }
@@ -138,7 +148,15 @@ export class Bench {
   /** The next landmark to place: the one picked, else the first that the checkpoint still lacks. */
   get asked(): Spot | null {
     if (this.pickedLandmark) return { ...this.pickedLandmark, frame: this.player.shown }
-    return this.needs.find((need) => need.spot && !need.point)?.spot ?? null
+    const asked = this.needs.find((need) => need.spot && !need.point)?.spot
+    if (asked || this.needs.some((need) => need.spot)) return asked ?? null
+    return this.seeds.find((spot) => this.rep && !changes.findPoint(this.rep, spot)) ?? null
+  }
+  /** Before an event is marked any frame will do: what the technique reads, on the frame on screen, so that it can be followed. */
+  get seeds(): Spot[] {
+    const frame = this.player.shown
+    const found = new Map((this.rep?.needs ?? []).map(({ body, landmark }) => [body + landmark, { body, landmark, frame }]))
+    return [...found.values()]
   }
 
   get nextEvent(): string | null {
@@ -281,6 +299,7 @@ export class Bench {
     this.repId = repId
     this.span = null
     this.selected = null
+    this.overruling = false
     this.player.loop = null
     const rep = this.rep
     if (rep) this.player.go(rep.first_frame)
@@ -343,8 +362,20 @@ export class Bench {
   }
   answer(yes: boolean): void {
     const rep = this.rep
-    if (!rep || !this.checkpoint?.by_eye) return
-    this.act(changes.answer(rep, this.checkpoint.id, rep.answers[this.checkpoint.id] === yes ? null : yes))
+    const here = this.checkpoint
+    if (!rep || this.finished) return
+    if (here?.by_eye) {
+      const again = rep.answers[here.id] === yes
+      this.act(changes.answer(rep, here.id, again ? null : yes))
+      if (again) return
+    }
+    // On to the next question for the eye that has no answer yet.
+    const all = this.technique?.checkpoints ?? []
+    const open = all.filter((c) => c.by_eye && c.id !== here?.id && !(c.id in rep.answers) && rep.judgements.find((j) => j.id === c.id)?.verdict !== 'not_asked')
+    const at = here?.by_eye ? all.indexOf(here) : -1
+    // An answer that is being saved is not known yet: those after it come first.
+    const next = open.find((c) => all.indexOf(c) > at) ?? open[0]
+    if (next) this.chooseCheckpoint(next.id)
   }
 
   /** Give the current checkpoint another verdict, with the reason; null goes back to what was measured. */
@@ -381,7 +412,7 @@ export class Bench {
     if (!rep) return
     this.dragging = { spot, place }
     this.selected = spot
-    this.act(changes.placePoint(rep, spot, round(place.x), round(place.y)))
+    this.act(changes.placePoint(rep, spot, round(place.x), round(place.y), undefined, round(this.grain)))
   }
   nudge(dx: number, dy: number): void {
     const point = this.selected && this.rep ? changes.findPoint(this.rep, this.selected) : undefined
@@ -393,7 +424,7 @@ export class Bench {
   toggleHidden(): void {
     const { rep, selected } = this
     const point = selected && rep ? changes.findPoint(rep, selected) : undefined
-    if (rep && point) this.act(changes.placePoint(rep, point, point.x, point.y, !point.hidden))
+    if (rep && point) this.act(changes.placePoint(rep, point, point.x, point.y, !point.hidden, point.grain))
   }
   /** Place what is asked for where it lies on the nearest frame that has it. */
   copyNear(): void {
@@ -410,13 +441,19 @@ export class Bench {
   get carrying(): Schemas['CarryingOut'] | null {
     return this.rep?.carrying ?? null
   }
+  /** Something is placed here, or another rep tells about where the bodies are. */
+  get canCarry(): boolean {
+    const { rep } = this
+    if (!rep || this.finished || this.carryRuns || rep.blind_of) return false
+    return rep.points.some((point) => point.by === 'placed') || this.reps.some((other) => other.id !== rep.id && other.student_id === rep.student_id && other.points.length > 0)
+  }
   get carryRuns(): boolean {
     return this.carrying?.state === 'waiting' || this.carrying?.state === 'carrying'
   }
   /** Have the rep's placed points carried through it. */
   carry(): void {
     const rep = this.rep
-    if (!rep || this.finished || this.carryRuns || !rep.points.some((point) => point.by === 'placed')) return
+    if (!rep || !this.canCarry) return
     this.saver.add([{ method: 'POST', path: `/reps/${rep.id}/carry`, body: { first: rep.first_frame, last: rep.last_frame } }])
   }
   /** Read the review anew, unless something is being saved: its answer brings the newest. */
@@ -463,6 +500,78 @@ export class Bench {
     this.selected = null
   }
 
+  // --- over the mat ---------------------------------------------------------------------------------------
+
+  /** The plan is asked for, or the checkpoint reads balance or the mat. */
+  get overMat(): boolean {
+    return this.planShown || ['floor', 'balance'].includes(this.checkpoint?.kind ?? '')
+  }
+  async readGround(): Promise<void> {
+    const { rep } = this
+    if (!rep) return void (this.ground = [])
+    const found = await client.GET('/api/reps/{rep_id}/ground', { params: { path: { rep_id: rep.id } } })
+    if (found.data && rep.id === this.repId) this.ground = found.data
+  }
+
+  // --- marking again, blind ------------------------------------------------------------------------------
+
+  /** The reps that are judged; one that is marked a second time is not among them. */
+  get reps(): Rep[] {
+    return this.review.reps.filter((rep) => !rep.blind_of)
+  }
+  /** Which rep this is, as the coach counts them. */
+  numberOf(rep: Rep): number {
+    return this.review.reps.findIndex((other) => other.id === (rep.blind_of ?? rep.id)) + 1
+  }
+  get canMarkAgain(): boolean {
+    const { rep } = this
+    return !this.finished && rep !== null && !rep.blind_of && (Object.keys(rep.events).length > 0 || rep.points.some((point) => point.by === 'placed'))
+  }
+  /** Begin to mark the current rep a second time, with nothing of the first time to be seen. */
+  async markAgain(): Promise<void> {
+    const { rep } = this
+    if (!rep || !this.canMarkAgain || this.saver.waiting.length > 0) return
+    try {
+      this.review = await send({ method: 'POST', path: `/reps/${rep.id}/again` })
+      this.scatter = null
+      this.choose(this.review.reps.find((other) => other.blind_of === rep.id)?.id ?? rep.id)
+    } catch (error) {
+      this.saver.failure = error instanceof Error ? error.message : String(error)
+    }
+  }
+  /** Compare the blind marking with the first one; the coach's own scatter is kept. */
+  async compareMarkings(): Promise<void> {
+    const { rep } = this
+    if (!rep?.blind_of || this.saver.waiting.length > 0) return
+    try {
+      this.scatter = await unwrap(client.POST('/api/reps/{rep_id}/compare', { params: { path: { rep_id: rep.id } } }))
+      await this.refresh()
+    } catch (error) {
+      this.saver.failure = error instanceof Error ? error.message : String(error)
+    }
+  }
+
+  // --- what to fix first ----------------------------------------------------------------------------------
+
+  /** True while the coach writes why the current checkpoint is to be fixed first. */
+  choosing = $state(false)
+  get canChoose(): boolean {
+    const { rep, checkpointId } = this
+    return !this.finished && rep !== null && !rep.blind_of && this.judgement?.counts_as_missed === true && !this.review.fix_first.some((fix) => fix.why != null && fix.checkpoint === checkpointId)
+  }
+  /** Have the current checkpoint fixed first; of what stood there the first stays second. */
+  chooseFix(why: string): void {
+    const { rep, checkpointId } = this
+    if (!rep || !checkpointId) return
+    const others = this.review.fix_first.filter((fix) => fix.checkpoint !== checkpointId || fix.technique !== rep.technique)
+    const second = others[0] ? [{ technique: others[0].technique, checkpoint: others[0].checkpoint }] : []
+    this.act(changes.chooseFixes(this.review, [{ technique: rep.technique, checkpoint: checkpointId }, ...second], why))
+    this.choosing = false
+  }
+  asRecommended(): void {
+    this.act(changes.chooseFixes(this.review, [], ''))
+  }
+
   // --- corrections and height -----------------------------------------------------------------------
 
   get canCorrect(): boolean {
@@ -499,7 +608,7 @@ export class Bench {
   dropTool(): void {
     this.tool = 'look'
     this.collect = null
-    this.overruling = false
+    this.overruling = this.choosing = false
     this.live.rest()
     this.arrow = this.heightFrom = this.selected = this.pickedLandmark = null
     this.arrowDrawn = false

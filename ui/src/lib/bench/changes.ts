@@ -24,15 +24,15 @@ export function findPoint(rep: Rep, spot: Spot): Point | undefined {
 }
 
 /** Place or move a point; taking it back puts it where it was. */
-export function placePoint(rep: Rep, spot: Spot, x: number, y: number, hidden = findPoint(rep, spot)?.hidden ?? false): Act {
+export function placePoint(rep: Rep, spot: Spot, x: number, y: number, hidden = findPoint(rep, spot)?.hidden ?? false, grain: number | null = null): Act {
   const path = spotPath(rep.id, spot)
   const before = findPoint(rep, spot)
   // A carried point cannot be sent back as it was: it is taken away, and comes again when points are carried anew.
   const placed = before && before.by !== 'tracked'
   return {
     label: `place ${spot.landmark}`,
-    forward: [{ method: 'PUT', path, body: { x, y, hidden } }],
-    backward: [placed ? { method: 'PUT', path, body: { x: before.x, y: before.y, hidden: before.hidden } } : { method: 'DELETE', path }],
+    forward: [{ method: 'PUT', path, body: { x, y, hidden, grain } }],
+    backward: [placed ? { method: 'PUT', path, body: { x: before.x, y: before.y, hidden: before.hidden, grain: before.grain } } : { method: 'DELETE', path }],
   }
 }
 
@@ -41,7 +41,7 @@ export function removePoint(rep: Rep, point: Point): Act {
   return {
     label: `remove ${point.landmark}`,
     forward: [{ method: 'DELETE', path }],
-    backward: [{ method: 'PUT', path, body: { x: point.x, y: point.y, hidden: point.hidden } }],
+    backward: [{ method: 'PUT', path, body: { x: point.x, y: point.y, hidden: point.hidden, grain: point.grain } }],
   }
 }
 
@@ -110,6 +110,18 @@ export function drawCorrection(rep: string, id: string, form: Omit<Correction, '
   }
 }
 
+export interface FixChoice {
+  technique: string
+  checkpoint: string
+}
+/** Say what is fixed first, and why; no choices go back to what is recommended. */
+export function chooseFixes(review: Review, choices: FixChoice[], why: string): Act {
+  const path = `/reviews/${review.id}/fix-first`
+  const mine = review.fix_first.filter((fix) => fix.why != null)
+  const before = { choices: mine.map(({ technique, checkpoint }) => ({ technique, checkpoint })), why: mine[0]?.why ?? '' }
+  return { label: 'choose what to fix first', forward: [{ method: 'PUT', path, body: { choices, why } }], backward: [{ method: 'PUT', path, body: before }] }
+}
+
 export function deleteCorrection(correction: Correction): Act {
   const { id, rep_id, has_still: _, ...form } = correction
   const drawn = drawCorrection(rep_id, id, form)
@@ -122,7 +134,7 @@ export function deleteRep(review: string, rep: Rep, corrections: readonly Correc
   for (const [event, frames] of Object.entries(rep.events))
     again.push({ method: 'PUT', path: `/reps/${rep.id}/events/${event}`, body: { frames } })
   for (const point of rep.points.filter((one) => one.by !== 'tracked'))
-    again.push({ method: 'PUT', path: spotPath(rep.id, point), body: { x: point.x, y: point.y, hidden: point.hidden } })
+    again.push({ method: 'PUT', path: spotPath(rep.id, point), body: { x: point.x, y: point.y, hidden: point.hidden, grain: point.grain } })
   for (const [checkpoint, yes] of Object.entries(rep.answers))
     again.push({ method: 'PUT', path: `/reps/${rep.id}/answers/${checkpoint}`, body: { yes } })
   for (const { id, verdict, measured, because } of rep.judgements)

@@ -66,5 +66,6 @@ export function bytes(count: number): string {
 
 /** Words as a sentence: a capital and a full stop. */
 export function sentence(text: string): string {
-  return `${text.charAt(0).toUpperCase()}${text.slice(1)}.`
+  // A question keeps its own mark.
+  return `${text.charAt(0).toUpperCase()}${text.slice(1)}${/[.?!]$/.test(text) ? '' : '.'}`
 }
