@@ -1,4 +1,4 @@
-"""A browser for the module, an academy for the test, and signed-in pages; what goes wrong inside one fails the test."""
+"""A browser for all tests, an academy for the test, and signed-in pages; what goes wrong inside one fails the test."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from tests.services.academy import Hall
 expect.set_options(timeout=20_000)
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="package")
 def browser() -> Iterator[Browser]:
     with walk.chromium() as found:
         yield found

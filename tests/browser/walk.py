@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import io
 import os
+import threading
 from collections.abc import Iterator
-from contextlib import ExitStack, contextmanager
+from contextlib import contextmanager, suppress
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -23,28 +25,58 @@ FLAGS = (
 
 
 @contextmanager
-def on_one_core() -> Iterator[None]:
-    """Processes begun meanwhile keep to one core.
-
-    When two of Chromium's processes end at the same moment on different cores, Linux 6.18 can spin for ever in taking them off
-    /proc (shrink_dcache_parent): they cannot be killed, and the machine stands. On one core they take turns.
-    """
-    cores = os.sched_getaffinity(0)
-    os.sched_setaffinity(0, {max(cores)})
-    try:
-        yield
-    finally:
-        os.sched_setaffinity(0, cores)
-
-
-@contextmanager
 def chromium() -> Iterator[Browser]:
-    with ExitStack() as stack:
-        with on_one_core():
-            playwright = stack.enter_context(sync_playwright())
+    with freed_when_stuck(), sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=list(FLAGS))
         yield browser
         browser.close()
+
+
+@contextmanager
+def freed_when_stuck() -> Iterator[None]:
+    """Meanwhile a watcher frees Chromium's processes where they are stuck in the kernel.
+
+    When two of them end at the same moment on different cores, Linux 6.18 can spin for ever in taking them off /proc
+    (shrink_dcache_parent): they cannot be killed, and the machine stands. Put on one core they take turns, and end. They are
+    not kept on one core from the start: its scheduler then starves what waits beside a process that yields in a loop.
+    """
+    done = threading.Event()
+    watcher = threading.Thread(target=_watch, args=(done,), daemon=True)
+    watcher.start()
+    try:
+        yield
+    finally:
+        done.set()
+        watcher.join(WATCH_EVERY_S)
+
+
+WATCH_EVERY_S = 15.0
+STUCK_SHARE = 0.6
+
+
+def _watch(done: threading.Event) -> None:
+    before: dict[int, tuple[int, int]] = {}
+    while not done.wait(WATCH_EVERY_S):
+        now = _chromium_ticks()
+        most = STUCK_SHARE * WATCH_EVERY_S * os.sysconf("SC_CLK_TCK")
+        in_kernel = [task for task, (user, kernel) in now.items() if task in before and user == before[task][0]]
+        if any(now[task][1] - before[task][1] > most for task in in_kernel):
+            for task in now:
+                with suppress(OSError):
+                    os.sched_setaffinity(task, {0})
+        before = now
+
+
+def _chromium_ticks() -> dict[int, tuple[int, int]]:
+    """Ticks in user and kernel of every thread of Chromium."""
+    found = {}
+    for stat in Path("/proc").glob("[0-9]*/task/[0-9]*/stat"):
+        with suppress(OSError):
+            name, _, rest = stat.read_text().rpartition(")")
+            if "hrom" in (stat.parents[2] / "comm").read_text():
+                fields = rest.split()
+                found[int(name.split(" ", 1)[0])] = int(fields[11]), int(fields[12])
+    return found
 
 
 def sign_in(page: Page, url: str, password: str = PASSWORD, email: str = EMAIL) -> None:
