@@ -31,6 +31,10 @@ class Settings:
     reader_idle_seconds: int = 60
     work_dir: str = ".run/work"
     pose_model: str = ".run/models/pose.task"
+    outbox_dir: str = ".run/outbox"
+    mail_relay: str = ""
+    mail_from: str = "Lacertus <lacertus@localhost>"
+    public_url: str = ""
     session_hours: int = 14
     secure_cookies: bool = False
 
@@ -53,6 +57,10 @@ ENVIRONMENT = {
     "reader_idle_seconds": "LACERTUS_READER_IDLE_SECONDS",
     "work_dir": "LACERTUS_WORK_DIR",
     "pose_model": "LACERTUS_POSE_MODEL",
+    "outbox_dir": "LACERTUS_OUTBOX_DIR",
+    "mail_relay": "LACERTUS_MAIL_RELAY",
+    "mail_from": "LACERTUS_MAIL_FROM",
+    "public_url": "LACERTUS_PUBLIC_URL",
     "session_hours": "LACERTUS_SESSION_HOURS",
     "secure_cookies": "LACERTUS_SECURE_COOKIES",
 }

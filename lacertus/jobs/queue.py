@@ -12,6 +12,8 @@ from lacertus.settings import settings
 READ_CLIP = "read_clip"
 DRAW_STILL = "draw_still"
 CARRY = "carry_points"
+DRAW_BESIDE = "draw_beside"
+MAKE_MARKED = "make_marked"
 
 
 @cache
@@ -35,3 +37,11 @@ def ask_to_carry(rep: uuid.UUID, first: int, last: int) -> None:
 
 def ask_to_draw_still(correction: uuid.UUID) -> None:
     queue_app().configure_task(DRAW_STILL).defer(correction=str(correction))
+
+
+def ask_to_draw_beside(correction: uuid.UUID) -> None:
+    queue_app().configure_task(DRAW_BESIDE).defer(correction=str(correction))
+
+
+def ask_to_make_marked(review: uuid.UUID) -> None:
+    queue_app().configure_task(MAKE_MARKED, lock=f"marked-{review}").defer(review=str(review))

@@ -13,16 +13,31 @@ import structlog
 
 from lacertus.core.errors import LacertusError
 from lacertus.jobs import workroom
-from lacertus.jobs.queue import CARRY, DRAW_STILL, READ_CLIP
-from lacertus.services import carrying, correct, intake
+from lacertus.jobs.queue import CARRY, DRAW_BESIDE, DRAW_STILL, MAKE_MARKED, READ_CLIP
+from lacertus.outputs.captions import captions
+from lacertus.services import beside, carrying, correct, figure, intake, replaying, techniques
 from lacertus.settings import settings
 from lacertus.store.database import session
-from lacertus.store.media import made_key, media, original_key, review_key, still_key
+from lacertus.store.media import (
+    NoMedia,
+    beside_key,
+    captions_key,
+    made_key,
+    marked_key,
+    media,
+    original_key,
+    reference_key,
+    review_key,
+    still_key,
+    voice_key,
+)
 from lacertus.video.apart import Bounds, read_apart
 from lacertus.video.following import follow_bodies
 from lacertus.video.inspect import Limits
+from lacertus.video.marked import Drawn, write_marked
 from lacertus.video.reading import MADE, REVIEW, Reading
 from lacertus.video.review import write_still
+from lacertus.video.voice import BadVoice, read_voice
 
 log = structlog.get_logger()
 PROGRESS_EVERY_S = 0.25
@@ -43,6 +58,8 @@ def worker_app() -> procrastinate.App:
     app.task(name=READ_CLIP, retry=2)(read_clip)
     app.task(name=DRAW_STILL, retry=2)(draw_still)
     app.task(name=CARRY, retry=2)(carry_points)
+    app.task(name=DRAW_BESIDE, retry=2)(draw_beside)
+    app.task(name=MAKE_MARKED, retry=2)(make_marked)
     return app
 
 
@@ -136,6 +153,105 @@ def draw_still(correction: str) -> None:
         media().put(still, still_key(clip_id, correction_id))
     with session() as db:
         correct.note_still(db, correction_id)
+
+
+def draw_beside(correction: str) -> None:
+    """Draw the picture that stands beside a correction: a frame of another rep, or the studio's figure."""
+    correction_id = uuid.UUID(correction)
+    with session() as db:
+        found = beside.wanted(db, correction_id)
+    if found is None:
+        return
+    told, time_s = found
+    more: dict[str, object] = {}
+    with tempfile.TemporaryDirectory() as folder:
+        picture = Path(folder) / "beside.jpg"
+        if time_s is not None:
+            clip_id = uuid.UUID(str(told["clip"]))
+            with media().as_local(review_key(clip_id)) as copy:
+                write_still(copy, time_s, picture)
+            media().put(picture, beside_key(clip_id, correction_id))
+        else:
+            more = _draw_figure(told, picture)
+    with session() as db:
+        beside.note_ready(db, correction_id, more)
+
+
+def _draw_figure(told: dict[str, object], picture: Path) -> dict[str, object]:
+    with session() as db:
+        technique = techniques.version(db, uuid.UUID(str(told["version"])))
+    checkpoint, side, options = str(told["checkpoint"]), str(told["side"]), told["options"]
+    assert isinstance(options, dict)
+    name = figure.name_of(technique, checkpoint, side, options)
+    try:
+        drawn = figure.show(technique, checkpoint, side, options, picture)
+    except LacertusError as error:
+        return {"failed": str(error)}
+    media().put(picture, reference_key(name))
+    return {"name": name, "width": drawn.width, "height": drawn.height, "shapes": drawn.shapes}
+
+
+def make_marked(review: str) -> None:
+    """Make the marked clip of a review. Ends in ready, or in a reason."""
+    review_id = uuid.UUID(review)
+    with session() as db:
+        wanted = replaying.wanted(db, review_id)
+    if wanted is None:
+        return
+    try:
+        lost = _make_marked(review_id, wanted)
+    except Stopped:
+        return
+    except LacertusError as error:
+        _note_marked(review_id, {"state": "failed", "reason": str(error)})
+    except Exception as error:
+        log.exception("the marked clip broke off", review=review)
+        reason = f"making the clip broke off for a reason that lies with the server ({type(error).__name__}); try again"
+        _note_marked(review_id, {"state": "failed", "reason": reason})
+    else:
+        _note_marked(review_id, {"state": "ready", "lost": lost, "seconds": round(wanted.replay.length_s, 1)})
+
+
+def _make_marked(review_id: uuid.UUID, wanted: replaying.Wanted) -> list[str]:
+    """Write clip and captions; returns what could not be heard. A torn voice note leaves the clip without it."""
+    corrections = {key: Drawn(cue=cue, shapes=wanted.shapes[key]) for key, cue in wanted.cues.items()}
+    voices, lost = {}, []
+    with tempfile.TemporaryDirectory() as folder, media().as_local(review_key(wanted.clip)) as copy:
+        for correction in wanted.voices:
+            try:
+                with media().as_local(voice_key(wanted.clip, correction)) as note:
+                    voices[str(correction)] = read_voice(note, Path(folder) / f"{correction}.pcm", correct.LONGEST_VOICE_S)
+            except (BadVoice, NoMedia) as error:
+                log.warning("voice note left out", correction=str(correction), why=str(error))
+                lost.append(wanted.cues[str(correction)])
+        target = Path(folder) / "marked.mp4"
+        write_marked(copy, target, wanted.replay, corrections, voices, _MarkedProgress(review_id))
+        words = Path(folder) / "marked.vtt"
+        words.write_text(captions(wanted.replay), encoding="utf-8")
+        media().put(target, marked_key(wanted.clip))
+        media().put(words, captions_key(wanted.clip))
+    return lost
+
+
+def _note_marked(review_id: uuid.UUID, state: dict[str, object]) -> None:
+    with session() as db:
+        replaying.note(db, review_id, state)
+
+
+class _MarkedProgress:
+    """Writes down how far the marked clip is, a few times a second, and stops the work when asked."""
+
+    def __init__(self, review_id: uuid.UUID) -> None:
+        self.review_id = review_id
+        self._next = 0.0
+
+    def __call__(self, done: int, of: int | None) -> None:
+        if time.monotonic() < self._next:
+            return
+        self._next = time.monotonic() + PROGRESS_EVERY_S
+        with session() as db:
+            if replaying.note(db, self.review_id, {"state": "making", "done": done, "of": of}):
+                raise Stopped()
 
 
 def carry_points(rep: str, first: int, last: int) -> None:

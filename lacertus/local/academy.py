@@ -22,15 +22,15 @@ from sqlalchemy.orm import Session
 from lacertus import studio
 from lacertus.core import body
 from lacertus.core.judge import needed_points
-from lacertus.core.repfile import RepFile, read_rep
+from lacertus.core.repfile import read_rep
 from lacertus.core.technique import Technique
 from lacertus.jobs import tasks
 from lacertus.library import shipped_technique
 from lacertus.local import history
 from lacertus.local.history import FILMED, HISTORY, PEOPLE, Day, Filmed
-from lacertus.services import bring_in, correct, intake, name_clips, people, reference, stored, techniques, views
+from lacertus.services import beside, bring_in, correct, intake, name_clips, people, reference, replaying, stored, techniques, views
+from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
-from lacertus.services.correct import Arrow, Mark
 from lacertus.services.intake import Sent
 from lacertus.services.review import JudgedRep
 from lacertus.store import database
@@ -206,7 +206,7 @@ def _keep_history(academy: uuid.UUID, student: uuid.UUID, day: Day, reps: list[d
         on = date.today() - timedelta(days=day.days_ago)
         read = [read_rep(rep) for rep in reps]
         review = bring_in.bring_in(db, academy, student, f"{day.technique}, {len(reps)} reps", on, read)
-        reviewing.finish(db, academy, review.id)
+        finishing.finish(db, academy, review.id)
 
 
 def _take_in(academy: uuid.UUID, student: uuid.UUID | None, file: Path, filmed: Filmed) -> uuid.UUID:
@@ -242,33 +242,31 @@ def _review(academy: uuid.UUID, clip: uuid.UUID, told: dict[str, Any], filmed: F
         bring_in.add_reps(db, academy, review.id, reps)
     with database.session() as db:
         for entry in reviewing.judged(stored.load(db, academy, review.id)):
-            _correct(db, academy, entry, filmed, reps)
+            _correct(db, academy, entry, filmed)
     with database.session() as db:
-        finished = reviewing.finish(db, academy, review.id)
+        finished = finishing.finish(db, academy, review.id)
         stills = [correction.id for correction in finished.corrections]
     for still in stills:
         tasks.draw_still(str(still))
+        tasks.draw_beside(str(still))
+    if stills:
+        with database.session() as db:
+            replaying.ask(db, academy, review.id)
+        tasks.make_marked(str(review.id))
 
 
-def _correct(db: Session, academy: uuid.UUID, entry: JudgedRep, filmed: Filmed, reps: list[RepFile]) -> None:
-    """Draw the correction of each checkpoint that was missed: an arrow beside the working knee."""
-    told = next(rep for rep in reps if rep.range[0] == entry.rep.first_frame)
+def _correct(db: Session, academy: uuid.UUID, entry: JudgedRep, filmed: Filmed) -> None:
+    """Draw the usual correction of what was missed, in the coach's own words, with the same done right beside it."""
     for judgement in entry.judgements:
         cue = dict(filmed.correct).get(judgement.id)
         if cue is None or not judgement.counts_as_missed or not judgement.frames:
             continue
-        frame = judgement.frames[-1]
-        x, y = _place_of(told, frame)
-        reach = 0.16 * (told.bodies["performer"].height_px or 300)
-        arrow = Arrow(from_x=x + reach * 0.3, from_y=y, to_x=x + reach * 0.2, to_y=y - reach)
-        correct.draw(db, academy, entry.rep.id, Mark(checkpoint=judgement.id, frame=frame, arrow=arrow, cue=cue))
-
-
-def _place_of(rep: RepFile, frame: int) -> tuple[float, float]:
-    """Somewhere on the performer near a frame: the working knee where it was placed, else the middle of the picture."""
-    entries = rep.bodies["performer"].landmarks.get(f"{rep.side}_knee", ())
-    best = min(entries, key=lambda entry: abs(entry.frame - frame), default=None)
-    return (best.x, best.y) if best else (rep.size[0] / 2, rep.size[1] * 0.6)
+        drawn = correct.draw_usual(db, academy, entry.rep.id, judgement.id, uuid.uuid4())
+        drawn.cue = cue
+        db.flush()
+        choices = beside.choices(db, academy, drawn.id)
+        if choices:
+            beside.put_beside(db, academy, drawn.id, choices[-1].source)
 
 
 if __name__ == "__main__":

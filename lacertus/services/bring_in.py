@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date
+from typing import Any
 
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from lacertus.core.body import BodyName
 from lacertus.core.errors import BadInput
-from lacertus.core.repfile import RepFile
+from lacertus.core.repfile import Body, PointEntry, RepFile
 from lacertus.services import people, stored, techniques
 from lacertus.services import review as reviewing
+from lacertus.services.review import Spot
 from lacertus.store.tables import Answer, Clip, EventMark, PointRow, RepRow, Review
 
 MOST_FRAMES = 60_000
+MOST_POINTS = 500_000
 
 
 def bring_in(db: Session, academy: uuid.UUID, student: uuid.UUID, name: str, filmed_on: date, reps: Sequence[RepFile]) -> Review:
@@ -47,6 +52,10 @@ def add_reps(db: Session, academy: uuid.UUID, review_id: uuid.UUID, reps: Sequen
         Conflict: the review is finished.
     """
     review = stored.open_for_change(stored.load(db, academy, review_id))
+    if len(review.reps) + len(reps) > reviewing.MOST_REPS:
+        raise BadInput(f"a review holds at most {reviewing.MOST_REPS} reps")
+    if any(tuple(rep.size) != (review.clip.width, review.clip.height) for rep in reps):
+        raise BadInput("these reps were read from another clip: its picture has another size")
     if any(len(rep.pts_s) != len(review.clip.pts_s or ()) for rep in reps):
         raise BadInput("these reps were read from another clip: it has another number of frames")
     db.add_all(_rep_row(db, academy, review.id, rep) for rep in reps)
@@ -94,15 +103,50 @@ def _rep_row(db: Session, academy: uuid.UUID, review: uuid.UUID, rep: RepFile) -
         rung=rep.rung,
         purpose=rep.purpose,
         options=dict(rep.options),
+        **{name: getattr(rep, name) for name in stored.REP_FACTS},
     )
     row.events = [EventMark(event=event, frames=list(frames)) for event, frames in rep.events.items()]
     row.answers = [
         Answer(checkpoint=checkpoint, asked_of=who, yes=yes) for checkpoint, given in rep.seen.items() for who, yes in given.items()
     ]
     row.points = [
-        PointRow(body=body, landmark=landmark, frame=p.frame, x=p.x, y=p.y, by=p.by, hidden=p.hidden)
+        PointRow(body=body, landmark=landmark, **_kept(point))
         for body, data in rep.bodies.items()
         for landmark, points in data.landmarks.items()
-        for p in points
+        for point in points
     ]
     return row
+
+
+def _kept(point: PointEntry) -> dict[str, Any]:
+    return {name: getattr(point, name) for name in ("frame", "x", "y", "by", "hidden", "sigma", "shared", "grain")}
+
+
+def bring_tracks(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, bodies: Mapping[BodyName, Body]) -> int:
+    """Put tracks from a file on a rep; what the coach has placed by hand stays. Returns how many points were put.
+
+    Raises:
+        BadInput: a frame lies outside the clip, a place outside the picture, or there is nothing in it.
+        Conflict: the review is finished.
+    """
+    review, rep = stored.review_of_rep(db, academy, rep_id)
+    placed = {(p.body, p.landmark, p.frame) for p in rep.points if p.by == "placed"}
+    rows = []
+    for body, data in bodies.items():
+        for landmark, points in data.landmarks.items():
+            for point in points:
+                spot = Spot(body=body, landmark=landmark, frame=point.frame)
+                reviewing.check_names(spot, len(review.clip.pts_s or ()))
+                reviewing.check_inside(review.clip, point.x, point.y)
+                if (body, landmark, point.frame) not in placed:
+                    rows.append({"rep_id": rep_id, "body": body, "landmark": landmark, **_kept(point)})
+    if not rows:
+        raise BadInput("there is no point in this file that is not placed already; nothing was changed")
+    if len(rows) > MOST_POINTS:
+        raise BadInput(f"a rep takes at most {MOST_POINTS} points")
+    for first in range(0, len(rows), 2000):
+        put = insert(PointRow).values(rows[first : first + 2000])
+        changed = {name: put.excluded[name] for name in ("x", "y", "by", "hidden", "sigma", "shared", "grain")}
+        db.execute(put.on_conflict_do_update(index_elements=["rep_id", "body", "landmark", "frame"], set_=changed))
+    db.flush()
+    return len(rows)

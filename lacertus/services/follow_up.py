@@ -57,6 +57,7 @@ class Shown:
     clip: Clip
     ask: str
     why: str
+    fault: str
     technique_name: str
 
 
@@ -135,6 +136,7 @@ def _shown(correction: Correction, clip: Clip, technique: Technique) -> Shown:
         clip=clip,
         ask=asked.ask if asked else correction.checkpoint,
         why=asked.why if asked else "",
+        fault=asked.fault.code if asked else "",
         technique_name=technique.names.main,
     )
 

@@ -48,9 +48,10 @@ def sessions_of(
 
 
 def with_reps(
-    earlier: Mapping[str, Iterable[book.Session]], reps: Iterable[Iterable[Judgement]], on: date
+    earlier: Mapping[str, Iterable[book.Session]], reps: Iterable[Iterable[Judgement]], on: date, *, fresh: bool = False
 ) -> dict[str, FaultLedger]:
-    """Ledgers of the checkpoints that have a history, with the reps of a review that is not finished yet counted in."""
+    """Ledgers of the checkpoints that have a history, with the reps of a review that is not finished yet counted in; `fresh`
+    asks for those without a history too."""
     now: dict[str, tuple[int, int]] = {}
     safety: dict[str, bool] = {}
     for rep in reps:
@@ -63,6 +64,6 @@ def with_reps(
         n, m = now.get(checkpoint, (0, 0))
         here = book.Session(day=on.toordinal(), exposures=n, misses=m)
         ledger = ledger_of([*sessions, here], safety=safety.get(checkpoint, False))
-        if ledger is not None and any(session.exposures for session in sessions):
+        if ledger is not None and (fresh or any(session.exposures for session in sessions)):
             found[checkpoint] = ledger
     return found

@@ -5,15 +5,18 @@ from __future__ import annotations
 import hashlib
 import secrets
 import uuid
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import cache
+from typing import Any
 
 from pwdlib import PasswordHash
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
+from lacertus.outputs.mail import checked_address
 from lacertus.services.errors import NotFound, SignInRefused, TooManyTries
 from lacertus.settings import settings
 from lacertus.store.tables import Academy, Account, FailedSignIn, SignIn, Student
@@ -142,11 +145,35 @@ def student(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> Student:
     return found
 
 
-def create_student(db: Session, academy: uuid.UUID, name: str, side_policy: str = "both", note: str = "") -> Student:
+def create_student(db: Session, academy: uuid.UUID, name: str, side_policy: str = "both", note: str = "", **more: Any) -> Student:
+    """Add a student; `more` is as in `change_student`."""
     created = Student(academy_id=academy, name=checked_text(name, "a student’s name"), side_policy=side_policy, note=note)
+    _apply(created, more)
     db.add(created)
     db.flush()
     return created
+
+
+def change_student(db: Session, academy: uuid.UUID, student_id: uuid.UUID, change: Mapping[str, Any]) -> Student:
+    """Change name, side policy, note, e-mail, or whether pictures may stand beside others' corrections.
+
+    Raises:
+        BadInput: no name, or no e-mail address.
+        NotFound: no such student.
+    """
+    found = student(db, academy, student_id)
+    _apply(found, change)
+    db.flush()
+    return found
+
+
+def _apply(found: Student, change: Mapping[str, Any]) -> None:
+    for key, value in change.items():
+        if key == "name":
+            value = checked_text(value, "a student’s name")
+        if key == "email" and value:
+            value = checked_address(value)
+        setattr(found, key, value)
 
 
 def checked_text(text: str, what: str, most: int = 200) -> str:

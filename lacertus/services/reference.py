@@ -14,8 +14,10 @@ from lacertus.core.errors import BadInput
 from lacertus.core.ground import Ground, ground_of
 from lacertus.core.plan import plan_of
 from lacertus.core.references import lengths_in
+from lacertus.core.repfile import RepFile
 from lacertus.services import review as reviewing
 from lacertus.services import stored, techniques
+from lacertus.store.tables import Review
 
 
 def set_reference(db: Session, academy: uuid.UUID, review_id: uuid.UUID, change: Mapping[str, Any]) -> None:
@@ -54,6 +56,20 @@ def read_lengths(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, body: str, 
         lengths[body] = {segment: length.model_dump() for segment, length in found.items()}
     review.reference = (review.reference or {}) | {"lengths_px": lengths}
     db.flush()
+
+
+def adopt(review: Review, rep: RepFile) -> None:
+    """Take over the frame of reference that a rep file tells of: where up is, the scale, the mat, heights and lengths."""
+    told = rep.model_dump(mode="json", include={"upright", "centimetres_per_pixel", "floor"}, exclude_unset=True)
+    lengths = {
+        body: {name: length.model_dump() for name, length in data.reference_lengths_px.items()}
+        for body, data in rep.bodies.items()
+        if data.reference_lengths_px
+    }
+    found = {key: value for key, value in told.items() if value} | ({"lengths_px": lengths} if lengths else {})
+    review.reference = found
+    heights = {body: data.height_px for body, data in rep.bodies.items() if data.height_px is not None}
+    review.heights_px = heights | review.heights_px
 
 
 def set_height(db: Session, academy: uuid.UUID, review_id: uuid.UUID, body: str, px: float | None) -> None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import delete, select
@@ -13,7 +12,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, object_session
 
 from lacertus.core.body import BODIES, LANDMARKS
-from lacertus.core.errors import BadInput, BadRep
+from lacertus.core.errors import BadInput
 from lacertus.core.fixfirst import MOST, Choice, Fix, Group, as_chosen, fix_first_of
 from lacertus.core.judge import Judgement, Need, check_fits, needed_points
 from lacertus.core.measures import KINDS
@@ -406,30 +405,13 @@ def choose_fixes(db: Session, academy: uuid.UUID, review_id: uuid.UUID, choices:
     db.flush()
 
 
-def finish(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
-    """Finish a review: its verdicts go into the ledger and it is kept as it is.
-
-    Raises:
-        BadInput: it has no rep, or no checkpoint of it was judged.
-        Conflict: it is finished already.
-    """
-    db.execute(select(Review.id).where(Review.id == review_id).with_for_update())
-    review = open_for_change(load(db, academy, review_id))
-    reps = judged(review)
-    if not any(j.is_exposure for entry in reps for j in entry.judgements):
-        raise BadRep("Nothing has been judged yet: cut a rep, mark its events and answer or measure a checkpoint first.")
-    db.add_all(_rows(review, reps))
-    review.finished_at = datetime.now(UTC)
-    return review
-
-
 def judge_again(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> int:
     """Write a finished review's verdicts anew after a fact of its clip has changed; returns how many verdicts differ."""
     review_id = db.scalar(select(Review.id).where(Review.clip_id == clip_id, Review.finished_at.is_not(None)))
     if review_id is None:
         return 0
     review = load(db, academy, review_id)
-    rows = _rows(review, judged(review))
+    rows = ledger_rows(review, judged(review))
     mine = JudgementRow.review_id == review.id
     before = {
         (rep, checkpoint): verdict
@@ -443,7 +425,7 @@ def judge_again(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> int:
     return sum(before.get((row.rep_id, row.checkpoint)) != row.verdict for row in rows)
 
 
-def _rows(review: Review, reps: Sequence[JudgedRep]) -> list[JudgementRow]:
+def ledger_rows(review: Review, reps: Sequence[JudgedRep]) -> list[JudgementRow]:
     """What goes into the ledger: each rep once, however often it was marked and in however many views it was filmed."""
     told = tied.told_elsewhere(review)
     counted = [entry for entry in reps if entry.rep.blind_of is None and entry.rep.id not in told]

@@ -105,7 +105,7 @@ def rep_file(review: Review, rep: RepRow) -> RepFile:
     }
     for point in rep.points:
         entry = {"frame": point.frame, "x": point.x, "y": point.y, "by": point.by, "hidden": point.hidden}
-        entry |= {"sigma": point.sigma, "grain": point.grain}
+        entry |= {"sigma": point.sigma, "shared": point.shared, "grain": point.grain}
         bodies[point.body]["landmarks"].setdefault(point.landmark, []).append(entry)
     seen: dict[str, dict[str, bool]] = {}
     for given in rep.answers:

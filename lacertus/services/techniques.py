@@ -97,6 +97,18 @@ def newest(db: Session, academy: uuid.UUID, technique: str) -> TechniqueVersion:
     return max(fits, key=lambda version: version.academy_id is not None)
 
 
+def version(db: Session, version_id: uuid.UUID) -> Technique:
+    """The definition of a version by its id.
+
+    Raises:
+        NotFound: there is none.
+    """
+    found = db.get(TechniqueVersion, version_id)
+    if found is None:
+        raise NotFound("There is no such version of a technique.")
+    return definition(found)
+
+
 def definition(version: TechniqueVersion) -> Technique:
     """The checked definition of a stored version."""
     return _definition(version.id, json.dumps(version.body))

@@ -10,10 +10,11 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.timebase import check_capture_rate
+from lacertus.services import finish as finishing
 from lacertus.services import intake
 from lacertus.services import review as reviewing
 from lacertus.services.people import Coach
-from lacertus.store.tables import Clip, ViewTie
+from lacertus.store.tables import Clip, Review, ViewTie
 
 LEAST_RATE, MOST_RATE = 0.05, 64.0
 MOST_RATES = 50
@@ -37,7 +38,10 @@ def set_capture_rate(db: Session, coach: Coach, clip_id: uuid.UUID, rates: Seque
     clip.capture_rate = [list(entry) for entry in rates]
     clip.capture_sure, clip.capture_why = True, f"{intake.SET_BY_COACH} {coach.name}"
     db.flush()
-    return reviewing.judge_again(db, coach.academy_id, clip_id)
+    changed = reviewing.judge_again(db, coach.academy_id, clip_id)
+    if changed and (review_id := db.scalar(select(Review.id).where(Review.clip_id == clip_id))) is not None:
+        finishing.note(db, coach.academy_id, review_id, coach.id, "another capture rate")
+    return changed
 
 
 def tie_views(db: Session, academy: uuid.UUID, clip_id: uuid.UUID, other_id: uuid.UUID, frame: int, other_frame: int) -> None:

@@ -41,6 +41,29 @@ def still_key(clip: uuid.UUID, correction: uuid.UUID) -> str:
     return f"{CLIPS}/{clip}/stills/{correction}.jpg"
 
 
+def voice_key(clip: uuid.UUID, correction: uuid.UUID) -> str:
+    """What the coach said over a correction, as the browser recorded it."""
+    return f"{CLIPS}/{clip}/voice/{correction}"
+
+
+def beside_key(clip: uuid.UUID, correction: uuid.UUID) -> str:
+    """The picture out of this clip that stands beside a correction, maybe of another clip: it goes when this clip goes."""
+    return f"{CLIPS}/{clip}/beside/{correction}.jpg"
+
+
+def reference_key(name: str) -> str:
+    """A picture of the studio's figure."""
+    return f"references/{name}.jpg"
+
+
+def marked_key(clip: uuid.UUID) -> str:
+    return f"{CLIPS}/{clip}/marked.mp4"
+
+
+def captions_key(clip: uuid.UUID) -> str:
+    return f"{CLIPS}/{clip}/marked.vtt"
+
+
 def clip_prefix(clip: uuid.UUID) -> str:
     return f"{CLIPS}/{clip}"
 

@@ -93,6 +93,9 @@ class Student(Base):
     name: Mapped[str]
     side_policy: Mapped[str] = mapped_column(default="both")
     note: Mapped[str] = mapped_column(default="")
+    email: Mapped[str] = mapped_column(default="", server_default="")
+    lends_pictures: Mapped[bool] = mapped_column(default=False, server_default=false())
+    """Whether pictures of this student's reps may stand beside another student's correction."""
     __table_args__ = (CheckConstraint("side_policy in ('both', 'left', 'right')", name="side_policy"),)
 
 
@@ -204,6 +207,11 @@ class Review(Base):
     proposals: Mapped[list[Any]] = mapped_column(JSONB, default=list, server_default="[]")
     fix_choice: Mapped[dict[str, Any] | None]
     """What the coach wants to be fixed first in place of what is recommended, and why."""
+    words: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    """What the coach writes on the sheet: what was good, the answer to the student's question, when the next clip is due."""
+    marked: Mapped[dict[str, Any] | None]
+    """How far the marked clip is, and what it was made from."""
+    reopened_why: Mapped[str | None]
     finished_at: Mapped[datetime | None]
     created_at: Mapped[datetime] = _created()
     clip: Mapped[Clip] = relationship(lazy="raise")
@@ -291,6 +299,7 @@ class PointRow(Base):
     y: Mapped[float]
     by: Mapped[str] = mapped_column(default="placed")
     sigma: Mapped[float | None]
+    shared: Mapped[float | None]
     grain: Mapped[float | None]
     """Picture pixels that a pixel of the screen covered when it was placed."""
     hidden: Mapped[bool] = mapped_column(default=False)
@@ -319,7 +328,7 @@ class OverruleRow(Base):
 
 
 class Correction(Base):
-    """An arrow and a cue on a frame, tied to a missed checkpoint. Pixels of the displayed picture."""
+    """What the coach shows of a missed checkpoint: marks over a stretch of frames, the frame to stop at, and the cue."""
 
     __tablename__ = "correction"
     id: Mapped[uuid.UUID] = _key()
@@ -327,13 +336,81 @@ class Correction(Base):
     rep_id: Mapped[uuid.UUID] = _owner("rep")
     checkpoint: Mapped[str]
     frame: Mapped[int]
-    from_x: Mapped[float]
-    from_y: Mapped[float]
-    to_x: Mapped[float]
-    to_y: Mapped[float]
+    first_frame: Mapped[int]
+    last_frame: Mapped[int]
+    marks: Mapped[list[Any]] = mapped_column(JSONB, default=list, server_default="[]")
+    """`core.marks.Mark` as JSON."""
+    drawn: Mapped[list[Any]] = mapped_column(JSONB, default=list, server_default="[]")
+    """What was drawn on its frame when the review was finished: `core.shapes` as JSON."""
+    beside: Mapped[dict[str, Any] | None]
+    """The picture that stands beside it, of the same checkpoint done right."""
+    voice_s: Mapped[float | None]
+    """How long the coach speaks over it, seconds, where a voice note was recorded."""
     cue: Mapped[str]
     has_still: Mapped[bool] = mapped_column(default=False)
     created_at: Mapped[datetime] = _created()
+    __table_args__ = (CheckConstraint("first_frame <= frame and frame <= last_frame", name="frames"),)
+
+
+class Revision(Base):
+    """A review as it was finished, and what changed since it was finished before. Never changed."""
+
+    __tablename__ = "revision"
+    id: Mapped[uuid.UUID] = _key()
+    review_id: Mapped[uuid.UUID] = _owner("review")
+    number: Mapped[int]
+    account_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    why: Mapped[str] = mapped_column(default="")
+    changes: Mapped[list[Any]] = mapped_column(JSONB, default=list)
+    record: Mapped[dict[str, Any]]
+    """Verdicts, corrections and what to fix first, by rep and checkpoint."""
+    sheet: Mapped[dict[str, Any]]
+    """`core.sheet.Sheet` as JSON: what the student is shown."""
+    created_at: Mapped[datetime] = _created()
+    __table_args__ = (UniqueConstraint("review_id", "number"),)
+
+
+class ShareLink(Base):
+    """A link by which a student sees a review's sheet without signing in, until it expires or is revoked."""
+
+    __tablename__ = "share_link"
+    id: Mapped[uuid.UUID] = _key()
+    academy_id: Mapped[uuid.UUID] = _owner("academy")
+    review_id: Mapped[uuid.UUID] = _owner("review")
+    account_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    sent_to: Mapped[str] = mapped_column(default="")
+    expires_at: Mapped[datetime]
+    revoked_at: Mapped[datetime | None]
+    opened: Mapped[int] = mapped_column(default=0)
+    first_opened_at: Mapped[datetime | None]
+    last_opened_at: Mapped[datetime | None]
+    created_at: Mapped[datetime] = _created()
+
+
+class SheetAnswer(Base):
+    """What the student answered on the sheet about one of its fixes, or about the whole (`checkpoint` empty)."""
+
+    __tablename__ = "sheet_answer"
+    id: Mapped[uuid.UUID] = _key()
+    review_id: Mapped[uuid.UUID] = _owner("review")
+    link_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("share_link.id", ondelete="SET NULL"))
+    technique: Mapped[str] = mapped_column(default="")
+    checkpoint: Mapped[str] = mapped_column(default="")
+    felt: Mapped[str | None]
+    tried: Mapped[bool | None]
+    sure: Mapped[bool | None]
+    words: Mapped[str] = mapped_column(default="")
+    created_at: Mapped[datetime] = _created()
+    __table_args__ = (CheckConstraint("felt in ('right', 'off')", name="felt"),)
+
+
+class SiteKey(Base):
+    """The secret that links are signed with; made once."""
+
+    __tablename__ = "site_key"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    secret: Mapped[str]
+    __table_args__ = (CheckConstraint("id = 1", name="one"),)
 
 
 class JudgementRow(Base):

@@ -14,9 +14,9 @@ from lacertus.jobs import queue
 from lacertus.services import techniques
 from lacertus.settings import ui_folder
 from lacertus.store import database
-from lacertus.web import errors
+from lacertus.web import errors, shared
 from lacertus.web.guard import Guard
-from lacertus.web.routes import clips, lessons, live, people, reviews, uploads
+from lacertus.web.routes import clips, corrections, lessons, live, people, reviews, sheets, uploads
 from lacertus.web.schemas import Done
 
 
@@ -35,6 +35,7 @@ def create_app() -> FastAPI:
     app = FastAPI(title="Lacertus", version="0.1.0", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.include_router(uploads.uploads_router(), include_in_schema=False)
     app.include_router(api())
+    app.include_router(shared.router)
     errors.install(app)
     app.add_middleware(Guard)
     _serve_ui(app)
@@ -43,7 +44,7 @@ def create_app() -> FastAPI:
 
 def api() -> APIRouter:
     router = APIRouter(prefix="/api", responses=errors.RESPONSES)
-    for module in (people, clips, reviews, lessons, live):
+    for module in (people, clips, reviews, corrections, sheets, lessons, live):
         router.include_router(module.router)
 
     @router.get("/health", tags=["health"])

@@ -37,6 +37,17 @@ HEADERS = {
 }
 
 
+PAGE_HEADERS = {
+    # A sheet runs no script at all, and only this site may show it in a frame.
+    "Content-Security-Policy": "default-src 'none'; img-src 'self'; media-src 'self'; font-src 'self'; style-src 'unsafe-inline'; "
+    "form-action 'self'; base-uri 'none'; frame-ancestors 'self'",
+    "Cache-Control": "no-store",
+    "X-Robots-Tag": "noindex, nofollow",
+}
+MOST_BODY_BYTES = 80_000_000
+UPLOADS = "/api/uploads"
+
+
 class Guard(BaseHTTPMiddleware):
     """Refuses writes from other origins, and puts the security headers and a request id on every answer."""
 
@@ -44,16 +55,34 @@ class Guard(BaseHTTPMiddleware):
         started, request_id = time.perf_counter(), uuid.uuid4().hex[:12]
         if request.method not in SAFE and not _same_origin(request):
             response: Response = body(403, "other_origin", "This request came from another site and was refused.")
+        elif _too_large(request):
+            response = body(413, "too_large", f"A request holds at most {MOST_BODY_BYTES // 1_000_000} MB. Nothing was stored.")
         else:
             response = await call_next(request)
         for name, value in HEADERS.items():
             response.headers.setdefault(name, value)
         response.headers["X-Request-Id"] = request_id
-        if request.url.path.startswith("/api"):
+        shared = request.url.path.startswith("/s/")
+        if request.url.path.startswith("/api") or shared:
             response.headers.setdefault("Cache-Control", "no-store")
             ms = round((time.perf_counter() - started) * 1000, 1)
-            log.info("request", id=request_id, method=request.method, path=request.url.path, status=response.status_code, ms=ms)
+            log.info(
+                "request",
+                id=request_id,
+                method=request.method,
+                path="/s/…" if shared else request.url.path,
+                status=response.status_code,
+                ms=ms,
+            )
         return response
+
+
+def _too_large(request: Request) -> bool:
+    """Only uploads come in pieces and may be large; all else is read into memory, and must say how long it is."""
+    if request.method in SAFE or request.url.path.startswith(UPLOADS):
+        return False
+    length = request.headers.get("content-length", "0")
+    return "chunked" in request.headers.get("transfer-encoding", "") or not length.isdigit() or int(length) > MOST_BODY_BYTES
 
 
 def _same_origin(request: Request) -> bool:

@@ -9,7 +9,9 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
 from lacertus.core.body import BodyName, Side
+from lacertus.core.marks import Mark
 from lacertus.core.naming import Naming
+from lacertus.core.shapes import Shape
 from lacertus.core.uncertainty import Verdict
 
 Frame = Annotated[int, Field(ge=0, le=10_000_000)]
@@ -57,6 +59,18 @@ class StudentIn(In):
     name: Name
     side_policy: Literal["both", "left", "right"] = "both"
     note: Annotated[str, Field(max_length=2000)] = ""
+    email: Annotated[str, Field(max_length=254)] = ""
+    lends_pictures: bool = Field(default=False, description="Pictures of them may stand beside another student’s correction")
+
+
+class StudentChange(In):
+    """What is left out stays as it is."""
+
+    name: Name | None = None
+    side_policy: Literal["both", "left", "right"] | None = None
+    note: Annotated[str, Field(max_length=2000)] | None = None
+    email: Annotated[str, Field(max_length=254)] | None = None
+    lends_pictures: bool | None = None
 
 
 class StudentOut(Out):
@@ -64,6 +78,8 @@ class StudentOut(Out):
     name: str
     side_policy: str
     note: str
+    email: str
+    lends_pictures: bool
 
 
 class EventOut(Out):
@@ -700,26 +716,78 @@ class GroundOut(Out):
 
 
 class CorrectionIn(In):
+    """A correction: the frame it stops on, from where to where it is shown, its marks and its cue."""
+
     checkpoint: Name
     frame: Frame
-    from_x: Pixel
-    from_y: Pixel
-    to_x: Pixel
-    to_y: Pixel
+    first_frame: Frame
+    last_frame: Frame
+    marks: Annotated[list[Mark], Field(max_length=50)] = []
     cue: Annotated[str, Field(max_length=20_000)]
+    snap: bool = Field(default=True, description="Hang places that lie at a landmark on it")
+    voice_s: float | None = Field(default=None, gt=0, le=3600, description="Given again where the correction was taken away before")
+
+
+class CheckpointIn(In):
+    checkpoint: Name
+
+
+class CopyIn(In):
+    rep: uuid.UUID
+    id: uuid.UUID
+
+
+class CopiesIn(In):
+    copies: Annotated[list[CopyIn], Field(min_length=1, max_length=60)]
+
+
+class BesideIn(In):
+    source: Literal["own", "other", "reference"] | None
+
+
+class BesideChoiceOut(Out):
+    source: Literal["own", "other", "reference"]
+    words: str
+
+
+class BesideOut(Out):
+    source: Literal["own", "other", "reference"]
+    words: str
+    ready: bool
+    failed: str | None = None
+    width: int | None = None
+    height: int | None = None
+    shapes: list[Shape] = []
 
 
 class CorrectionOut(Out):
     id: uuid.UUID
     rep_id: uuid.UUID
     checkpoint: str
+    fault: str
     frame: int
-    from_x: float
-    from_y: float
-    to_x: float
-    to_y: float
+    first_frame: int
+    last_frame: int
+    marks: list[Mark]
     cue: str
     has_still: bool
+    voice_s: float | None
+    beside: BesideOut | None
+
+
+class DrawnStretchOut(Out):
+    first: int
+    last: int
+    shapes: list[Shape]
+
+
+class DrawnCorrectionOut(Out):
+    id: uuid.UUID
+    stretches: list[DrawnStretchOut]
+
+
+class WhyIn(In):
+    why: Annotated[str, Field(max_length=2000)]
 
 
 class FixOut(Out):
@@ -745,6 +813,19 @@ class FixesIn(In):
     why: Annotated[str, Field(max_length=400)] = ""
 
 
+class SaidOut(Out):
+    """What the student answered on the sheet about a fix, or about the whole (no checkpoint)."""
+
+    id: uuid.UUID
+    technique: str
+    checkpoint: str
+    felt: Literal["right", "off"] | None
+    tried: bool | None
+    sure: bool | None
+    words: str
+    created_at: datetime
+
+
 class ReviewOut(Out):
     id: uuid.UUID
     clip_id: uuid.UUID
@@ -758,6 +839,9 @@ class ReviewOut(Out):
     fix_first: list[FixOut]
     recommended: list[FixOut] = Field(description="What the rules would have fixed first")
     techniques: list[TechniqueOut] = Field(description="The versions that the reps are judged by")
+    revisions: int = Field(description="How often it was finished")
+    reopened_why: str | None = Field(description="Why it is being revised, where it was finished before")
+    said: list[SaidOut] = Field(description="What the student answered on the sheet, the newest first")
 
 
 class DayOut(Out):
@@ -782,6 +866,7 @@ class FaultOut(Out):
 
 
 class ShownCorrectionOut(CorrectionOut):
+    shapes: list[Shape] = Field(description="What is drawn on its frame")
     filmed_on: date
     technique_name: str
     ask: str

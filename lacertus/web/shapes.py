@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+from sqlalchemy.orm import object_session
+
 from lacertus.core.adapt import Adaptation
 from lacertus.core.judge import shown
 from lacertus.core.measures import KINDS
 from lacertus.core.technique import Checkpoint, Technique, Wanted
 from lacertus.core.timebase import TimeBase
 from lacertus.library.cautions import caution_text
+from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
-from lacertus.services import stored, techniques, tied
+from lacertus.services import share, stored, techniques, tied
 from lacertus.services.follow_up import Shown
 from lacertus.services.review import JudgedRep
-from lacertus.store.tables import AdaptationRow, Clip, Review, TechniqueVersion, ViewTie
+from lacertus.store.tables import AdaptationRow, Clip, Correction, Review, TechniqueVersion, ViewTie
 from lacertus.web import schemas as s
 
 _OF_THE_ROW = set(s.ClipOut.model_fields) - {"student", "review", "line", "suggested", "capture_rate", "camera"}
@@ -141,9 +144,12 @@ def checkpoint_out(checkpoint: Checkpoint) -> s.CheckpointOut:
 
 
 def review_out(review: Review) -> s.ReviewOut:
+    db = object_session(review)
+    assert db is not None
     reps = reviewing.judged(review)
     fixes = reviewing.fixes(review, reps)
     versions = {entry.rep.technique_version.id: entry.rep.technique_version for entry in reps}
+    faults = {(entry.rep.id, judgement.id): judgement.fault for entry in reps for judgement in entry.judgements}
     return s.ReviewOut(
         id=review.id,
         clip_id=review.clip_id,
@@ -153,11 +159,19 @@ def review_out(review: Review) -> s.ReviewOut:
         reference=review.reference or {},
         proposals=stretches(review.proposals),
         reps=[_rep(entry) for entry in reps],
-        corrections=[s.CorrectionOut.model_validate(correction) for correction in review.corrections],
+        corrections=[correction_out(one, faults.get((one.rep_id, one.checkpoint), "")) for one in review.corrections],
         fix_first=[s.FixOut.model_validate(fix) for fix in fixes.first],
         recommended=[s.FixOut.model_validate(fix) for fix in fixes.recommended],
         techniques=[technique_out(version) for version in versions.values()],
+        revisions=finishing.count(db, review.id),
+        reopened_why=review.reopened_why,
+        said=[s.SaidOut.model_validate(said) for said in share.answers(db, review.id)],
     )
+
+
+def correction_out(correction: Correction, fault: str) -> s.CorrectionOut:
+    own = {name: getattr(correction, name) for name in s.CorrectionOut.model_fields if name != "fault"}
+    return s.CorrectionOut.model_validate(own | {"fault": fault})
 
 
 def _rep(entry: JudgedRep) -> s.RepOut:
@@ -189,16 +203,17 @@ def _rep(entry: JudgedRep) -> s.RepOut:
 
 
 def shown_out(shown: Shown) -> s.ShownCorrectionOut:
-    own = {name: getattr(shown.correction, name) for name in s.CorrectionOut.model_fields}
-    return s.ShownCorrectionOut(
-        **own,
-        filmed_on=shown.clip.filmed_on,
-        technique_name=shown.technique_name,
-        ask=shown.ask,
-        why=shown.why,
-        width=shown.clip.width or 1,
-        height=shown.clip.height or 1,
-    )
+    own = correction_out(shown.correction, shown.fault).model_dump()
+    more = {
+        "shapes": shown.correction.drawn,
+        "filmed_on": shown.clip.filmed_on,
+        "technique_name": shown.technique_name,
+        "ask": shown.ask,
+        "why": shown.why,
+        "width": shown.clip.width or 1,
+        "height": shown.clip.height or 1,
+    }
+    return s.ShownCorrectionOut.model_validate(own | more)
 
 
 def cautions_out(keys: Iterable[str]) -> list[str]:

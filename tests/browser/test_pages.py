@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.repfile import read_rep
 from lacertus.services import bring_in
-from lacertus.services import review as reviewing
+from lacertus.services import finish as finishing
 from tests.browser import walk
 from tests.browser.test_slice import KICK_EVENTS, open_bench, send
 from tests.core.build import points, rep_data
@@ -25,7 +25,7 @@ def brought_in(db: Session, where: Hall, *, finish: bool) -> None:
     rep = read_rep(rep_data(bodies=body, seen={"toes_back": {"coach": False}, "hands_up": {"coach": True}}))
     review = bring_in.bring_in(db, where.academy, where.student, "kicks of May", date(2026, 5, 4), [rep])
     if finish:
-        reviewing.finish(db, where.academy, review.id)
+        finishing.finish(db, where.academy, review.id)
     db.commit()
 
 

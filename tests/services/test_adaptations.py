@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.services import adaptations, people, stored
+from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
 from lacertus.services.errors import NotFound
 from tests.services.academy import Hall, cut
@@ -41,7 +42,7 @@ def test_from_then_on_it_is_asked_differently_and_asked_again_when_it_ends(db: S
 
 
 def test_a_finished_review_keeps_what_was_asked(db: Session, where: Hall, review: uuid.UUID) -> None:
-    reviewing.finish(db, where.academy, review)
+    finishing.finish(db, where.academy, review)
     db.commit()
     adaptations.adapt(db, where.academy, where.student, "front-kick", OFF)
     db.commit()

@@ -14,6 +14,7 @@ from lacertus.core.errors import BadInput
 from lacertus.core.reconcile import Observed
 from lacertus.jobs import tasks
 from lacertus.services import carrying, intake, live, reference, repeat, stored, views
+from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.review import Spot
@@ -53,7 +54,7 @@ class TestOverrule:
         after = judgement(db, where, review, "thigh_lifted")
         assert (after.verdict, after.measured, after.because) == (other, before.verdict, "seen from the other side")
         assert (after.value, after.uncertainty) == (before.value, before.uncertainty)
-        reviewing.finish(db, where.academy, review)
+        finishing.finish(db, where.academy, review)
         db.flush()
         row = db.scalars(select(JudgementRow).where(JudgementRow.checkpoint == "thigh_lifted")).one()
         assert (row.verdict, row.measured, row.because) == (other, before.verdict, "seen from the other side")
@@ -229,7 +230,7 @@ class TestProposals:
 
     def test_a_finished_review_proposes_nothing(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
         reviewing.mark_event(db, where.academy, rep, "foot_down", None)
-        reviewing.finish(db, where.academy, review)
+        finishing.finish(db, where.academy, review)
         db.commit()
         db.expire_all()
         assert judged(db, where, review)[0].proposed == ()
@@ -311,7 +312,7 @@ class TestMarkingAgain:
 
     def test_it_counts_in_neither_ledger_nor_fix_first(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
         repeat.mark_again(db, where.academy, rep)
-        reviewing.finish(db, where.academy, review)
+        finishing.finish(db, where.academy, review)
         db.flush()
         assert set(db.scalars(select(JudgementRow.rep_id))) == {rep}
 
@@ -341,10 +342,10 @@ class TestTiedViews:
         found, measured = judgement(db, where, second, "leg_straight"), judgement(db, where, review, "leg_straight")
         assert (found.verdict, found.value, found.frames) == (measured.verdict, measured.value, measured.frames)
         assert found.view == clips["constant"].name and measured.view is None
-        reviewing.finish(db, where.academy, review)
+        finishing.finish(db, where.academy, review)
         db.flush()
         before = db.scalar(select(func.count()).select_from(JudgementRow))
-        reviewing.finish(db, where.academy, second)
+        finishing.finish(db, where.academy, second)
         db.flush()
         assert db.scalar(select(func.count()).select_from(JudgementRow)) == before
 

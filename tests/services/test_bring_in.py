@@ -13,6 +13,7 @@ from lacertus.core.judge import judge_rep
 from lacertus.core.repfile import read_rep
 from lacertus.library import shipped_technique
 from lacertus.services import bring_in, follow_up, intake
+from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.store.tables import Clip
@@ -39,7 +40,7 @@ def test_a_rep_brought_in_is_judged_as_the_file_is(db: Session, where: Hall) -> 
 def test_what_is_brought_in_counts_once_it_is_finished(db: Session, where: Hall) -> None:
     review = bring_in.bring_in(db, where.academy, where.student, "kicks", DAY, [read_rep(full_rep())])
     assert follow_up.fault_rows(db, where.academy, where.student) == []
-    reviewing.finish(db, where.academy, review.id)
+    finishing.finish(db, where.academy, review.id)
     rows = follow_up.fault_rows(db, where.academy, where.student)
     assert {(row.fault, row.misses) for row in rows} == {("toes-forward", 1), ("bent-reach", 1)}
     with pytest.raises(Conflict):

@@ -14,18 +14,20 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.naming import Naming
+from lacertus.services import finish as finishing
 from lacertus.services import follow_up, intake, name_clips, people, stored, tied, views
 from lacertus.services import review as reviewing
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.intake import Sent
 from lacertus.services.people import Coach
 from lacertus.store.media import CLIPS, media
-from lacertus.store.tables import Clip, JudgementRow
+from lacertus.store.tables import Account, Clip, JudgementRow
 from tests.services.academy import Hall, cut, hall, judged, read_in, taken_in
 
 
-def coach(where: Hall) -> Coach:
-    return Coach(id=uuid.uuid4(), academy_id=where.academy, name="A Coach", email="coach@example.test", academy="Hall")
+def coach(db: Session, where: Hall) -> Coach:
+    account = db.scalars(select(Account).where(Account.academy_id == where.academy)).one()
+    return Coach(id=account.id, academy_id=where.academy, name=account.name, email=account.email, academy="Hall")
 
 
 def whose(db: Session, where: Hall, file: Path, student: uuid.UUID | None = None, **more: str) -> Clip:
@@ -98,7 +100,7 @@ class TestNaming:
         cut(db, where, review, truths["constant"]["reps"][0])
         name_clips.name_clips(db, where.academy, [clip], "+Wen Odair")
         assert stored.load(db, where.academy, review).student_id != where.student
-        reviewing.finish(db, where.academy, review)
+        finishing.finish(db, where.academy, review)
         for line in ("A Student", "2026-01-01"):
             with pytest.raises(Conflict, match="kept as it was"):
                 name_clips.name_clips(db, where.academy, [clip], line)
@@ -123,7 +125,7 @@ class TestCaptureRate:
         """A return of 260 ms is too slow; filmed at eight times the speed it took 33 ms."""
         review = reviewing.open_review(db, where.academy, clip).id
         cut(db, where, review, truths["constant"]["reps"][0])
-        reviewing.finish(db, where.academy, review)
+        finishing.finish(db, where.academy, review)
         db.commit()
 
         def kept() -> tuple[float | None, str]:
@@ -133,7 +135,7 @@ class TestCaptureRate:
         before, verdict = kept()
         assert verdict == "missed"
         assert before is not None
-        changed = views.set_capture_rate(db, coach(where), clip, [(0, 8.0)])
+        changed = views.set_capture_rate(db, coach(db, where), clip, [(0, 8.0)])
         db.expire_all()
         after, verdict = kept()
         assert changed >= 1
@@ -144,7 +146,7 @@ class TestCaptureRate:
     def test_what_the_coach_set_stays_when_the_clip_is_read_again(self, db: Session, where: Hall, clip: uuid.UUID) -> None:
         from lacertus.jobs import tasks
 
-        views.set_capture_rate(db, coach(where), clip, [(0, 4.0)])
+        views.set_capture_rate(db, coach(db, where), clip, [(0, 4.0)])
         found = intake.clip(db, where.academy, clip)
         found.state = "waiting"
         db.commit()
@@ -166,7 +168,7 @@ class TestCaptureRate:
         self, db: Session, where: Hall, clip: uuid.UUID, rates: list[tuple[int, float]], words: str
     ) -> None:
         with pytest.raises(BadInput, match=words):
-            views.set_capture_rate(db, coach(where), clip, rates)
+            views.set_capture_rate(db, coach(db, where), clip, rates)
 
 
 class TestViews:
@@ -211,7 +213,7 @@ class TestSeveralPairs:
         cut(db, where, review, rep)
         second = cut(db, where, review, rep)
         reviewing.change_rep(db, where.academy, second, {"first_frame": rep["range"][0] + 2, "student_id": other})
-        reviewing.finish(db, where.academy, review)
+        finishing.finish(db, where.academy, review)
         for student in (where.student, other):
             rows = follow_up.fault_rows(db, where.academy, student)
             low = next(row for row in rows if row.fault == "low-chamber")

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.fixfirst import Choice
+from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
 from lacertus.services import stored
 from lacertus.services.errors import Conflict
@@ -33,7 +34,7 @@ def reviewed(
         for checkpoint, given in answers.items():
             reviewing.answer(db, where.academy, rep.id, checkpoint, given[i])
     if finish:
-        reviewing.finish(db, where.academy, review)
+        finishing.finish(db, where.academy, review)
     db.commit()
     db.expire_all()
     return review
@@ -93,6 +94,6 @@ def test_a_choice_that_cannot_be_is_refused(
 
 
 def test_a_finished_review_keeps_its_choice(db: Session, where: Hall, third: uuid.UUID) -> None:
-    reviewing.finish(db, where.academy, third)
+    finishing.finish(db, where.academy, third)
     with pytest.raises(Conflict):
         reviewing.choose_fixes(db, where.academy, third, [], "")

@@ -9,6 +9,7 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from lacertus.services import finish as finishing
 from lacertus.services import lessons, rejudge, stored, techniques
 from lacertus.services import review as reviewing
 from lacertus.services.errors import Conflict
@@ -50,7 +51,7 @@ def test_an_old_review_keeps_its_version_and_says_what_a_newer_one_would_change(
 
 
 def test_judged_again_the_ledger_follows(db: Session, where: Hall, review: uuid.UUID) -> None:
-    reviewing.finish(db, where.academy, review)
+    finishing.finish(db, where.academy, review)
     db.commit()
     stricter(db, where)
     assert rejudge.rejudge(db, where.academy, review) >= 2

@@ -15,26 +15,15 @@ from lacertus.core.errors import BadInput, LacertusError
 from lacertus.jobs import tasks
 from lacertus.library import shipped
 from lacertus.services import correct, follow_up, intake, people, reference, stored, techniques
+from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
-from lacertus.services.correct import Arrow, Mark
 from lacertus.services.errors import Conflict, NotFound, SignInRefused, TooLarge, TooManyTries
 from lacertus.services.review import Spot
 from lacertus.settings import settings
 from lacertus.store.media import media, original_key, review_key
 from lacertus.store.tables import Clip, EventMark, FailedSignIn, JudgementRow, PointRow, RepRow, SignIn, TechniqueVersion
 from tests.services.academy import EMAIL, PASSWORD, Hall, cut, hall, judged, read_in, taken_in
-
-
-@pytest.fixture
-def review(db: Session, where: Hall, clip: uuid.UUID) -> uuid.UUID:
-    found = reviewing.open_review(db, where.academy, clip).id
-    db.commit()
-    return found
-
-
-@pytest.fixture
-def rep(db: Session, where: Hall, review: uuid.UUID, truths: dict[str, Any]) -> uuid.UUID:
-    return cut(db, where, review, truths["constant"]["reps"][0])
+from tests.services.test_corrections import drawing
 
 
 def verdict(db: Session, where: Hall, review: uuid.UUID, checkpoint: str) -> str:
@@ -121,7 +110,7 @@ class TestIntake:
     def test_deleting_a_clip_takes_all_that_came_from_it(
         self, db: Session, where: Hall, clip: uuid.UUID, review: uuid.UUID, rep: uuid.UUID
     ) -> None:
-        reviewing.finish(db, where.academy, review)
+        finishing.finish(db, where.academy, review)
         db.commit()
         intake.delete_clip(db, where.academy, clip)
         db.commit()
@@ -230,12 +219,12 @@ class TestReview:
             reference.set_height(db, where.academy, review, body, px)
 
     def test_a_finished_review_is_kept_as_it_was(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
-        reviewing.finish(db, where.academy, review)
+        finishing.finish(db, where.academy, review)
         db.commit()
         for attempt in (
             lambda: reviewing.mark_event(db, where.academy, rep, "knee_top", None),
             lambda: reviewing.delete_rep(db, where.academy, rep),
-            lambda: reviewing.finish(db, where.academy, review),
+            lambda: finishing.finish(db, where.academy, review),
             lambda: reference.set_height(db, where.academy, review, "performer", 100.0),
         ):
             with pytest.raises(Conflict, match="kept as it was"):
@@ -243,7 +232,7 @@ class TestReview:
 
     def test_an_empty_review_cannot_be_finished(self, db: Session, where: Hall, review: uuid.UUID) -> None:
         with pytest.raises(BadInput, match="Nothing has been judged yet"):
-            reviewing.finish(db, where.academy, review)
+            finishing.finish(db, where.academy, review)
 
     def test_a_review_keeps_the_version_it_was_judged_by(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
         technique = techniques.definition(techniques.newest(db, where.academy, "front-kick"))
@@ -265,58 +254,6 @@ class TestReview:
         assert db.scalar(select(func.count()).select_from(TechniqueVersion)) == before
 
 
-ARROW = Arrow(from_x=200, from_y=150, to_x=200, to_y=100)
-
-
-def mark(**changes: Any) -> Mark:
-    base: dict[str, Any] = {"checkpoint": "thigh_lifted", "frame": 50, "arrow": ARROW, "cue": "Knee first"}
-    return Mark(**(base | changes))
-
-
-class TestCorrections:
-    def test_a_missed_checkpoint_gets_an_arrow_and_its_picture(
-        self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
-    ) -> None:
-        drawn = correct.draw(db, where.academy, rep, mark()).id
-        db.commit()
-        with pytest.raises(NotFound, match="still being drawn"):
-            correct.still_file(db, where.academy, drawn)
-        tasks.draw_still(str(drawn))
-        db.expire_all()
-        files, key = correct.still_file(db, where.academy, drawn)
-        assert b"".join(files.read(key, 0, 3)) == b"\xff\xd8\xff"
-
-    @pytest.mark.parametrize(
-        ("changes", "words"),
-        [
-            ({"checkpoint": "leg_straight"}, "was not missed"),
-            ({"frame": 9999}, "outside the rep"),
-            ({"arrow": Arrow(from_x=-5, from_y=0, to_x=9, to_y=9)}, "outside the picture"),
-            ({"arrow": Arrow(from_x=5, from_y=5, to_x=5, to_y=6)}, "has no length"),
-            ({"cue": "   "}, "the cue is missing"),
-            ({"cue": "x" * 10_000}, "longer than 200"),
-        ],
-    )
-    def test_a_correction_that_makes_no_sense_is_refused(
-        self, db: Session, where: Hall, rep: uuid.UUID, changes: dict[str, Any], words: str
-    ) -> None:
-        with pytest.raises(BadInput, match=words):
-            correct.draw(db, where.academy, rep, mark(**changes))
-
-    def test_sent_twice_it_is_drawn_once_and_can_be_taken_away(
-        self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
-    ) -> None:
-        one = uuid.uuid4()
-        for _ in range(2):
-            correct.draw(db, where.academy, rep, mark(), one)
-            db.commit()
-        assert [c.id for c in stored.load(db, where.academy, review).corrections] == [one]
-        correct.delete(db, where.academy, one)
-        db.commit()
-        assert stored.load(db, where.academy, review).corrections == []
-        tasks.draw_still(str(one))  # A job that comes too late does nothing.
-
-
 class TestFollowUp:
     def test_faults_are_counted_over_the_dates(
         self, db: Session, where: Hall, clips: dict[str, Path], truths: dict[str, Any], tmp_path: Path
@@ -326,8 +263,8 @@ class TestFollowUp:
             review = reviewing.open_review(db, where.academy, clip).id
             rep = cut(db, where, review, truths["long_gop"]["reps"][0])
             reviewing.answer(db, where.academy, rep, "hands_up", days > 0)
-            correct.draw(db, where.academy, rep, mark(frame=20))
-            reviewing.finish(db, where.academy, review)
+            correct.draw(db, where.academy, rep, drawing(frame=20, first=20, last=20))
+            finishing.finish(db, where.academy, review)
             db.commit()
         rows = {row.fault: row for row in follow_up.fault_rows(db, where.academy, where.student)}
         assert [(d.on.isoformat(), d.misses, d.exposures) for d in rows["low-chamber"].days] == [
@@ -342,7 +279,7 @@ class TestFollowUp:
 
     def test_a_demonstration_never_counts(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
         reviewing.change_rep(db, where.academy, rep, {"purpose": "demonstration"})
-        reviewing.finish(db, where.academy, review)
+        finishing.finish(db, where.academy, review)
         assert follow_up.fault_rows(db, where.academy, where.student) == []
 
     def test_an_open_review_counts_nothing_yet(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
@@ -394,7 +331,7 @@ class TestPeople:
             lambda: reviewing.open_review(db, other, clip),
             lambda: reviewing.delete_rep(db, other, rep),
             lambda: intake.delete_clip(db, other, clip),
-            lambda: reviewing.finish(db, other, review),
+            lambda: finishing.finish(db, other, review),
         ):
             with pytest.raises(NotFound):
                 look()

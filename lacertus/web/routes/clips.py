@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.naming import complete, read_line
 from lacertus.jobs import queue
-from lacertus.services import correct, intake, name_clips, tied, views
+from lacertus.services import intake, name_clips, tied, views
 from lacertus.services import review as reviewing
 from lacertus.services.people import Coach
 from lacertus.store.media import Media, made_key, media, review_key
@@ -102,7 +102,7 @@ def untie_view(clip_id: uuid.UUID, other_id: uuid.UUID, coach: SignedIn, db: Db)
 def read_film(clip_id: uuid.UUID, level: int, sheet: int, coach: SignedIn, db: Db):  # type: ignore[no-untyped-def]
     """A sheet of the filmstrip (JPEG, 10 × 10 pictures)."""
     clip = intake.ready_clip(db, coach.academy_id, clip_id)
-    return _file(media(), made_key(clip.id, sheet_name(level, sheet)), "image/jpeg", None)
+    return send_file(media(), made_key(clip.id, sheet_name(level, sheet)), "image/jpeg", None)
 
 
 @router.get("/clips/{clip_id}/traces")
@@ -138,7 +138,7 @@ def read_again(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.Done:
 def read_video(clip_id: uuid.UUID, coach: SignedIn, db: Db, range: Annotated[str | None, Header()] = None):  # type: ignore[no-untyped-def]
     """The review copy, whole or a range of bytes."""
     clip = intake.ready_clip(db, coach.academy_id, clip_id)
-    return _file(media(), review_key(clip.id), "video/mp4", range)
+    return send_file(media(), review_key(clip.id), "video/mp4", range)
 
 
 @router.post("/clips/{clip_id}/review")
@@ -147,13 +147,8 @@ def open_review(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
     return shapes.review_out(reviewing.open_review(db, coach.academy_id, clip_id, coach.id))
 
 
-@router.get("/corrections/{correction_id}/still", response_class=StreamingResponse)
-def read_still(correction_id: uuid.UUID, coach: SignedIn, db: Db):  # type: ignore[no-untyped-def]
-    """The picture of a correction (JPEG)."""
-    return _file(*correct.still_file(db, coach.academy_id, correction_id), "image/jpeg", None)
-
-
-def _file(files: Media, key: str, kind: str, wanted: str | None):  # type: ignore[no-untyped-def]
+def send_file(files: Media, key: str, kind: str, wanted: str | None):  # type: ignore[no-untyped-def]
+    """A stored file, whole or the range of bytes that is wanted."""
     size = files.size(key)
     headers = {"Accept-Ranges": "bytes", "Cache-Control": "private, max-age=3600"}
     match = _RANGE.fullmatch(wanted or "")

@@ -47,8 +47,15 @@ def read_students(coach: SignedIn, db: Db) -> list[s.StudentOut]:
 
 @router.post("/students", status_code=201)
 def create_student(form: s.StudentIn, coach: SignedIn, db: Db) -> s.StudentOut:
-    created = people.create_student(db, coach.academy_id, form.name, form.side_policy, form.note)
+    created = people.create_student(db, coach.academy_id, **form.model_dump())
     return s.StudentOut.model_validate(created)
+
+
+@router.patch("/students/{student_id}")
+def change_student(student_id: uuid.UUID, form: s.StudentChange, coach: SignedIn, db: Db) -> s.StudentOut:
+    """Change what is known of a student; what is left out stays as it is."""
+    change = form.model_dump(exclude_unset=True, exclude_none=True)
+    return s.StudentOut.model_validate(people.change_student(db, coach.academy_id, student_id, change))
 
 
 @router.get("/students/{student_id}")

@@ -1,4 +1,4 @@
-"""The bench: reps, events, points, answers, corrections. Every change answers with the review judged anew."""
+"""The bench: reps, events, points, answers. Every change answers with the review judged anew."""
 
 from __future__ import annotations
 
@@ -9,10 +9,10 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.fixfirst import Choice
 from lacertus.jobs import queue
-from lacertus.services import carrying, correct, reference, repeat, stored, techniques
+from lacertus.services import carrying, reference, repeat, stored, techniques
+from lacertus.services import finish as finishing
 from lacertus.services import rejudge as rejudging
 from lacertus.services import review as reviewing
-from lacertus.services.correct import Arrow, Mark
 from lacertus.services.people import Coach
 from lacertus.services.review import Spot
 from lacertus.web import schemas as s
@@ -23,14 +23,14 @@ router = APIRouter(tags=["review"])
 MAY_BE_EMPTY = ("rung", "student_id", "linked_to", *stored.REP_FACTS)
 
 
-def _answer(db: Session, coach: Coach, review_id: uuid.UUID) -> s.ReviewOut:
+def answer_review(db: Session, coach: Coach, review_id: uuid.UUID) -> s.ReviewOut:
     db.flush()
     return shapes.review_out(stored.load(db, coach.academy_id, review_id))
 
 
-def _answer_rep(db: Session, coach: Coach, rep_id: uuid.UUID) -> s.ReviewOut:
+def answer_rep(db: Session, coach: Coach, rep_id: uuid.UUID) -> s.ReviewOut:
     review, _ = stored.review_of_rep(db, coach.academy_id, rep_id)
-    return _answer(db, coach, review.id)
+    return answer_review(db, coach, review.id)
 
 
 @router.get("/techniques")
@@ -40,14 +40,14 @@ def read_techniques(coach: SignedIn, db: Db) -> list[s.TechniqueOut]:
 
 @router.get("/reviews/{review_id}")
 def read_review(review_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
-    return _answer(db, coach, review_id)
+    return answer_review(db, coach, review_id)
 
 
 @router.post("/reviews/{review_id}/finish")
 def finish_review(review_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
     """Finish a review: its verdicts go into the ledger and it is kept as it is."""
-    reviewing.finish(db, coach.academy_id, review_id)
-    return _answer(db, coach, review_id)
+    finishing.finish(db, coach.academy_id, review_id, coach.id)
+    return answer_review(db, coach, review_id)
 
 
 @router.get("/reviews/{review_id}/newer")
@@ -64,21 +64,29 @@ def read_newer(review_id: uuid.UUID, coach: SignedIn, db: Db) -> s.NewerOut:
 def rejudge(review_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
     """Judge the review by the newest versions; a finished one's part of the ledger is written anew."""
     rejudging.rejudge(db, coach.academy_id, review_id)
-    return _answer(db, coach, review_id)
+    finishing.note(db, coach.academy_id, review_id, coach.id, "judged by newer versions of its techniques")
+    return answer_review(db, coach, review_id)
+
+
+@router.post("/reviews/{review_id}/reopen")
+def reopen_review(review_id: uuid.UUID, form: s.WhyIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Open a finished review again, to revise it; ledger and sheet stay as they are until it is finished anew."""
+    finishing.reopen(db, coach.academy_id, review_id, form.why)
+    return answer_review(db, coach, review_id)
 
 
 @router.put("/reviews/{review_id}/heights/{body}")
 def set_height(review_id: uuid.UUID, body: s.Name, form: s.HeightIn, coach: SignedIn, db: Db) -> s.ReviewOut:
     """A body's standing height in the picture, in pixels."""
     reference.set_height(db, coach.academy_id, review_id, body, form.px)
-    return _answer(db, coach, review_id)
+    return answer_review(db, coach, review_id)
 
 
 @router.put("/reviews/{review_id}/proposals")
 def set_proposals(review_id: uuid.UUID, form: s.ProposalsIn, coach: SignedIn, db: Db) -> s.ReviewOut:
     """Keep the cuts that are still proposed, after some were dragged, dropped or accepted."""
     reviewing.set_proposals(db, coach.academy_id, review_id, [(cut.first, cut.last) for cut in form.cuts])
-    return _answer(db, coach, review_id)
+    return answer_review(db, coach, review_id)
 
 
 @router.put("/reviews/{review_id}/fix-first")
@@ -86,14 +94,14 @@ def choose_fixes(review_id: uuid.UUID, form: s.FixesIn, coach: SignedIn, db: Db)
     """Choose what is fixed first in place of what is recommended, and say why."""
     choices = [Choice(technique=choice.technique, checkpoint=choice.checkpoint) for choice in form.choices]
     reviewing.choose_fixes(db, coach.academy_id, review_id, choices, form.why)
-    return _answer(db, coach, review_id)
+    return answer_review(db, coach, review_id)
 
 
 @router.put("/reviews/{review_id}/reps/{rep_id}")
 def cut_rep(review_id: uuid.UUID, rep_id: uuid.UUID, form: s.RepIn, coach: SignedIn, db: Db) -> s.ReviewOut:
     """Cut a rep under an id of the sender's making, so that sending it again cuts it once."""
     reviewing.cut_rep(db, coach.academy_id, review_id, form.technique, form.model_dump(exclude={"technique"}), rep_id)
-    return _answer(db, coach, review_id)
+    return answer_review(db, coach, review_id)
 
 
 @router.patch("/reps/{rep_id}")
@@ -102,26 +110,26 @@ def change_rep(rep_id: uuid.UUID, form: s.RepChange, coach: SignedIn, db: Db) ->
     # These may be emptied; for the rest null means “leave it”.
     facts = {key: value for key, value in given.items() if value is not None or key in MAY_BE_EMPTY}
     reviewing.change_rep(db, coach.academy_id, rep_id, facts)
-    return _answer_rep(db, coach, rep_id)
+    return answer_rep(db, coach, rep_id)
 
 
 @router.delete("/reps/{rep_id}")
 def delete_rep(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
     review, _ = stored.review_of_rep(db, coach.academy_id, rep_id)
     reviewing.delete_rep(db, coach.academy_id, rep_id)
-    return _answer(db, coach, review.id)
+    return answer_review(db, coach, review.id)
 
 
 @router.put("/reps/{rep_id}/events/{event}")
 def mark_event(rep_id: uuid.UUID, event: s.Name, form: s.EventIn, coach: SignedIn, db: Db) -> s.ReviewOut:
     reviewing.mark_event(db, coach.academy_id, rep_id, event, form.frames)
-    return _answer_rep(db, coach, rep_id)
+    return answer_rep(db, coach, rep_id)
 
 
 @router.delete("/reps/{rep_id}/events/{event}")
 def unmark_event(rep_id: uuid.UUID, event: s.Name, coach: SignedIn, db: Db) -> s.ReviewOut:
     reviewing.mark_event(db, coach.academy_id, rep_id, event, None)
-    return _answer_rep(db, coach, rep_id)
+    return answer_rep(db, coach, rep_id)
 
 
 @router.put("/reps/{rep_id}/points/{body}/{landmark}/{frame}")
@@ -132,40 +140,40 @@ def place_point(
     spot = Spot(body=body, landmark=landmark, frame=frame)
     reviewing.place_point(db, coach.academy_id, rep_id, spot, form.x, form.y, form.hidden, form.sigma, form.grain)
     carrying.mend(db, coach.academy_id, rep_id, body, landmark)
-    return _answer_rep(db, coach, rep_id)
+    return answer_rep(db, coach, rep_id)
 
 
 @router.delete("/reps/{rep_id}/points/{body}/{landmark}/{frame}")
 def remove_point(rep_id: uuid.UUID, body: s.Name, landmark: s.Name, frame: s.Frame, coach: SignedIn, db: Db) -> s.ReviewOut:
     reviewing.remove_point(db, coach.academy_id, rep_id, Spot(body=body, landmark=landmark, frame=frame))
     carrying.mend(db, coach.academy_id, rep_id, body, landmark)
-    return _answer_rep(db, coach, rep_id)
+    return answer_rep(db, coach, rep_id)
 
 
 @router.put("/reps/{rep_id}/answers/{checkpoint}")
 def answer(rep_id: uuid.UUID, checkpoint: s.Name, form: s.AnswerIn, coach: SignedIn, db: Db) -> s.ReviewOut:
     """Answer a by-eye checkpoint."""
     reviewing.answer(db, coach.academy_id, rep_id, checkpoint, form.yes)
-    return _answer_rep(db, coach, rep_id)
+    return answer_rep(db, coach, rep_id)
 
 
 @router.delete("/reps/{rep_id}/answers/{checkpoint}")
 def take_answer_back(rep_id: uuid.UUID, checkpoint: s.Name, coach: SignedIn, db: Db) -> s.ReviewOut:
     reviewing.answer(db, coach.academy_id, rep_id, checkpoint, None)
-    return _answer_rep(db, coach, rep_id)
+    return answer_rep(db, coach, rep_id)
 
 
 @router.put("/reps/{rep_id}/overrules/{checkpoint}")
 def overrule(rep_id: uuid.UUID, checkpoint: s.Name, form: s.OverruleIn, coach: SignedIn, db: Db) -> s.ReviewOut:
     """Give a verdict in place of the measured one, with the reason; both are kept."""
     reviewing.overrule(db, coach.academy_id, rep_id, checkpoint, form.verdict, form.reason)
-    return _answer_rep(db, coach, rep_id)
+    return answer_rep(db, coach, rep_id)
 
 
 @router.delete("/reps/{rep_id}/overrules/{checkpoint}")
 def take_overrule_back(rep_id: uuid.UUID, checkpoint: s.Name, coach: SignedIn, db: Db) -> s.ReviewOut:
     reviewing.overrule(db, coach.academy_id, rep_id, checkpoint, None)
-    return _answer_rep(db, coach, rep_id)
+    return answer_rep(db, coach, rep_id)
 
 
 @router.post("/reps/{rep_id}/carry")
@@ -174,14 +182,14 @@ def carry_points(rep_id: uuid.UUID, form: s.CarryIn, coach: SignedIn, db: Db) ->
     carrying.ask(db, coach.academy_id, rep_id, form.first, form.last)
     db.commit()
     queue.ask_to_carry(rep_id, form.first, form.last)
-    return _answer_rep(db, coach, rep_id)
+    return answer_rep(db, coach, rep_id)
 
 
 @router.delete("/reps/{rep_id}/carried")
 def drop_carried(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
     """Take away every point that was carried; placed ones stay."""
     carrying.drop(db, coach.academy_id, rep_id)
-    return _answer_rep(db, coach, rep_id)
+    return answer_rep(db, coach, rep_id)
 
 
 @router.get("/reps/{rep_id}/ground")
@@ -194,7 +202,7 @@ def read_ground(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> list[s.GroundOut]
 def mark_again(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
     """Begin to mark a rep a second time, blind: the review has a rep more, `blind_of` this one."""
     repeat.mark_again(db, coach.academy_id, rep_id)
-    return _answer_rep(db, coach, rep_id)
+    return answer_rep(db, coach, rep_id)
 
 
 @router.post("/reps/{rep_id}/compare")
@@ -208,29 +216,11 @@ def compare(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> s.RepeatOut:
 def set_reference(review_id: uuid.UUID, form: s.ReferenceIn, coach: SignedIn, db: Db) -> s.ReviewOut:
     """Change parts of the frame of reference: where up is, the scale, the mat."""
     reference.set_reference(db, coach.academy_id, review_id, form.model_dump(exclude_unset=True))
-    return _answer(db, coach, review_id)
+    return answer_review(db, coach, review_id)
 
 
 @router.put("/reps/{rep_id}/lengths")
 def read_lengths(rep_id: uuid.UUID, form: s.LengthsIn, coach: SignedIn, db: Db) -> s.ReviewOut:
     """Name a still frame: the limbs' lengths in it are the body's reference lengths."""
     reference.read_lengths(db, coach.academy_id, rep_id, form.body, form.frame)
-    return _answer_rep(db, coach, rep_id)
-
-
-@router.put("/reps/{rep_id}/corrections/{correction_id}")
-def draw_correction(rep_id: uuid.UUID, correction_id: uuid.UUID, form: s.CorrectionIn, coach: SignedIn, db: Db) -> s.ReviewOut:
-    """Draw an arrow with a cue on a frame, for a missed checkpoint."""
-    arrow = Arrow(from_x=form.from_x, from_y=form.from_y, to_x=form.to_x, to_y=form.to_y)
-    mark = Mark(checkpoint=form.checkpoint, frame=form.frame, arrow=arrow, cue=form.cue)
-    correction = correct.draw(db, coach.academy_id, rep_id, mark, correction_id)
-    db.commit()
-    queue.ask_to_draw_still(correction.id)
-    return _answer_rep(db, coach, rep_id)
-
-
-@router.delete("/corrections/{correction_id}")
-def delete_correction(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
-    review_id = correct.one(db, coach.academy_id, correction_id).review_id
-    correct.delete(db, coach.academy_id, correction_id)
-    return _answer(db, coach, review_id)
+    return answer_rep(db, coach, rep_id)

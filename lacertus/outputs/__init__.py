@@ -1,0 +1,1 @@
+"""What goes out: sheets, captions, tables and files in open formats."""

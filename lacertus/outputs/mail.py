@@ -1,0 +1,42 @@
+"""A sheet as a mail: the link in words, the PDF with it."""
+
+from __future__ import annotations
+
+import re
+from datetime import datetime
+from email.message import EmailMessage
+from email.utils import format_datetime, make_msgid
+
+from lacertus.core.errors import BadInput
+from lacertus.core.sheet import Sheet
+
+_ADDRESS = re.compile(r"[^\s@<>,;:\"()\[\]\\]+@[^\s@<>,;:\"()\[\]\\]+")
+LONGEST_ADDRESS = 254
+
+
+def checked_address(text: str) -> str:
+    """One plain address; raises BadInput for anything else, so that no header can be slipped in."""
+    text = text.strip()
+    if len(text) > LONGEST_ADDRESS or not _ADDRESS.fullmatch(text) or any(ord(c) < 32 for c in text):
+        raise BadInput("this is no e-mail address; nothing was sent")
+    return text
+
+
+def sheet_mail(sheet: Sheet, link: str, until: datetime, to: str, sender: str, pdf: bytes, now: datetime) -> EmailMessage:
+    """The mail that brings a student the sheet."""
+    mail = EmailMessage()
+    mail["From"] = sender
+    mail["To"] = to
+    mail["Subject"] = " ".join(f"Your review of {sheet.filmed_on}: {', '.join(sheet.techniques)}".split())
+    mail["Date"] = format_datetime(now)
+    mail["Message-ID"] = make_msgid(domain="lacertus")
+    fixes = "\n".join(f"{number}. {fix.ask}: “{fix.cues[0]}”" for number, fix in enumerate(sheet.fixes, 1))
+    work = f"Work on this:\n{fixes}\n" if fixes else "Nothing was missed: keep it.\n"
+    mail.set_content(
+        f"Hello {sheet.student},\n\nyour review of {sheet.filmed_on} is ready.\n\n{work}\n"
+        f"The sheet with the pictures and the marked clip: {link}\n"
+        f"The link works until {until:%Y-%m-%d}. It is yours: do not pass it on.\n\n"
+        f"The sheet is attached as a PDF too.\n\n{sheet.coach}, {sheet.academy}\n"
+    )
+    mail.add_attachment(pdf, maintype="application", subtype="pdf", filename=f"review-{sheet.filmed_on}.pdf")
+    return mail

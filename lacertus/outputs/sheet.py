@@ -1,0 +1,107 @@
+"""The sheet as a page and as a PDF, from one template."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import jinja2
+
+from lacertus.core.sheet import Picture, Sheet
+from lacertus.outputs.svg import svg_of
+
+TEMPLATES = Path(__file__).parent / "templates"
+NOT_A_DEVICE = "Lacertus measures pictures. It is no medical or safety device."
+
+PictureAddress = Callable[[Picture], str]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Answer:
+    """What the student answered earlier, in words."""
+
+    about: str
+    said: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Live:
+    """What the page has besides the paper: where answers go, the marked clip, the PDF, and what was answered."""
+
+    answer_to: str = ""
+    clip: str = ""
+    captions: str = ""
+    pdf: str = ""
+    answers: Sequence[Answer] = ()
+    problem: str = ""
+    revised: str = ""
+
+
+def page(sheet: Sheet, address: PictureAddress, font: str = "", live: Live | None = None) -> str:
+    """The sheet as HTML. `address` says where a picture is (empty: it is not there); without `live` it is for paper."""
+    template = _templates().get_template("sheet.html")
+    return template.render(
+        sheet=sheet,
+        live=live,
+        font=font,
+        day=_day,
+        sentence=_sentence,
+        spoken=lambda key: key.replace("-", " "),
+        drawn=lambda picture: svg_of(picture.shapes, picture.width, picture.height, address(picture), picture.caption),
+        there=lambda picture: bool(address(picture)),
+        not_a_device=NOT_A_DEVICE,
+    )
+
+
+def closed(message: str, font: str = "") -> str:
+    """The page that a link which opens nothing shows."""
+    return _templates().get_template("closed.html").render(message=message, font=font)
+
+
+def pdf(sheet: Sheet, pictures: Mapping[tuple[str, str], bytes], font: Path | None = None) -> bytes:
+    """The sheet as a PDF of one or two A4 pages. Pictures are JPEGs by (correction, of); nothing is loaded from elsewhere."""
+    # Imported late: it takes half a second, and most requests make no PDF.
+    import weasyprint
+
+    def fetch(url: str, *_: Any, **__: Any) -> dict[str, Any]:
+        kind, *name = url.removeprefix("sheet:///").split("/")
+        if kind == "picture" and len(name) == 2:
+            return {"string": pictures[name[0], name[1]], "mime_type": "image/jpeg"}
+        if kind == "font" and font is not None:
+            return {"string": font.read_bytes(), "mime_type": "font/woff2"}
+        raise ValueError(f"the sheet loads nothing from elsewhere: {url}")
+
+    def address(picture: Picture) -> str:
+        there = (picture.correction, picture.of) in pictures
+        return f"sheet:///picture/{picture.correction}/{picture.of}" if there else ""
+
+    html = page(sheet, address, "sheet:///font/archivo" if font else "")
+    document = weasyprint.HTML(string=html, url_fetcher=fetch, base_url="sheet:///")
+    return bytes(document.write_pdf())
+
+
+@cache
+def _templates() -> jinja2.Environment:
+    return jinja2.Environment(
+        loader=jinja2.FileSystemLoader(TEMPLATES),
+        autoescape=True,
+        undefined=jinja2.StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
+
+
+def _day(iso: str | None) -> str:
+    if not iso:
+        return ""
+    found = date.fromisoformat(iso)
+    return f"{found.day} {found:%B %Y}"
+
+
+def _sentence(text: str) -> str:
+    text = text.strip()
+    return f"{text[:1].upper()}{text[1:]}{'' if text.endswith(('.', '?', '!')) else '.'}" if text else ""

@@ -1,0 +1,56 @@
+"""The sheet's page and PDF with the pictures that are stored."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from lacertus.core.sheet import Picture, Sheet
+from lacertus.outputs import sheet as outputs
+from lacertus.services import beside
+from lacertus.settings import ui_folder
+from lacertus.store.media import NoMedia, media, still_key
+from lacertus.store.tables import Review
+
+
+def picture_key(review: Review, picture: Picture) -> str | None:
+    """Where a sheet's picture is stored; None where it is not there (any more)."""
+    correction = next((c for c in review.corrections if str(c.id) == picture.correction), None)
+    if correction is None:
+        return None
+    if picture.of == "still":
+        key = still_key(review.clip_id, correction.id) if correction.has_still else None
+    else:
+        key = beside.key_of(correction)
+    return key if key is not None and _there(key) else None
+
+
+def _there(key: str) -> bool:
+    try:
+        return media().size(key) > 0
+    except NoMedia:
+        return False
+
+
+def pictures_of(sheet: Sheet) -> list[Picture]:
+    return [picture for fix in sheet.fixes for picture in fix.pictures]
+
+
+def pdf_of(review: Review, sheet: Sheet) -> bytes:
+    """The sheet of a review as a PDF."""
+    store = media()
+    found = {}
+    for picture in pictures_of(sheet):
+        key = picture_key(review, picture)
+        if key is not None:
+            found[picture.correction, str(picture.of)] = b"".join(store.read(key, 0, store.size(key)))
+    return outputs.pdf(sheet, found, font_file())
+
+
+def font_file() -> Path | None:
+    """The front end's own face, where it is built; else the system's is used."""
+    return next(iter(sorted((ui_folder() / "assets").glob("archivo-latin-wght-normal-*.woff2"))), None)
+
+
+def font_address() -> str:
+    found = font_file()
+    return f"/assets/{found.name}" if found else ""

@@ -1,0 +1,142 @@
+"""Corrections: drawn, made ready, copied, spoken over, with a picture of the same done right beside them."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Annotated
+
+from fastapi import APIRouter, Body, Header
+from fastapi.responses import StreamingResponse
+
+from lacertus.jobs import queue
+from lacertus.services import beside, correct
+from lacertus.services.correct import Drawing
+from lacertus.store.media import media
+from lacertus.web import schemas as s
+from lacertus.web.guard import Db, SignedIn
+from lacertus.web.routes.clips import send_file
+from lacertus.web.routes.reviews import answer_rep, answer_review
+
+router = APIRouter(tags=["corrections"])
+
+
+@router.put("/reps/{rep_id}/corrections/{correction_id}")
+def draw_correction(rep_id: uuid.UUID, correction_id: uuid.UUID, form: s.CorrectionIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Draw a correction of a missed checkpoint, or change it; places that lie at a landmark hang on it."""
+    given = Drawing(
+        checkpoint=form.checkpoint,
+        frame=form.frame,
+        first=form.first_frame,
+        last=form.last_frame,
+        marks=tuple(form.marks),
+        cue=form.cue,
+        snap=form.snap,
+        voice_s=form.voice_s,
+    )
+    correction = correct.draw(db, coach.academy_id, rep_id, given, correction_id)
+    still_there = correction.has_still
+    db.commit()
+    if not still_there:
+        queue.ask_to_draw_still(correction_id)
+    return answer_rep(db, coach, rep_id)
+
+
+@router.post("/reps/{rep_id}/corrections/{correction_id}/usual")
+def draw_usual(rep_id: uuid.UUID, correction_id: uuid.UUID, form: s.CheckpointIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Make the usual correction of a missed checkpoint: marks, frames and words from what it measures."""
+    correct.draw_usual(db, coach.academy_id, rep_id, form.checkpoint, correction_id)
+    db.commit()
+    queue.ask_to_draw_still(correction_id)
+    return answer_rep(db, coach, rep_id)
+
+
+@router.post("/corrections/{correction_id}/copy")
+def copy_correction(correction_id: uuid.UUID, form: s.CopiesIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Copy a correction to other reps in which the same was missed; marks follow that rep's landmarks."""
+    review_id = correct.one(db, coach.academy_id, correction_id).review_id
+    copies = correct.copy(db, coach.academy_id, correction_id, {copy.rep: copy.id for copy in form.copies})
+    drawn = [copy.id for copy in copies]
+    db.commit()
+    for copy in drawn:
+        queue.ask_to_draw_still(copy)
+    return answer_review(db, coach, review_id)
+
+
+@router.delete("/corrections/{correction_id}")
+def delete_correction(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
+    review_id = correct.one(db, coach.academy_id, correction_id).review_id
+    correct.delete(db, coach.academy_id, correction_id)
+    return answer_review(db, coach, review_id)
+
+
+@router.get("/reps/{rep_id}/drawn")
+def read_drawn(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> list[s.DrawnCorrectionOut]:
+    """What is drawn of each correction of a rep, stretch by stretch of frames, as plain shapes."""
+    found = correct.shown(db, coach.academy_id, rep_id)
+    return [
+        s.DrawnCorrectionOut(id=key, stretches=[s.DrawnStretchOut.model_validate(one) for one in stretches])
+        for key, stretches in found.items()
+    ]
+
+
+@router.get("/corrections/{correction_id}/still", response_class=StreamingResponse)
+def read_still(correction_id: uuid.UUID, coach: SignedIn, db: Db):  # type: ignore[no-untyped-def]
+    """The picture of a correction (JPEG)."""
+    return send_file(*correct.still_file(db, coach.academy_id, correction_id), "image/jpeg", None)
+
+
+# --- right beside wrong -------------------------------------------------------------------------------
+
+
+@router.get("/corrections/{correction_id}/beside")
+def read_choices(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> list[s.BesideChoiceOut]:
+    """What can stand beside a correction: the student's own best rep, another's who lends pictures, the studio's figure."""
+    return [s.BesideChoiceOut(source=c.source, words=c.words) for c in beside.choices(db, coach.academy_id, correction_id)]
+
+
+@router.put("/corrections/{correction_id}/beside")
+def put_beside(correction_id: uuid.UUID, form: s.BesideIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+    """Have the best picture of a source stand beside a correction; no source takes it away."""
+    correction = beside.put_beside(db, coach.academy_id, correction_id, form.source)
+    review_id = correction.review_id
+    db.commit()
+    if form.source is not None:
+        queue.ask_to_draw_beside(correction_id)
+    return answer_review(db, coach, review_id)
+
+
+@router.get("/corrections/{correction_id}/beside/picture", response_class=StreamingResponse)
+def read_beside(correction_id: uuid.UUID, coach: SignedIn, db: Db):  # type: ignore[no-untyped-def]
+    """The picture beside a correction (JPEG)."""
+    return send_file(*beside.beside_file(db, coach.academy_id, correction_id), "image/jpeg", None)
+
+
+# --- the voice note -----------------------------------------------------------------------------------
+
+
+@router.put("/corrections/{correction_id}/voice")
+def keep_voice(
+    correction_id: uuid.UUID,
+    seconds: Annotated[float, Header(alias="X-Seconds", gt=0, le=3600, allow_inf_nan=False)],
+    sound: Annotated[bytes, Body(media_type="application/octet-stream", max_length=correct.LARGEST_VOICE_BYTES + 1)],
+    coach: SignedIn,
+    db: Db,
+) -> s.ReviewOut:
+    """Keep what the coach said over a correction, as the browser recorded it."""
+    review_id = correct.one(db, coach.academy_id, correction_id).review_id
+    correct.keep_voice(db, coach.academy_id, correction_id, sound, seconds)
+    return answer_review(db, coach, review_id)
+
+
+@router.delete("/corrections/{correction_id}/voice")
+def drop_voice(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
+    review_id = correct.one(db, coach.academy_id, correction_id).review_id
+    correct.drop_voice(db, coach.academy_id, correction_id)
+    return answer_review(db, coach, review_id)
+
+
+@router.get("/corrections/{correction_id}/voice", response_class=StreamingResponse)
+def read_voice(correction_id: uuid.UUID, coach: SignedIn, db: Db):  # type: ignore[no-untyped-def]
+    """The voice note, as it was recorded."""
+    key = correct.voice_file(db, coach.academy_id, correction_id)
+    return send_file(media(), key, "audio/webm", None)
