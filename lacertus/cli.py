@@ -33,10 +33,14 @@ app = typer.Typer(add_completion=False, pretty_exceptions_enable=False, help=__d
 clip_app = typer.Typer(help="Read video files.")
 technique_app = typer.Typer(help="Check, list and print techniques.")
 studio_app = typer.Typer(help="Synthetic clips with known truth.")
+export_app = typer.Typer(help="Write out what belongs to someone.")
+import_app = typer.Typer(help="Bring in what was written out.")
 db_app = typer.Typer(help="Look after the database.")
 app.add_typer(clip_app, name="clip")
 app.add_typer(technique_app, name="technique")
 app.add_typer(studio_app, name="studio")
+app.add_typer(export_app, name="export")
+app.add_typer(import_app, name="import")
 app.add_typer(db_app, name="db")
 
 
@@ -347,6 +351,72 @@ def db_upgrade(as_json: AsJson = False) -> None:
 
     database.upgrade()
     _print_json({"upgraded": True}) if as_json else typer.echo("The database is up to date.")
+
+
+@app.command()
+def backup(out: Annotated[Path, typer.Argument(metavar="FILE")], as_json: AsJson = False) -> None:
+    """Write the database and all media into one TAR file."""
+    from lacertus.local.backup import back_up
+
+    back_up(out, _say)
+    _print_json({"file": str(out)}) if as_json else typer.echo(str(out))
+
+
+@app.command()
+def restore(file: Path, as_json: AsJson = False) -> None:
+    """Restore a backup into an empty database."""
+    from lacertus.local.backup import restore as put_back
+
+    put_back(file, _say)
+    _print_json({"restored": str(file)}) if as_json else typer.echo("restored")
+
+
+@export_app.command("student")
+def export_student(
+    student: Annotated[str, typer.Argument(metavar="ID")],
+    out: Annotated[Path | None, typer.Option(help="The ZIP file to write; student-ID.zip unless given.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Write a student's everything into a ZIP: clips, reviews, marks, verdicts, sheets."""
+    from lacertus.services import student_file
+    from lacertus.store import database
+
+    target = out or Path(f"student-{student}.zip")
+    part = target.with_name(target.name + ".part")
+    try:
+        with database.session() as db:
+            found = student_file.find(db, student)
+            student_file.write(db, found.academy_id, found.id, part)
+        part.replace(target)
+    except OSError as error:
+        raise LacertusError(f"{target} could not be written: {error.strerror or error}") from error
+    finally:
+        part.unlink(missing_ok=True)
+    _print_json({"student": found.name, "file": str(target)}) if as_json else typer.echo(str(target))
+
+
+@import_app.command("student")
+def import_student(
+    file: Path,
+    academy: Annotated[str | None, typer.Option(help="Name of the academy, where there are several.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Bring in a student's ZIP under new ids; the worker reads its films anew."""
+    from lacertus.jobs import queue
+    from lacertus.services import people, student_file
+    from lacertus.store import database
+
+    with database.session() as db:
+        student, clips = student_file.read(db, people.academy_named(db, academy), file)
+        told = {"id": str(student.id), "name": student.name, "clips": len(clips)}
+    queue.open_queue()
+    for clip in clips:
+        queue.ask_to_read_clip(clip)
+    _print_json(told) if as_json else typer.echo(f"{told['name']}: {told['id']}")
+
+
+def _say(line: str) -> None:
+    print(line, file=sys.stderr, flush=True)
 
 
 @app.command()

@@ -28,6 +28,7 @@ def place(folder: Path) -> Iterator[dict[str, str]]:
         "LACERTUS_MEDIA_URL": f"file://{folder}/media",
         "LACERTUS_UPLOADS_DIR": f"{folder}/uploads",
         "LACERTUS_WORK_DIR": f"{folder}/work",
+        "LACERTUS_OUTBOX_DIR": f"{folder}/outbox",
         "LACERTUS_UI_DIR": str(ROOT / "ui" / "dist"),
     }
     os.environ.update(values)

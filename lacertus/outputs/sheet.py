@@ -66,21 +66,25 @@ def pdf(sheet: Sheet, pictures: Mapping[tuple[str, str], bytes], font: Path | No
     """The sheet as a PDF of one or two A4 pages. Pictures are JPEGs by (correction, of); nothing is loaded from elsewhere."""
     # Imported late: it takes half a second, and most requests make no PDF.
     import weasyprint
+    from weasyprint.urls import URLFetcher, URLFetcherResponse
 
-    def fetch(url: str, *_: Any, **__: Any) -> dict[str, Any]:
-        kind, *name = url.removeprefix("sheet:///").split("/")
-        if kind == "picture" and len(name) == 2:
-            return {"string": pictures[name[0], name[1]], "mime_type": "image/jpeg"}
-        if kind == "font" and font is not None:
-            return {"string": font.read_bytes(), "mime_type": "font/woff2"}
-        raise ValueError(f"the sheet loads nothing from elsewhere: {url}")
+    class Stored(URLFetcher):  # type: ignore[misc]
+        """Gives the stored pictures and the face, and nothing else: no file and no network."""
+
+        def fetch(self, url: str, headers: Any = None) -> Any:
+            kind, *name = url.removeprefix("sheet:///").split("/")
+            if kind == "picture" and len(name) == 2:
+                return URLFetcherResponse(url, pictures[name[0], name[1]], {"Content-Type": "image/jpeg"})
+            if kind == "font" and font is not None:
+                return URLFetcherResponse(url, font.read_bytes(), {"Content-Type": "font/woff2"})
+            raise ValueError(f"the sheet loads nothing from elsewhere: {url}")
 
     def address(picture: Picture) -> str:
         there = (picture.correction, picture.of) in pictures
         return f"sheet:///picture/{picture.correction}/{picture.of}" if there else ""
 
     html = page(sheet, address, "sheet:///font/archivo" if font else "")
-    document = weasyprint.HTML(string=html, url_fetcher=fetch, base_url="sheet:///")
+    document = weasyprint.HTML(string=html, url_fetcher=Stored(), base_url="sheet:///")
     return bytes(document.write_pdf())
 
 

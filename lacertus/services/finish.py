@@ -59,7 +59,9 @@ def reopen(db: Session, academy: uuid.UUID, review_id: uuid.UUID, why: str) -> R
     return review
 
 
-def change_words(db: Session, academy: uuid.UUID, review_id: uuid.UUID, words: Mapping[str, str], account: uuid.UUID) -> None:
+def change_words(
+    db: Session, academy: uuid.UUID, review_id: uuid.UUID, words: Mapping[str, str], account: uuid.UUID | None = None
+) -> None:
     """Change what the coach wrote for the sheet; of a finished review that makes a revision.
 
     Raises:

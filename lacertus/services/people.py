@@ -55,6 +55,20 @@ def create_academy(db: Session, name: str) -> Academy:
     return academy
 
 
+def academy_named(db: Session, name: str | None) -> uuid.UUID:
+    """The academy of a name, or the only one there is.
+
+    Raises:
+        BadInput: there is none, or more than one and no name is given.
+    """
+    found = list(db.execute(select(Academy.id, Academy.name)))
+    fits = [key for key, own in found if name is None or own == name]
+    if len(fits) != 1:
+        names = ", ".join(sorted(own for _, own in found)) or "none"
+        raise BadInput(f"say which academy by --academy; there are: {names}")
+    return fits[0]
+
+
 def create_account(db: Session, academy: uuid.UUID, email: str, name: str, password: str) -> Account:
     """Add a coach.
 

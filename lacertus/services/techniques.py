@@ -51,7 +51,26 @@ def store_version(db: Session, technique: Technique, academy: uuid.UUID | None) 
     # SQLAlchemy writes “is null” where the academy is None.
     mine = (TechniqueVersion.academy_id == academy, TechniqueVersion.technique == technique.id)
     found = db.scalar(select(TechniqueVersion).where(*mine, TechniqueVersion.digest == written.digest))
+    if found is not None:
+        found.brought_in = False
     return found or _add(db, technique.id, written, academy)
+
+
+def store_brought(db: Session, technique: Technique, academy: uuid.UUID) -> TechniqueVersion:
+    """The version that equals a technique which came with a student's file: the shipped or own one, else added.
+
+    One that is added does not take the place of a technique that the academy has; old reviews alone are judged by it.
+    """
+    written = _write(technique)
+    here = or_(TechniqueVersion.academy_id.is_(None), TechniqueVersion.academy_id == academy)
+    same = (TechniqueVersion.technique == technique.id, here)
+    found = db.scalar(select(TechniqueVersion).where(*same, TechniqueVersion.digest == written.digest).limit(1))
+    if found is not None:
+        return found
+    known = db.scalar(select(TechniqueVersion.id).where(*same, ~TechniqueVersion.brought_in).limit(1))
+    added = _add(db, technique.id, written, academy)
+    added.brought_in = known is not None
+    return added
 
 
 def _add(db: Session, technique: str, written: _Written, academy: uuid.UUID | None) -> TechniqueVersion:
@@ -69,7 +88,7 @@ def techniques(db: Session, academy: uuid.UUID) -> list[TechniqueVersion]:
     """The newest version of every technique that an academy may use."""
     newest = (
         select(TechniqueVersion)
-        .where(or_(TechniqueVersion.academy_id.is_(None), TechniqueVersion.academy_id == academy))
+        .where(or_(TechniqueVersion.academy_id.is_(None), TechniqueVersion.academy_id == academy), ~TechniqueVersion.brought_in)
         .distinct(TechniqueVersion.technique, TechniqueVersion.academy_id)
         .order_by(TechniqueVersion.technique, TechniqueVersion.academy_id, TechniqueVersion.version.desc())
     )

@@ -24,6 +24,10 @@ class NoMedia(LacertusError):
     """This media file is not there."""
 
 
+class TooMuch(LacertusError):
+    """A file holds more than it said. Nothing of it was stored."""
+
+
 def original_key(clip: uuid.UUID) -> str:
     return f"{CLIPS}/{clip}/original"
 
@@ -97,6 +101,32 @@ class Media:
             part = f"{self._path(key)}.{uuid.uuid4().hex}.part"
             self._fs.put_file(file.name, part)
         self._fs.mv(part, self._path(key))
+
+    def write_stream(self, key: str, pieces: Iterator[bytes], most_bytes: int) -> None:
+        """Store pieces whole under a key.
+
+        Raises:
+            TooMuch: there are more bytes than were told.
+        """
+        with tempfile.NamedTemporaryFile() as file:
+            count = 0
+            for piece in pieces:
+                count += len(piece)
+                if count > most_bytes:
+                    raise TooMuch()
+                file.write(piece)
+            file.flush()
+            part = f"{self._path(key)}.{uuid.uuid4().hex}.part"
+            self._fs.put_file(file.name, part)
+        self._fs.mv(part, self._path(key))
+
+    def files(self, prefix: str) -> list[str]:
+        """The keys of all files under a prefix, in order; files that are being written are left out."""
+        if not self._fs.exists(self._path(prefix)):
+            return []
+        root = self._path("")
+        found = [str(path) for path in self._fs.find(self._path(prefix))]
+        return sorted(path.removeprefix(root) for path in found if not path.endswith(".part"))
 
     def _linked(self, source: Path, part: Path) -> bool:
         """Within one local disk a second name for the same bytes is enough, whatever their number."""

@@ -123,6 +123,8 @@ class TechniqueVersion(Base):
     digest: Mapped[str]
     # JSON, not JSONB: the order of events and options is part of a technique.
     body: Mapped[dict[str, Any]] = mapped_column(JSON)
+    brought_in: Mapped[bool] = mapped_column(default=False, server_default=false())
+    """It came with a student's file and judges that student's old reps alone."""
     created_at: Mapped[datetime] = _created()
     __table_args__ = (
         UniqueConstraint("academy_id", "technique", "version", postgresql_nulls_not_distinct=True),

@@ -64,10 +64,16 @@ def _stroke(picture: Picture, stroke: Stroke, unit: float) -> None:
     colour = TINTS[stroke.role]
     pieces = _dashes(stroke.points, DASH * unit, DASH_GAP * unit) if stroke.role == "wanted" else [stroke.points]
     lines = [*pieces, *heads(stroke, HEAD * unit)]
-    for tint, wide in ((DARK, OUTLINE * unit), (colour, LINE * unit)):
+    for tint, wide in _widths(colour, unit):
         for line in lines:
             spots = np.round(np.array(line) * (1 << FINE)).astype(np.int32)
-            cv2.polylines(picture, [spots.reshape(-1, 1, 2)], False, tint, max(1, round(wide)), cv2.LINE_AA, FINE)
+            cv2.polylines(picture, [spots.reshape(-1, 1, 2)], False, tint, round(wide), cv2.LINE_AA, FINE)
+
+
+def _widths(tint: tuple[int, int, int], unit: float) -> tuple[tuple[tuple[int, int, int], float], ...]:
+    """Outline and line, each wide enough to keep its colour in a film, which halves the resolution of colours."""
+    line = max(2.0, LINE * unit)
+    return (DARK, max(line + 2.0, OUTLINE * unit)), (tint, line)
 
 
 def _dashes(points: Sequence[Place], on: float, off: float) -> list[tuple[Place, ...]]:
@@ -88,8 +94,8 @@ def _dashes(points: Sequence[Place], on: float, off: float) -> list[tuple[Place,
 
 def _ring(picture: Picture, ring: Ring, unit: float) -> None:
     at = tuple(round(value * (1 << FINE)) for value in ring.at)
-    for tint, wide in ((DARK, OUTLINE * unit), (TINTS[ring.role], LINE * unit)):
-        cv2.circle(picture, at, round(ring.radius * (1 << FINE)), tint, max(1, round(wide)), cv2.LINE_AA, FINE)
+    for tint, wide in _widths(TINTS[ring.role], unit):
+        cv2.circle(picture, at, round(ring.radius * (1 << FINE)), tint, round(wide), cv2.LINE_AA, FINE)
 
 
 def _words(picture: Picture, labels: Sequence[Label], cues: Sequence[str], unit: float) -> Picture:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 import uuid
 from collections.abc import Iterator
-from typing import Annotated
+from typing import Annotated, Any
 from urllib.parse import urlsplit
 
 import structlog
@@ -106,6 +106,20 @@ Token = Annotated[str | None, Cookie(alias=COOKIE, include_in_schema=False)]
 
 def signed_in(db: Db, token: Token = None) -> Coach:
     return people.signed_in(db, token)
+
+
+async def _content(request: Request) -> bytes:
+    return await request.body()
+
+
+Content = Annotated[bytes, Depends(_content)]
+"""The body of a request as it was sent; `Guard` has seen to its length."""
+
+
+def takes(kind: str) -> dict[str, Any]:
+    """What OpenAPI says of a body that is taken as it was sent."""
+    schema: dict[str, Any] = {} if kind == "application/json" else {"type": "string", "format": "binary"}
+    return {"requestBody": {"required": True, "content": {kind: {"schema": schema}}}}
 
 
 SignedIn = Annotated[Coach, Depends(signed_in)]

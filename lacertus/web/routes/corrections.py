@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from typing import Annotated
 
-from fastapi import APIRouter, Body, Header
+from fastapi import APIRouter, Header
 from fastapi.responses import StreamingResponse
 
 from lacertus.jobs import queue
@@ -13,7 +13,7 @@ from lacertus.services import beside, correct
 from lacertus.services.correct import Drawing
 from lacertus.store.media import media
 from lacertus.web import schemas as s
-from lacertus.web.guard import Db, SignedIn
+from lacertus.web.guard import Content, Db, SignedIn, takes
 from lacertus.web.routes.clips import send_file
 from lacertus.web.routes.reviews import answer_rep, answer_review
 
@@ -114,11 +114,11 @@ def read_beside(correction_id: uuid.UUID, coach: SignedIn, db: Db):  # type: ign
 # --- the voice note -----------------------------------------------------------------------------------
 
 
-@router.put("/corrections/{correction_id}/voice")
+@router.put("/corrections/{correction_id}/voice", openapi_extra=takes("application/octet-stream"))
 def keep_voice(
     correction_id: uuid.UUID,
     seconds: Annotated[float, Header(alias="X-Seconds", gt=0, le=3600, allow_inf_nan=False)],
-    sound: Annotated[bytes, Body(media_type="application/octet-stream", max_length=correct.LARGEST_VOICE_BYTES + 1)],
+    sound: Content,
     coach: SignedIn,
     db: Db,
 ) -> s.ReviewOut:

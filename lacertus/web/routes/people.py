@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import shutil
+import tempfile
 import uuid
+from pathlib import Path
 
 from fastapi import APIRouter, Response
+from fastapi.responses import FileResponse
+from starlette.background import BackgroundTask
 
-from lacertus.services import adaptations, follow_up, people, techniques
+from lacertus.jobs import queue
+from lacertus.services import adaptations, follow_up, people, student_file, techniques
 from lacertus.settings import settings
 from lacertus.web import schemas as s
 from lacertus.web import shapes
-from lacertus.web.guard import COOKIE, Db, SignedIn, Token
+from lacertus.web.guard import COOKIE, Content, Db, SignedIn, Token, takes
 
 router = APIRouter(tags=["people"])
 
@@ -96,3 +102,31 @@ def end_adaptation(student_id: uuid.UUID, adaptation_id: uuid.UUID, coach: Signe
     adaptations.end(db, coach.academy_id, student_id, adaptation_id)
     db.flush()
     return read_adaptations(student_id, coach, db)
+
+
+@router.get("/students/{student_id}/file.zip", response_class=FileResponse)
+def read_student_file(student_id: uuid.UUID, coach: SignedIn, db: Db) -> FileResponse:
+    """A student's everything as one ZIP."""
+    folder = Path(tempfile.mkdtemp(prefix="lacertus-"))
+    target = folder / "student.zip"
+    try:
+        student_file.write(db, coach.academy_id, student_id, target)
+    except BaseException:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+    gone = BackgroundTask(shutil.rmtree, folder, ignore_errors=True)
+    return FileResponse(target, media_type="application/zip", filename="student.zip", background=gone)
+
+
+@router.post("/students/file", status_code=201, openapi_extra=takes("application/zip"))
+def bring_student(content: Content, coach: SignedIn, db: Db) -> s.StudentOut:
+    """Bring in a student's ZIP under new ids; its films are read anew. Larger ones: `lacertus import student`."""
+    with tempfile.NamedTemporaryFile(prefix="lacertus-") as file:
+        file.write(content)
+        file.flush()
+        student, clips = student_file.read(db, coach.academy_id, Path(file.name))
+    out = s.StudentOut.model_validate(student)
+    db.commit()
+    for clip in clips:
+        queue.ask_to_read_clip(clip)
+    return out

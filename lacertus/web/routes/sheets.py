@@ -6,7 +6,7 @@ import uuid
 from collections.abc import Mapping
 from typing import Annotated
 
-from fastapi import APIRouter, Body, Header, Request, Response
+from fastapi import APIRouter, Header, Request, Response
 from fastapi.responses import JSONResponse, StreamingResponse
 from sqlalchemy.orm import Session
 
@@ -21,12 +21,12 @@ from lacertus.settings import settings
 from lacertus.store.tables import Account, Review, Revision, ShareLink
 from lacertus.web import schemas as s
 from lacertus.web import sheet_schemas as t
-from lacertus.web.guard import PAGE_HEADERS, Db, SignedIn
+from lacertus.web.guard import PAGE_HEADERS, Content, Db, SignedIn, takes
 from lacertus.web.routes.clips import send_file
 from lacertus.web.routes.reviews import answer_rep, answer_review
 
 router = APIRouter(tags=["sheets"])
-JsonFile = Annotated[bytes, Body(media_type="application/json")]
+JSON = takes("application/json")
 
 
 def site(request: Request) -> str:
@@ -206,15 +206,15 @@ def read_coco(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> JSONResponse:
     return JSONResponse(open_formats.rep_coco(db, coach.academy_id, rep_id))
 
 
-@router.post("/reviews/{review_id}/reps/file")
-def bring_rep(review_id: uuid.UUID, content: JsonFile, coach: SignedIn, db: Db) -> s.ReviewOut:
+@router.post("/reviews/{review_id}/reps/file", openapi_extra=JSON)
+def bring_rep(review_id: uuid.UUID, content: Content, coach: SignedIn, db: Db) -> s.ReviewOut:
     """Add a rep file as a rep of the review."""
     open_formats.bring_rep(db, coach.academy_id, review_id, open_formats.parsed(content))
     return answer_review(db, coach, review_id)
 
 
-@router.put("/reps/{rep_id}/tracks")
-def bring_tracks(rep_id: uuid.UUID, content: JsonFile, coach: SignedIn, db: Db) -> s.ReviewOut:
+@router.put("/reps/{rep_id}/tracks", openapi_extra=JSON)
+def bring_tracks(rep_id: uuid.UUID, content: Content, coach: SignedIn, db: Db) -> s.ReviewOut:
     """Put tracks on a rep, from a rep file or COCO person keypoints; what was placed by hand stays."""
     open_formats.bring_tracks(db, coach.academy_id, rep_id, open_formats.parsed(content))
     return answer_rep(db, coach, rep_id)

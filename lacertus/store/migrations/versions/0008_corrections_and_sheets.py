@@ -27,6 +27,7 @@ def upgrade() -> None:
     op.add_column('review', sa.Column('words', jsonb, server_default='{}', nullable=False))
     op.add_column('review', sa.Column('marked', jsonb, nullable=True))
     op.add_column('review', sa.Column('reopened_why', sa.String(), nullable=True))
+    op.add_column('technique_version', sa.Column('brought_in', sa.Boolean(), server_default=sa.false(), nullable=False))
     op.add_column('point', sa.Column('shared', sa.Float(), nullable=True))
     for name, kind in (('first_frame', sa.Integer()), ('last_frame', sa.Integer()), ('voice_s', sa.Float()), ('beside', jsonb)):
         op.add_column('correction', sa.Column(name, kind, nullable=True))
@@ -116,6 +117,7 @@ def downgrade() -> None:
     for name in ('first_frame', 'last_frame', 'voice_s', 'beside', 'marks', 'drawn'):
         op.drop_column('correction', name)
     op.drop_column('point', 'shared')
+    op.drop_column('technique_version', 'brought_in')
     for table, names in (('review', ('reopened_why', 'marked', 'words')), ('student', ('lends_pictures', 'email'))):
         for name in names:
             op.drop_column(table, name)
