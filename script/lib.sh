@@ -111,6 +111,9 @@ setup_all() {
   flock 9
   # OpenCV asks for these, though no window is ever opened.
   ldconfig -p | grep -q 'libGL\.so\.1 ' && ldconfig -p | grep -q 'libglib-2\.0\.so\.0 ' || install_debian libgl1 libglib2.0-0
+  # The sheet's PDF is set by Pango, in a face of the system where ours has no letter.
+  { ldconfig -p | grep 'libpangoft2-1\.0\.so\.0 ' >/dev/null && [ -n "$(find /usr/share/fonts -name '*.ttf' -print -quit 2>/dev/null)" ]; } ||
+    install_debian libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 fonts-dejavu-core
   [ -n "$(find /usr/lib/postgresql -name initdb 2>/dev/null | head -1)" ] || install_debian postgresql
   if node_is_new_enough; then
     # Python's and the front end's packages have nothing to do with each other: fetch them side by side.

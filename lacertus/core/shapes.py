@@ -5,12 +5,15 @@ from __future__ import annotations
 import math
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, WithJsonSchema
 
 from lacertus.core.model import Record
 
 Role = Literal["seen", "wanted", "push", "look"]
-Place = tuple[float, float]
+Place = Annotated[
+    tuple[float, float], WithJsonSchema({"type": "array", "items": {"type": "number"}, "minItems": 2, "maxItems": 2})
+]
+"""x to the right and y down, pixels of the displayed picture."""
 
 INK = "#14181a"
 COLOURS: dict[Role, str] = {"seen": "#ffffff", "wanted": "#9fe08a", "push": "#ff8a66", "look": "#ffc861"}

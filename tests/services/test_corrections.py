@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.errors import BadInput
 from lacertus.core.marks import Mark, Spot
 from lacertus.core.shapes import Stroke
+from lacertus.core.usual import nearest_wanted
 from lacertus.jobs import tasks
 from lacertus.services import beside, correct, people, stored
 from lacertus.services import finish as finishing
@@ -113,7 +114,7 @@ class TestUsual:
         assert found.first_frame < found.frame < found.last_frame
         assert found.cue == "Knee first then foot"
         (mark,) = found.marks
-        assert (mark["kind"], mark["wanted"]) == ("angle", judgement.within[0] if judgement.within else None)
+        assert (mark["kind"], mark["wanted"]) == ("angle", nearest_wanted(judgement.within, judgement.value))
         shapes = correct.shapes_at(correct.shown(db, where.academy, rep)[found.id], found.frame)
         seen = next(s for s in shapes if isinstance(s, Stroke) and s.role == "seen")
         knee = truths["constant"]["reps"][0]["bodies"]["performer"]["landmarks"]["right_knee"][found.frame]

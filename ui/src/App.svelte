@@ -6,6 +6,7 @@
   import Bench from './routes/Bench.svelte'
   import Clips from './routes/Clips.svelte'
   import NotFound from './routes/NotFound.svelte'
+  import Sheet from './routes/Sheet.svelte'
   import SignIn from './routes/SignIn.svelte'
   import Student from './routes/Student.svelte'
   import Students from './routes/Students.svelte'
@@ -16,6 +17,7 @@
   const routes = {
     '/': Clips,
     '/bench/:clip': Bench,
+    '/sheet/:review': Sheet,
     '/students': Students,
     '/students/:student': Student,
     '/techniques': Techniques,

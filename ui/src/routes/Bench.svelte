@@ -78,7 +78,7 @@
       bench.review = await send({ method: 'POST', path: `/reviews/${bench.review.id}/finish` })
       bench.dropTool()
       await queries.invalidateQueries()
-      location.hash = `#/students/${bench.clip.student_id}`
+      location.hash = `#/sheet/${bench.review.id}`
     } catch (error) {
       bench.saver.failure = error instanceof Error ? error.message : String(error)
     } finally {
@@ -99,6 +99,10 @@
   // What the rep does over the mat is read anew whenever something was saved, as long as it is looked at.
   $effect(() => {
     if (bench?.overMat && bench.review && bench.repId) void bench.readGround()
+  })
+  // What is drawn is worked out by the server: read anew whenever something was saved, as marks follow the points.
+  $effect(() => {
+    if (bench?.review && bench.repId) void bench.corrections.read()
   })
   // The line for live measuring is closed with the bench.
   $effect(() => {
@@ -132,7 +136,7 @@
               <button class="underline disabled:opacity-40" disabled={!bench.canUndo} onclick={() => bench?.undo()}>undo</button>
               <button class="button main" disabled={finishing || bench.saver.waiting.length > 0 || bench.review.reps.length === 0} onclick={finish}>Finish review</button>
             </span>
-          {:else}<a class="button ml-auto" href="#/students/{bench.clip.student_id}">Student’s page</a>{/if}
+          {:else}<span class="ml-auto flex gap-2"><a class="button" href="#/students/{bench.clip.student_id}">Student’s page</a><a class="button main" href="#/sheet/{bench.review.id}">Sheet</a></span>{/if}
         </div>
       </div>
     </div>

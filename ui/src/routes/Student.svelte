@@ -1,6 +1,7 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query'
   import { client, unwrap } from '../lib/api/client'
+  import About from '../lib/lessons/About.svelte'
   import Adaptations from '../lib/lessons/Adaptations.svelte'
   import CorrectionPicture from '../lib/parts/CorrectionPicture.svelte'
   import { day, longDay, spoken } from '../lib/parts/words'
@@ -77,6 +78,7 @@
     {/if}
 
     {#key params.student}<Adaptations student={params.student} />{/key}
+    {#key data.student.id}<About student={data.student} />{/key}
 
     {#if data.cautions.length}
       <section class="notice bad mt-8" aria-label="Cautions">

@@ -1,30 +1,18 @@
 <script lang="ts">
   import { VERDICT_WORDS } from '../parts/Glyph.svelte'
-  import { sentence, shown, spoken, wanted } from '../parts/words'
+  import { saidWords, sentence, shown, spoken, wanted } from '../parts/words'
   import type { Bench } from './bench.svelte'
+  import CorrectionCard from './CorrectionCard.svelte'
   import Overrule from './Overrule.svelte'
 
   interface Props {
     bench: Bench
   }
   let { bench }: Props = $props()
-  let cue = $state('')
-  let cueField = $state<HTMLInputElement>()
   const checkpoint = $derived(bench.checkpoint)
   const judgement = $derived(bench.judgement)
   const missing = $derived(bench.needs.filter((need) => !need.point))
-
-  // When an arrow has been drawn, the cue is asked for, filled in with the checkpoint's own words.
-  $effect(() => {
-    if (!bench.arrowDrawn) return
-    cue = checkpoint?.cues[0] ?? ''
-    cueField?.focus()
-    cueField?.select()
-  })
-  function save(event: SubmitEvent): void {
-    event.preventDefault()
-    if (cue.trim()) bench.saveArrow(cue.trim())
-  }
+  const said = $derived(bench.review.said.filter((one) => one.checkpoint === checkpoint?.id && (bench.technique?.id ?? one.technique) === one.technique))
 </script>
 
 {#if checkpoint}
@@ -35,16 +23,14 @@
         <span class="ml-auto whitespace-nowrap text-sm font-semibold" style="color: {judgement.counts_as_missed ? 'var(--alarm)' : judgement.verdict === 'met' ? 'var(--met)' : 'var(--ink)'}" data-testid="verdict">{VERDICT_WORDS[judgement.verdict]}</span>
       {/if}
     </div>
-    {#if bench.arrowDrawn}
-      <form onsubmit={save} class="mt-2 flex gap-2">
-        <label class="flex-1"><span class="sr-only">Cue</span><input bind:this={cueField} bind:value={cue} class="field w-full" maxlength="200" required data-testid="cue" /></label>
-        <button class="button main">Save correction</button>
-      </form>
+    {#if bench.corrections.openId}
+      <CorrectionCard {bench} />
     {:else if bench.overruling}
       <Overrule {bench} />
     {:else}
       {#if judgement?.measured}<p class="text-sm" data-testid="overruled"><b>You say {VERDICT_WORDS[judgement.verdict]}</b>, measured {VERDICT_WORDS[judgement.measured]}: “{judgement.because}”</p>{/if}
       {#if judgement?.reason}<p class="text-sm" data-testid="reason">{sentence(judgement.reason)}</p>{/if}
+      {#each said as one (one.id)}<p class="text-sm" data-testid="said"><b>The student</b>: {saidWords(one)}</p>{/each}
       <p class="soft text-sm">
         {#if checkpoint.by_eye}{checkpoint.look_for ? sentence(checkpoint.look_for) : ''}
         {:else}
@@ -81,7 +67,7 @@
             {#if bench.rep?.points.some((point) => point.by === 'tracked')}<button class="action" onclick={() => bench.dropCarried()}>take carried away</button>{/if}{/if}
         {/if}
         {#if judgement && judgement.verdict !== 'not_asked' && !bench.finished}<button class="action" onclick={() => (bench.overruling = true)}><kbd>O</kbd> overrule</button>{/if}
-        {#if bench.canCorrect}<button class="action" class:on={bench.tool === 'arrow'} onclick={() => bench.take('arrow')}><kbd>C</kbd> correct</button>{/if}
+        {#if bench.corrections.can}<button class="action" onclick={() => bench.corrections.usual()}><kbd>C</kbd> {bench.corrections.ofRep.some((one) => one.checkpoint === checkpoint.id) ? 'correction' : 'correct'}</button>{/if}
         <button class="action" onclick={() => bench.stepCheckpoint(1)}><kbd>↓</kbd> next</button>
       </div>
     {/if}

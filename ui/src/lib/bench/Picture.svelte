@@ -1,5 +1,5 @@
 <script lang="ts">
-  import Arrow from '../parts/Arrow.svelte'
+  import Shapes from '../parts/Shapes.svelte'
   import { shown as withUnit, spoken } from '../parts/words'
   import { same, type Bench, type Place } from './bench.svelte'
   import Measured from './Measured.svelte'
@@ -7,6 +7,7 @@
   import Plan from './Plan.svelte'
   import SecondView from './SecondView.svelte'
   import type { Spot } from './changes'
+  import { KINDS } from './corrections.svelte'
 
   interface Props {
     bench: Bench
@@ -111,11 +112,9 @@
     svg?.setPointerCapture(event.pointerId)
     if (bench.tool === 'height') return bench.markHeight(at)
     if (bench.tool === 'collect') return bench.collectSpot(at)
-    if (bench.tool === 'arrow') {
-      bench.arrow = { from: at, to: at }
-      bench.arrowDrawn = false
-      return
-    }
+    if (bench.tool === 'mark') return bench.corrections.spot(at)
+    const handle = bench.corrections.handles.find((one) => Math.hypot(one.x - at.x, one.y - at.y) < 12 * scale)
+    if (handle) return void (bench.corrections.moving = { mark: handle.mark, spot: handle.spot, place: at })
     held = bench.finished ? null : near(at)
     bench.selected = held
     if (held) drag(held, at)
@@ -140,21 +139,13 @@
     }
     const at = place(event)
     hover = at
-    if (held) drag(held, at)
-    else if (bench.tool === 'arrow' && bench.arrow && !bench.arrowDrawn) bench.arrow = { ...bench.arrow, to: at }
+    if (bench.corrections.moving) bench.corrections.moving = { ...bench.corrections.moving, place: at }
+    else if (held) drag(held, at)
   }
   function up(event: PointerEvent): void {
     if (panned) return void (panned = null)
-    const at = place(event)
-    if (held) bench.place(held, at)
-    else if (bench.tool === 'arrow' && bench.arrow && !bench.arrowDrawn) {
-      const { from } = bench.arrow
-      if (Math.hypot(at.x - from.x, at.y - from.y) < 6 * scale) bench.arrow = null
-      else {
-        bench.arrow = { from, to: at }
-        bench.arrowDrawn = true
-      }
-    }
+    if (bench.corrections.moving) return bench.corrections.drop()
+    if (held) bench.place(held, place(event))
     held = null
   }
 
@@ -162,7 +153,8 @@
     if (bench.tool === 'height')
       return bench.heightFrom ? 'Now click the sole of the foot' : `Click the crown of the ${bench.heightBody}’s head, standing straight`
     if (bench.tool === 'collect') return `Click ${bench.collect?.asking[bench.collect.spots.length] ?? ''}`
-    if (bench.tool === 'arrow') return bench.arrowDrawn ? 'Write the cue on the right, then Enter' : 'Press where the arrow starts, let go where it points'
+    const placing = bench.corrections.placing
+    if (placing) return `Click ${KINDS[placing.kind].asking[placing.spots.length] ?? ''}`
     if (bench.tool !== 'points') return ''
     const asked = bench.asked
     if (!asked) return bench.needs.length ? (bench.needs.some((n) => !n.spot) ? 'Enough is placed on this frame: K follows the body from here' : 'All points of this checkpoint are placed: drag to move, Esc to end') : 'This checkpoint reads no points'
@@ -234,19 +226,19 @@
           {/if}
         </g>
       {/each}
-      {#each bench.correctionsShown as correction (correction.id)}
-        <Arrow from={{ x: correction.from_x, y: correction.from_y }} to={{ x: correction.to_x, y: correction.to_y }} {scale} />
-        <!-- Beside the arrow's head, out of the way of the value at the joint; turned inwards near the picture's edge. -->
-        {@const inwards = correction.to_x > width * 0.7}
-        <text x={correction.to_x + (inwards ? -16 : 16) * scale} y={correction.to_y + 5 * scale} text-anchor={inwards ? 'end' : 'start'} fill="#fff" stroke="#14181a" stroke-width={4 * scale} paint-order="stroke" font-size={16 * scale} font-weight="600">{correction.cue}</text>
+      {#each bench.corrections.shown as { correction, shapes } (correction.id)}
+        <Shapes {shapes} {width} {height} faint={bench.corrections.openId !== null && correction.id !== bench.corrections.openId} />
       {/each}
-      {#if bench.arrow}<Arrow from={bench.arrow.from} to={bench.arrow.to} {scale} />{/if}
+      {#each bench.corrections.handles as handle (`${handle.mark}.${handle.spot}`)}
+        <rect data-handle="{handle.mark}.{handle.spot}" x={handle.x - 6 * scale} y={handle.y - 6 * scale} width={12 * scale} height={12 * scale} fill="#ff8a66" fill-opacity={handle.held ? 0.9 : 0.35} stroke="#14181a" stroke-width={1.5 * scale} />
+      {/each}
+      {#each bench.corrections.placing?.spots ?? [] as spot, i (i)}<circle cx={spot.x} cy={spot.y} r={6 * scale} fill="none" stroke="#ff8a66" stroke-width={2 * scale} />{/each}
       {#each bench.collect?.spots ?? [] as spot, i (i)}<circle cx={spot.x} cy={spot.y} r={6 * scale} fill="none" stroke="#fff" stroke-width={2 * scale} />{/each}
       {#if bench.heightFrom}<circle cx={bench.heightFrom.x} cy={bench.heightFrom.y} r={6 * scale} fill="none" stroke="#fff" stroke-width={2 * scale} />{/if}
     </svg>
     </div>
     {#if bench.zoom.factor > 1}<button class="num zoomed" onclick={() => bench.zoom.reset()} title="Whole picture (0)">{bench.zoom.factor.toFixed(1)}×</button>{/if}
-    {#if hover && video && (bench.dragging || bench.tool === 'points' || bench.tool === 'collect' || bench.tool === 'height')}<Lens {video} {width} {height} at={bench.dragging?.place ?? hover} frame={bench.player.shown} />{/if}
+    {#if hover && video && (bench.dragging || bench.tool === 'points' || bench.tool === 'collect' || bench.tool === 'height' || bench.tool === 'mark')}<Lens {video} {width} {height} at={bench.dragging?.place ?? hover} frame={bench.player.shown} />{/if}
     {#if bench.planShown || bench.checkpoint?.kind === 'floor'}<Plan {bench} />{/if}
     {#if bench.secondView}<SecondView {bench} view={bench.secondView} />{/if}
     {#if hint}<p class="hint" role="status">{hint}</p>{/if}

@@ -6,7 +6,6 @@ import {
   type BodyName,
   type Checkpoint,
   type ClipTimes,
-  type Correction,
   type Judgement,
   type Point,
   type Rep,
@@ -21,11 +20,12 @@ import { frameAt } from '../player/frames'
 import { Player } from '../player/player.svelte'
 import * as changes from './changes'
 import type { Act, Spot } from './changes'
+import { Corrections } from './corrections.svelte'
 import { Live } from './live.svelte'
 import { Saver } from './saver.svelte'
 import { Zoom } from './zoom.svelte'
 
-export type Tool = 'look' | 'points' | 'arrow' | 'height' | 'collect'
+export type Tool = 'look' | 'points' | 'mark' | 'height' | 'collect'
 export interface Place {
   x: number
   y: number
@@ -55,8 +55,7 @@ export class Bench {
   selected = $state<Spot | null>(null)
   pickedLandmark = $state<{ body: BodyName; landmark: string } | null>(null)
   dragging = $state<{ spot: Spot; place: Place } | null>(null)
-  arrow = $state<{ from: Place; to: Place } | null>(null)
-  arrowDrawn = $state(false)
+  readonly corrections = new Corrections(this)
   heightFrom = $state<Place | null>(null)
   heightBody = $state<BodyName>('performer')
   draft = $state<RepForm>() as RepForm
@@ -171,10 +170,6 @@ export class Bench {
 
   get techniqueNamed(): boolean {
     return this.clip.naming.technique != null || this.review.reps.length > 0
-  }
-
-  get correctionsShown(): Correction[] {
-    return this.review.corrections.filter((c) => c.rep_id === this.repId && c.frame === this.player.shown)
   }
 
   // --- doing and taking back -----------------------------------------------------------------------
@@ -300,6 +295,7 @@ export class Bench {
     this.span = null
     this.selected = null
     this.overruling = false
+    this.corrections.close()
     this.player.loop = null
     const rep = this.rep
     if (rep) this.player.go(rep.first_frame)
@@ -388,6 +384,7 @@ export class Bench {
 
   chooseCheckpoint(id: string): void {
     this.checkpointId = id
+    this.corrections.close()
     this.pickedLandmark = null
     this.selected = null
     this.goToReading()
@@ -572,26 +569,8 @@ export class Bench {
     this.act(changes.chooseFixes(this.review, [], ''))
   }
 
-  // --- corrections and height -----------------------------------------------------------------------
+  // --- height and tools ------------------------------------------------------------------------------
 
-  get canCorrect(): boolean {
-    return !this.finished && (this.judgement?.counts_as_missed ?? false)
-  }
-  saveArrow(cue: string): void {
-    const { rep, arrow, checkpoint } = this
-    if (!rep || !arrow || !checkpoint) return
-    const form = {
-      checkpoint: checkpoint.id,
-      frame: this.player.shown,
-      from_x: round(arrow.from.x),
-      from_y: round(arrow.from.y),
-      to_x: round(arrow.to.x),
-      to_y: round(arrow.to.y),
-      cue,
-    }
-    this.act(changes.drawCorrection(rep.id, newId(), form))
-    this.dropTool()
-  }
   markHeight(place: Place): void {
     if (!this.heightFrom) return void (this.heightFrom = place)
     const px = Math.hypot(place.x - this.heightFrom.x, place.y - this.heightFrom.y)
@@ -601,8 +580,7 @@ export class Bench {
   take(tool: Tool): void {
     this.player.pause()
     this.tool = this.tool === tool ? 'look' : tool
-    this.arrow = this.heightFrom = null
-    this.arrowDrawn = false
+    this.heightFrom = this.corrections.placing = null
     if (this.tool === 'points') this.goToReading()
   }
   dropTool(): void {
@@ -610,8 +588,8 @@ export class Bench {
     this.collect = null
     this.overruling = this.choosing = false
     this.live.rest()
-    this.arrow = this.heightFrom = this.selected = this.pickedLandmark = null
-    this.arrowDrawn = false
+    this.heightFrom = this.selected = this.pickedLandmark = null
+    this.corrections.close()
   }
 }
 

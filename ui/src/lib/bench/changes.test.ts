@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Correction, Rep, Review } from '../api/client'
-import { answer, changeRep, deleteCorrection, deleteRep, markEvent, overrule, placePoint, readLengths, removePoint, repForm, setHeight, setReference } from './changes'
+import { answer, changeCorrection, changeRep, copyCorrection, deleteCorrection, deleteRep, markEvent, overrule, placePoint, putBeside, readLengths, removePoint, repForm, setHeight, setReference } from './changes'
 
 const rep = {
   id: 'rep', technique: 'front-kick', first_frame: 3, last_frame: 90, side: 'right', heading: 'right', view: 'side',
@@ -10,8 +10,9 @@ const rep = {
 } as unknown as Rep
 const spot = { body: 'performer', landmark: 'right_knee', frame: 31 } as const
 const correction = {
-  id: 'c', rep_id: 'rep', checkpoint: 'x', frame: 4, from_x: 1, from_y: 2, to_x: 3, to_y: 4, cue: 'Up', has_still: true,
-} as Correction
+  id: 'c', rep_id: 'rep', checkpoint: 'x', fault: 'f', frame: 4, first_frame: 2, last_frame: 6, cue: 'Up', has_still: true, voice_s: 3,
+  marks: [{ kind: 'look', spots: [{ body: 'performer', landmark: 'right_knee', dx: 0, dy: 0 }], words: '' }], beside: null,
+} satisfies Correction
 
 describe('taking things back', () => {
   it('a moved point goes back to where it was; a new one goes away', () => {
@@ -45,7 +46,23 @@ describe('taking things back', () => {
     ])
   })
   it('a deleted correction comes back as it was', () => {
-    expect(deleteCorrection(correction).backward[0]?.body).toMatchObject({ cue: 'Up', to_x: 3 })
+    const beside = { source: 'own' as const, words: 'Your rep', ready: true, shapes: [] }
+    const [drawn, picture] = deleteCorrection({ ...correction, beside }).backward
+    expect(drawn?.body).toMatchObject({ cue: 'Up', first_frame: 2, voice_s: 3, marks: correction.marks, snap: false })
+    expect(picture).toMatchObject({ path: '/corrections/c/beside', body: { source: 'own' } })
+  })
+  it('a changed correction goes back whole, and only new places are hung on landmarks', () => {
+    expect(changeCorrection(correction, { cue: 'Higher' }).forward[0]?.body).toMatchObject({ cue: 'Higher', snap: false })
+    const { forward, backward } = changeCorrection(correction, { marks: [] })
+    expect(forward[0]?.body).toMatchObject({ marks: [], snap: true })
+    expect(backward[0]?.body).toMatchObject({ marks: correction.marks, snap: false })
+  })
+  it('copies of a correction are taken away again', () => {
+    const act = copyCorrection(correction, [{ rep: 'r2', id: 'c2' }, { rep: 'r3', id: 'c3' }])
+    expect(act.backward).toEqual([{ method: 'DELETE', path: '/corrections/c2' }, { method: 'DELETE', path: '/corrections/c3' }])
+  })
+  it('the picture beside goes back to the one before, or to none', () => {
+    expect(putBeside(correction, 'own').backward[0]?.body).toEqual({ source: null })
   })
   it('an overruled verdict goes back to the one before, or to what was measured', () => {
     const given = { verdict: 'missed' as const, reason: 'the heel was up' }

@@ -102,12 +102,44 @@ export function together(label: string, acts: readonly Act[]): Act {
   return { label, forward: acts.flatMap((act) => act.forward), backward: acts.toReversed().flatMap((act) => act.backward) }
 }
 
-export function drawCorrection(rep: string, id: string, form: Omit<Correction, 'id' | 'rep_id' | 'has_still'>): Act {
+export type CorrectionForm = Schemas['CorrectionIn']
+
+function correctionForm(correction: Correction): CorrectionForm {
+  const { checkpoint, frame, first_frame, last_frame, marks, cue, voice_s } = correction
+  return { checkpoint, frame, first_frame, last_frame, marks, cue, voice_s, snap: false }
+}
+
+/** Make the usual correction of a missed checkpoint; the server knows its marks, frames and words. */
+export function drawUsual(rep: string, id: string, checkpoint: string): Act {
   return {
     label: 'draw correction',
-    forward: [{ method: 'PUT', path: `/reps/${rep}/corrections/${id}`, body: form }],
+    forward: [{ method: 'POST', path: `/reps/${rep}/corrections/${id}/usual`, body: { checkpoint } }],
     backward: [{ method: 'DELETE', path: `/corrections/${id}` }],
   }
+}
+
+export function changeCorrection(correction: Correction, form: Partial<CorrectionForm>): Act {
+  const path = `/reps/${correction.rep_id}/corrections/${correction.id}`
+  const before = correctionForm(correction)
+  return {
+    label: 'change correction',
+    forward: [{ method: 'PUT', path, body: { ...before, ...form, snap: form.marks !== undefined } }],
+    backward: [{ method: 'PUT', path, body: before }],
+  }
+}
+
+export function copyCorrection(correction: Correction, copies: { rep: string; id: string }[]): Act {
+  return {
+    label: 'copy correction',
+    forward: [{ method: 'POST', path: `/corrections/${correction.id}/copy`, body: { copies } }],
+    backward: copies.map(({ id }) => ({ method: 'DELETE', path: `/corrections/${id}` })),
+  }
+}
+
+/** Have a picture of the same done right stand beside a correction; none takes it away. */
+export function putBeside(correction: Correction, source: Schemas['BesideIn']['source']): Act {
+  const write = (wanted: Schemas['BesideIn']['source']): Change => ({ method: 'PUT', path: `/corrections/${correction.id}/beside`, body: { source: wanted } })
+  return { label: 'picture beside', forward: [write(source)], backward: [write(correction.beside?.source ?? null)] }
 }
 
 export interface FixChoice {
@@ -123,9 +155,10 @@ export function chooseFixes(review: Review, choices: FixChoice[], why: string): 
 }
 
 export function deleteCorrection(correction: Correction): Act {
-  const { id, rep_id, has_still: _, ...form } = correction
-  const drawn = drawCorrection(rep_id, id, form)
-  return { label: 'delete correction', forward: drawn.backward, backward: drawn.forward }
+  const { id, rep_id } = correction
+  const again: Change[] = [{ method: 'PUT', path: `/reps/${rep_id}/corrections/${id}`, body: correctionForm(correction) }]
+  if (correction.beside) again.push({ method: 'PUT', path: `/corrections/${id}/beside`, body: { source: correction.beside.source } })
+  return { label: 'delete correction', forward: [{ method: 'DELETE', path: `/corrections/${id}` }], backward: again }
 }
 
 /** Delete a rep; taking it back cuts it again with all that was marked in it. */

@@ -1,24 +1,32 @@
 <script lang="ts">
   import type { Schemas } from '../api/client'
-  import Arrow from './Arrow.svelte'
+  import Shapes from './Shapes.svelte'
 
   interface Props {
     correction: Schemas['ShownCorrectionOut']
   }
   let { correction }: Props = $props()
+  const beside = $derived(correction.beside?.ready ? correction.beside : null)
 </script>
 
-<figure class="relative w-full" style="background: var(--well); aspect-ratio: {correction.width} / {correction.height}">
-  {#if correction.has_still}
-    <img class="absolute inset-0 h-full w-full" src="/api/corrections/{correction.id}/still" alt="Frame {correction.frame}: {correction.ask}" />
-    <svg class="absolute inset-0 h-full w-full" viewBox="0 0 {correction.width} {correction.height}" aria-hidden="true">
-      <Arrow
-        from={{ x: correction.from_x, y: correction.from_y }}
-        to={{ x: correction.to_x, y: correction.to_y }}
-        scale={correction.width / 480}
-      />
-    </svg>
-  {:else}
-    <figcaption class="p-4 text-sm" style="color: #cfcabd">The picture is being drawn…</figcaption>
+<div class="grid gap-1" class:grid-cols-2={beside}>
+  <figure class="relative w-full" style="background: var(--well); aspect-ratio: {correction.width} / {correction.height}">
+    {#if correction.has_still}
+      <img class="absolute inset-0 h-full w-full" src="/api/corrections/{correction.id}/still" alt="Frame {correction.frame}: {correction.ask}" />
+      <svg class="absolute inset-0 h-full w-full" viewBox="0 0 {correction.width} {correction.height}" aria-hidden="true">
+        <Shapes shapes={correction.shapes} width={correction.width} height={correction.height} />
+      </svg>
+    {:else}
+      <figcaption class="p-4 text-sm" style="color: #cfcabd">The picture is being drawn…</figcaption>
+    {/if}
+  </figure>
+  {#if beside}
+    <figure class="relative w-full" style="background: var(--well); aspect-ratio: {beside.width ?? 16} / {beside.height ?? 9}">
+      <img class="absolute inset-0 h-full w-full" src="/api/corrections/{correction.id}/beside/picture" alt="{beside.words}: done right" />
+      <svg class="absolute inset-0 h-full w-full" viewBox="0 0 {beside.width ?? 16} {beside.height ?? 9}" aria-hidden="true">
+        <Shapes shapes={beside.shapes} width={beside.width ?? 16} height={beside.height ?? 9} />
+      </svg>
+      <figcaption class="absolute inset-x-0 bottom-0 px-2 py-0.5 text-xs" style="background: rgb(20 24 26 / 0.8); color: #fff">{beside.words}</figcaption>
+    </figure>
   {/if}
-</figure>
+</div>

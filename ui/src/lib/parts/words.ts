@@ -69,3 +69,11 @@ export function sentence(text: string): string {
   // A question keeps its own mark.
   return `${text.charAt(0).toUpperCase()}${text.slice(1)}${/[.?!]$/.test(text) ? '' : '.'}`
 }
+
+/** What a student answered on a sheet, in words. */
+export function saidWords(said: { felt: 'right' | 'off' | null; tried: boolean | null; sure: boolean | null; words: string }): string {
+  const felt = said.felt === 'right' ? 'thought it was right' : said.felt === 'off' ? 'felt it was off' : ''
+  const tried = said.tried === null ? '' : said.tried ? 'tried' : 'not tried yet'
+  const sure = said.sure === null ? '' : said.sure ? 'sure' : 'unsure'
+  return [felt, tried, sure, said.words ? `“${said.words}”` : ''].filter((part) => part).join('; ')
+}

@@ -1,0 +1,165 @@
+<script lang="ts">
+  import { createQuery, useQueryClient } from '@tanstack/svelte-query'
+  import { client, send, unwrap, type Schemas } from '../lib/api/client'
+  import { longDay, saidWords, seconds, spoken } from '../lib/parts/words'
+
+  let { params }: { params: { review: string } } = $props()
+  const queries = useQueryClient()
+  const path = $derived({ params: { path: { review_id: params.review } } })
+  const key = $derived(['sheet', params.review])
+  const page = createQuery(() => ({
+    queryKey: key,
+    queryFn: () => unwrap(client.GET('/api/reviews/{review_id}/sheet', path)),
+    refetchInterval: (query) => (['waiting', 'making'].includes(query.state.data?.marked.state ?? '') ? 700 : false),
+  }))
+  const data = $derived(page.data)
+  const marked = $derived(data?.marked)
+  let words = $state<Schemas['WordsOut'] | null>(null)
+  let days = $state(30)
+  let to = $state('')
+  let failure = $state('')
+  let told = $state('')
+  let why = $state('')
+  let reopening = $state(false)
+  let version = $state(0)
+  $effect(() => {
+    if (data && words === null) words = { ...data.words }
+  })
+  const changed = $derived(data && words && JSON.stringify(words) !== JSON.stringify(data.words))
+
+  async function doing(work: () => Promise<unknown>, done = ''): Promise<void> {
+    failure = told = ''
+    try {
+      await work()
+      told = done
+      await queries.invalidateQueries({ queryKey: key })
+      version++
+    } catch (error) {
+      failure = error instanceof Error ? error.message : String(error)
+    }
+  }
+  const keepWords = () => doing(() => unwrap(client.PUT('/api/reviews/{review_id}/words', { ...path, body: words ?? { good: '', answer: '', note: '', next_on: '' } })), 'Kept, as a new revision.')
+  const makeLink = () => doing(async () => copy((await unwrap(client.POST('/api/reviews/{review_id}/links', { ...path, body: { days } }))).address), 'Link made.')
+  const mail = () =>
+    doing(async () => {
+      const sent = await unwrap(client.POST('/api/reviews/{review_id}/mail', { ...path, body: { days, to } }))
+      told = ''
+      queueMicrotask(() => (told = sent.file ? `Written into the outbox for ${sent.to}: ${sent.file}. No mail relay is set, so nothing has left this machine.` : `Sent to ${sent.to}.`))
+    })
+  const revoke = (id: string) => doing(() => unwrap(client.DELETE('/api/links/{link_id}', { params: { path: { link_id: id } } })), 'Withdrawn: that link opens nothing any more.')
+  const makeClip = () => doing(() => unwrap(client.POST('/api/reviews/{review_id}/marked', path)))
+  const stopClip = () => doing(() => unwrap(client.DELETE('/api/reviews/{review_id}/marked', path)))
+  async function reopen(): Promise<void> {
+    await doing(async () => {
+      const review = await send({ method: 'POST', path: `/reviews/${params.review}/reopen`, body: { why } })
+      await queries.invalidateQueries()
+      location.hash = `#/bench/${review.clip_id}`
+    })
+  }
+  async function copy(address: string): Promise<void> {
+    try {
+      await navigator.clipboard.writeText(address)
+      told = 'Link copied.'
+    } catch {
+      // Without TLS there is no clipboard: the link stands in the list, to be marked and copied.
+    }
+  }
+  const at = (iso: string) => new Date(iso).toLocaleString(undefined, { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
+  const over = (link: Schemas['LinkOut']) => link.revoked_at != null || new Date(link.expires_at) < new Date()
+</script>
+
+<div class="mx-auto grid max-w-6xl gap-8 px-4 py-5 lg:grid-cols-[minmax(0,1fr)_minmax(0,30rem)]">
+  {#if page.error}<p class="notice bad" role="alert">{page.error.message} <a class="underline" href="#/">Back to the clips</a></p>{/if}
+  {#if data && words}
+    <section aria-label="Seeing to the sheet" class="min-w-0">
+      <h1>Sheet for <a class="underline" href="#/students/{data.student}">{data.student_name}</a></h1>
+      <p class="soft text-sm">
+        {#if data.finished}Revision <span class="num">{data.revisions[0]?.number}</span>, {at(data.revisions[0]?.created_at ?? '')}. <a class="underline" href="#/bench/{data.clip}">To the bench</a>
+        {:else}Being revised: “{data.reopened_why}”. The student sees the last finished one until you <a class="underline" href="#/bench/{data.clip}">finish it on the bench</a>.{/if}
+      </p>
+      {#if failure}<p class="notice bad mt-2" role="alert">{failure}</p>{/if}
+      {#if told}<p class="notice mt-2" role="status">{told}</p>{/if}
+
+      <h2 class="mt-5">Send</h2>
+      <div class="mt-1 flex flex-wrap items-end gap-2 text-sm">
+        <label>holds for <select class="field" bind:value={days}><option value={7}>7 days</option><option value={30}>30 days</option><option value={90}>90 days</option></select></label>
+        <button class="button main" onclick={makeLink}>Make a link</button>
+        <label class="grow"><span class="sr-only">E-mail</span><input class="field w-full" type="email" bind:value={to} placeholder={data.email || 'e-mail of the student or a parent'} /></label>
+        <button class="button" disabled={!to && !data.email} onclick={mail}>Send by mail</button>
+      </div>
+      {#if data.links.length}
+        <ul class="mt-2 text-sm">
+          {#each data.links as link (link.id)}
+            <li class="rule-b flex flex-wrap items-baseline gap-x-3 py-1.5" data-link={link.id}>
+              {#if over(link)}<span class="soft line-through">{link.sent_to || 'link'}</span><span class="soft">{link.revoked_at ? 'withdrawn' : 'expired'}</span>
+              {:else}
+                <a class="num max-w-[19rem] truncate underline" href={link.address} target="_blank" rel="noreferrer" data-testid="link">{link.address}</a>
+                <button class="underline" onclick={() => copy(link.address)}>copy</button>
+                <button class="underline" style="color: var(--alarm)" onclick={() => revoke(link.id)}>withdraw</button>
+              {/if}
+              <span class="soft ml-auto">{link.sent_to ? `${link.sent_to} · ` : ''}{link.opened ? `opened ${link.opened}×, last ${at(link.last_opened_at ?? '')}` : 'not opened yet'}{over(link) ? '' : ` · until ${at(link.expires_at)}`}</span>
+            </li>
+          {/each}
+        </ul>
+      {:else}<p class="soft mt-1 text-sm">Nobody outside sees this sheet yet. A link opens it without signing in, until it expires or you withdraw it.</p>{/if}
+
+      <h2 class="mt-5">Marked clip</h2>
+      <div class="mt-1 flex flex-wrap items-center gap-3 text-sm" data-testid="marked">
+        {#if data.corrections === 0}<span class="soft">No correction was drawn, so there is nothing to mark in the clip.</span>
+        {:else if marked?.state === 'waiting' || marked?.state === 'making'}
+          <progress max={marked.of ?? 1} value={marked.of ? marked.done : undefined} class="w-48"></progress>
+          <span class="num" role="status">{marked.of ? `${Math.round((100 * marked.done) / marked.of)} %` : 'waiting for the worker'}</span>
+          <button class="underline" onclick={stopClip}>stop</button>
+        {:else}
+          {#if marked?.state === 'ready'}<a class="button" href="/api/reviews/{data.review}/marked.mp4" download="marked.mp4">Marked clip, {seconds(marked.seconds ?? 0)}</a> <a class="underline" href="/api/reviews/{data.review}/marked.vtt" download="marked.vtt">captions</a>{/if}
+          {#if marked?.state === 'failed'}<span role="alert" style="color: var(--alarm)">{marked.reason}</span>{/if}
+          {#if marked?.state === 'stopped'}<span class="soft">Stopped.</span>{/if}
+          <button class={marked?.state === 'ready' ? 'underline' : 'button main'} onclick={makeClip}>{marked?.state === 'ready' ? 'make it again' : 'Make the marked clip'}</button>
+          {#if marked?.lost.length}<span role="alert" style="color: var(--alarm)">Without the voice over {marked.lost.map((cue) => `“${cue}”`).join(', ')}: it could not be read. Record it again.</span>{/if}
+        {/if}
+      </div>
+
+      {#if data.said.length}
+        <h2 class="mt-5">The student answers</h2>
+        <ul class="mt-1 text-sm">{#each data.said as one (one.id)}<li class="rule-b py-1.5"><b>{one.checkpoint ? spoken(one.checkpoint) : 'To all'}</b>: {saidWords(one)} <span class="soft">{at(one.created_at)}</span></li>{/each}</ul>
+      {/if}
+
+      <h2 class="mt-5">In your words</h2>
+      <form class="mt-1 grid gap-2 text-sm" onsubmit={(event) => (event.preventDefault(), void keepWords())}>
+        <label>What was good <span class="soft">(a line each; empty: {data.good.join(' ') || 'nothing was found'})</span><textarea class="field w-full" rows="2" maxlength="2000" bind:value={words.good}></textarea></label>
+        {#if data.question}<label>Answer to “{data.question}”<textarea class="field w-full" rows="2" maxlength="2000" bind:value={words.answer}></textarea></label>{/if}
+        <label>A word before all else<textarea class="field w-full" rows="1" maxlength="2000" bind:value={words.note}></textarea></label>
+        <div class="flex items-end gap-3"><label>Next clip <input class="field" type="date" bind:value={words.next_on} /> <span class="soft">{words.next_on || !data.next_on ? '' : `empty: ${longDay(data.next_on)}`}</span></label>
+          <button class="button ml-auto" disabled={!changed}>Keep</button></div>
+      </form>
+
+      <h2 class="mt-5">Files</h2>
+      <p class="mt-1 flex flex-wrap gap-x-4 text-sm">
+        <a class="underline" href="/api/reviews/{data.review}/sheet.pdf" download="sheet.pdf">sheet (PDF)</a>
+        <a class="underline" href="/api/reviews/{data.review}/measures.csv" download="measures.csv">measures (CSV)</a>
+        <a class="underline" href="/api/reviews/{data.review}/corrections.vtt" download="corrections.vtt">corrections (WebVTT)</a>
+        <a class="underline" href="/api/reviews/{data.review}/schedule.ics" download="next-clip.ics">next clip (iCalendar)</a>
+      </p>
+
+      <h2 class="mt-5">Revisions</h2>
+      <ul class="mt-1 text-sm">
+        {#each data.revisions as revision (revision.number)}
+          <li class="rule-b py-1.5"><b class="num">{revision.number}</b> {at(revision.created_at)}{revision.by ? `, ${revision.by}` : ''}{revision.why ? `: ${revision.why}` : ''}
+            {#if revision.changes.length}<ul class="soft list-disc pl-5">{#each revision.changes as change (change)}<li>{change}</li>{/each}</ul>{/if}</li>
+        {/each}
+      </ul>
+      {#if data.finished}
+        {#if reopening}
+          <form class="mt-2 flex gap-2 text-sm" onsubmit={(event) => (event.preventDefault(), void reopen())}>
+            <label class="grow"><span class="sr-only">Why it is revised</span><input class="field w-full" bind:value={why} maxlength="400" required placeholder="Why is it revised?" /></label>
+            <button class="button main">Open it again</button>
+          </form>
+        {:else}<button class="mt-2 text-sm underline" onclick={() => (reopening = true)}>Revise this review</button> <span class="soft text-sm">What was finished is kept.</span>{/if}
+      {/if}
+    </section>
+    <section class="min-w-0" aria-label="As the student sees it">
+      <h2 class="soft text-sm">As the student sees it</h2>
+      {#key version}<iframe title="The sheet" src="/api/reviews/{data.review}/sheet.html" class="mt-1 w-full" style="height: max(40rem, calc(100vh - 8rem)); border: 1px solid var(--rule); background: var(--page)"></iframe>{/key}
+    </section>
+  {:else if page.isPending}<p class="soft">Opening…</p>{/if}
+</div>
