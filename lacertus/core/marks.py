@@ -40,6 +40,9 @@ SPOTS: dict[MarkKind, tuple[int, int]] = {
 LONGEST_WORDS = 200
 SNAPS_WITHIN = 0.035
 """A spot given as a place goes to a landmark that lies within this share of the picture's height. A convention."""
+HOLDS_S = 0.1
+"""So long before its first and after its last place a landmark's mark is drawn where that was, real time: longer, and the body has
+gone elsewhere. A convention."""
 LOOK_SIZE = 0.06
 """Radius of a look-here spot, as a share of the picture's height."""
 
@@ -138,8 +141,7 @@ def check_drawable(marks: Sequence[Mark], size: tuple[int, int]) -> None:
 def drawn(marks: Sequence[Mark], scene: Scene, frames: Sequence[int]) -> tuple[tuple[Shape, ...], ...]:
     """The shapes of marks on each of some frames of the rep.
 
-    Where a landmark has no place on a frame, the mark stays where it last was; a mark whose landmark has none in the whole rep is
-    not drawn.
+    A mark is not drawn where a landmark that it hangs on has no place, nor had one a moment before or after.
     """
     ways = [_ways(mark, scene) for mark in marks]
     first = scene.rep.range[0]
@@ -149,7 +151,8 @@ def drawn(marks: Sequence[Mark], scene: Scene, frames: Sequence[int]) -> tuple[t
         for mark, way in zip(marks, ways, strict=True):
             if way is not None:
                 now = _Now(way=way, i=frame - first, span=(frames[0] - first, frames[-1] - first), scene=scene)
-                shapes += _SHAPES[mark.kind](mark, now)
+                if mark.kind == "path" or not np.isnan(way[:, :, now.i]).any():
+                    shapes += _SHAPES[mark.kind](mark, now)
         found.append(tuple(shapes))
     return tuple(found)
 
@@ -168,7 +171,10 @@ def _ways(mark: Mark, scene: Scene) -> Array | None:
         if len(known) == 0:
             return None
         held = known[np.abs(known[None, :] - np.arange(len(frames))[:, None]).argmin(axis=1)]
-        ways.append(way[:, held] + np.array([[spot.dx], [spot.dy]]))
+        way = way[:, held] + np.array([[spot.dx], [spot.dy]])
+        real_s = np.array(scene.time.real_s)[frames]
+        way[:, np.abs(real_s[held] - real_s) > HOLDS_S + 1e-9] = np.nan
+        ways.append(way)
     return np.stack(ways)
 
 
@@ -257,7 +263,10 @@ def _weight(mark: Mark, now: _Now) -> list[Shape]:
 def _path(mark: Mark, now: _Now) -> list[Shape]:
     """The way taken while the mark is shown, and the wanted one: through the further spots, else straight."""
     first, last = now.span
-    taken = _places(now.way[0][:, first : last + 1].T)
+    way = now.way[0][:, first : last + 1]
+    taken = _places(way[:, ~np.isnan(way[0])].T)
+    if not taken or np.isnan(now.way[1:, :, now.i]).any():
+        return []
     thinned = _thinned(taken)
     wanted = tuple(now.places[1:]) if len(now.way) > 1 else (taken[0], taken[-1])
     if len(wanted) == 1:

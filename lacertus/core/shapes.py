@@ -10,9 +10,7 @@ from pydantic import Field, WithJsonSchema
 from lacertus.core.model import Record
 
 Role = Literal["seen", "wanted", "push", "look"]
-Place = Annotated[
-    tuple[float, float], WithJsonSchema({"type": "array", "items": {"type": "number"}, "minItems": 2, "maxItems": 2})
-]
+Place = Annotated[tuple[float, float], WithJsonSchema({"type": "array", "items": {"type": "number"}, "minItems": 2, "maxItems": 2})]
 """x to the right and y down, pixels of the displayed picture."""
 
 INK = "#14181a"
@@ -20,7 +18,7 @@ COLOURS: dict[Role, str] = {"seen": "#ffffff", "wanted": "#9fe08a", "push": "#ff
 """One colour a role; what is wanted is dashed besides, and pushes have arrowheads, so that colour is never alone."""
 UNIT = 1 / 300
 """What widths and letters are measured in, as a share of the picture's height; the next are in units."""
-LINE, OUTLINE, HEAD, DASH, DASH_GAP, LETTERS = 1.5, 2.7, 4.6, 3.4, 2.8, 9.0
+LINE, OUTLINE, HEAD, DASH, DASH_GAP, LETTERS = 1.8, 3.2, 5.2, 4.0, 3.4, 9.0
 
 
 class Stroke(Record):

@@ -45,10 +45,24 @@ def usual(technique: Technique, checkpoint: Checkpoint, judgement: Judgement, sc
         marks = _DRAWN.get(nested.kind, _look_here)(nested.measure, None, judgement, scene)
     else:
         marks = draw(checkpoint.measure, wanted, judgement, scene)
+    if not checkpoint.measure.points_used and not marks:
+        marks = _at_event(technique, checkpoint, judgement, scene)
     first, last = _around(frame, scene)
     if checkpoint.kind in ("path", "peak", "speed", "dwell") and len(judgement.frames) > 1:
         first, last = min(judgement.frames), max(judgement.frames)
     return Usual(frame=frame, first=first, last=last, marks=tuple(m for m in marks if _seen(m, scene)), cue=checkpoint.cues[0])
+
+
+def _at_event(technique: Technique, checkpoint: Checkpoint, judgement: Judgement, scene: Scene) -> list[Mark]:
+    """For what reads instants alone: a look-here spot on what other checkpoints read at the same event, with how far it is off."""
+    events = set(checkpoint.measure.events_used)
+    for other in technique.in_phase_order:
+        if events & set(other.measure.events_used) and other.measure.points_used:
+            spot = _spot(other.measure.points_used[-1], scene)
+            look = Mark(kind="look", spots=(spot,), words=(judgement.reason or "")[:60] if judgement.counts_as_missed else "")
+            if _seen(look, scene):
+                return [look]
+    return []
 
 
 def _frame(checkpoint: Checkpoint, judgement: Judgement, scene: Scene) -> int:
@@ -68,7 +82,7 @@ def _around(frame: int, scene: Scene) -> tuple[int, int]:
 
 def _seen(mark: Mark, scene: Scene) -> bool:
     """Whether every landmark that a mark hangs on has a place somewhere in the rep."""
-    return bool(drawn([mark], scene, [scene.rep.range[0]])[0])
+    return any(drawn([mark], scene, range(scene.rep.range[0], scene.rep.range[1] + 1)))
 
 
 def _spot(ref: PointRef, scene: Scene) -> Spot:

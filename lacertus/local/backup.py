@@ -44,8 +44,9 @@ def back_up(target: Path, say: Say) -> None:
     """
     part = target.with_name(target.name + ".part")
     try:
-        with tempfile.TemporaryDirectory() as folder, tarfile.open(part, "w") as archive:
+        with tempfile.TemporaryDirectory() as folder, tarfile.open(part, "w", dereference=True) as archive:
             dump = Path(folder) / DUMP
+            # Files that share their bytes on the disk are each written whole: a link in an archive is refused on the way back.
             say("dumping the database")
             _run("pg_dump", "--format=custom", "--no-owner", f"--file={dump}")
             _add(archive, ABOUT, json.dumps({"lacertus_backup": 1}).encode())

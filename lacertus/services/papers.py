@@ -31,6 +31,21 @@ def _there(key: str) -> bool:
         return False
 
 
+def filled(review: Review, sheet: Sheet) -> Sheet:
+    """The sheet with what is drawn on the pictures beside its corrections: the worker may have drawn them after it was finished."""
+    beside_of = {str(c.id): c.beside for c in review.corrections if c.beside and c.beside.get("ready")}
+
+    def told(picture: Picture) -> Picture:
+        found = beside_of.get(picture.correction) if picture.of == "beside" else None
+        if found is None:
+            return picture
+        size = {"width": found.get("width", picture.width), "height": found.get("height", picture.height)}
+        return Picture.model_validate(picture.model_dump() | size | {"shapes": found.get("shapes", ())})
+
+    fixes = [fix.model_copy(update={"pictures": tuple(told(picture) for picture in fix.pictures)}) for fix in sheet.fixes]
+    return sheet.model_copy(update={"fixes": tuple(fixes)})
+
+
 def pictures_of(sheet: Sheet) -> list[Picture]:
     return [picture for fix in sheet.fixes for picture in fix.pictures]
 
@@ -38,6 +53,7 @@ def pictures_of(sheet: Sheet) -> list[Picture]:
 def pdf_of(review: Review, sheet: Sheet) -> bytes:
     """The sheet of a review as a PDF."""
     store = media()
+    sheet = filled(review, sheet)
     found = {}
     for picture in pictures_of(sheet):
         key = picture_key(review, picture)

@@ -100,9 +100,11 @@ def _recheck(db: Session, review: Review, fixes: Sequence[Fix], mine: Sequence[J
         found = ledger.with_reps({fix.checkpoint: earlier[fix.checkpoint]}, reps, on, fresh=True).get(fix.checkpoint)
         if found is not None and found.recheck is not None:
             due.append(date.fromordinal(found.recheck))
-    if not due:
-        return on + timedelta(days=USUAL_RECHECK_DAYS), "so that what was practised is seen"
-    return min(due), "that is when what is to be fixed is looked at again"
+    # What had cleared long ago would be rechecked in months; but it was missed now, and is to be worked on.
+    usual = on + timedelta(days=USUAL_RECHECK_DAYS)
+    if not due or min(due) >= usual:
+        return usual, "so that what was practised is seen"
+    return min(due), "what is to be fixed is looked at again then"
 
 
 def _fix(review: Review, fix: Fix, technique: Technique, mine: Sequence[JudgedRep], student: Student) -> SheetFix:

@@ -25,7 +25,8 @@ SAFE = ("GET", "HEAD", "OPTIONS")
 POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; "
     # Svelte writes style attributes; scripts stay strictly our own files.
-    "style-src 'self' 'unsafe-inline'; frame-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+    "style-src 'self' 'unsafe-inline'; frame-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; "
+    "frame-ancestors 'none'"
 )
 HEADERS = {
     "Content-Security-Policy": POLICY,

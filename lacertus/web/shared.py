@@ -50,7 +50,7 @@ def _html(found: Opened, token: str, answers: list[Answer], problem: str = "", s
         problem=problem,
         revised="This sheet was revised; what stands here is the newest." if found.revision.number > 1 else "",
     )
-    html = outputs.page(found.sheet, address, papers.font_address(), live)
+    html = outputs.page(papers.filled(found.review, found.sheet), address, papers.font_address(), live)
     return Response(html, status, media_type="text/html", headers=PAGE_HEADERS)
 
 

@@ -100,7 +100,9 @@ def preview(review_id: uuid.UUID, coach: SignedIn, db: Db) -> Response:
             return ""
         return f"/api/corrections/{picture.correction}/{'still' if picture.of == 'still' else 'beside/picture'}"
 
-    return Response(outputs.page(found, address, papers.font_address()), media_type="text/html", headers=PAGE_HEADERS)
+    return Response(
+        outputs.page(papers.filled(review, found), address, papers.font_address()), media_type="text/html", headers=PAGE_HEADERS
+    )
 
 
 @router.get("/reviews/{review_id}/sheet.pdf", response_class=Response)

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { shown, spoken } from '../parts/words'
+  import { spoken } from '../parts/words'
   import type { Bench } from './bench.svelte'
   import { KINDS, type MarkKind } from './corrections.svelte'
   import Voice from './Voice.svelte'
@@ -42,10 +42,10 @@
     <ul class="mt-1">
       {#each open.marks as mark, i (i)}
         <li class="flex items-center gap-2">
-          <b>{KINDS[mark.kind].name}</b>
-          {#if mark.kind === 'angle'}<label class="flex items-center gap-1">wanted <input class="field num w-16" type="number" step="1" min="-360" max="360" value={mark.wanted ?? ''} onchange={(event) => own.setMark(i, { wanted: wantedOf(event) })} />°</label>{/if}
-          <span class="soft">{mark.spots.map((spot) => (spot.landmark ? spoken(spot.landmark) : 'a place')).join(' · ')}</span>
-          <button class="ml-auto underline" onclick={() => own.setMark(i, null)} aria-label="Take away: {KINDS[mark.kind].name}">take away</button>
+          <b class="whitespace-nowrap">{KINDS[mark.kind].name}</b>
+          {#if mark.kind === 'angle'}<label class="flex items-center whitespace-nowrap"><span class="sr-only">wanted</span><input class="field num w-14" type="number" step="1" min="-360" max="360" value={mark.wanted ?? ''} onchange={(event) => own.setMark(i, { wanted: wantedOf(event) })} />°</label>{/if}
+          <span class="soft min-w-0 truncate">{mark.spots.map((spot) => (spot.landmark ? spoken(spot.landmark) : 'a place')).join(' · ')}</span>
+          <button class="ml-auto whitespace-nowrap underline" onclick={() => own.setMark(i, null)} aria-label="Take away: {KINDS[mark.kind].name}">take away</button>
         </li>
       {:else}<li class="soft">No mark on the picture yet: add one, or let the words do.</li>{/each}
     </ul>
@@ -73,7 +73,7 @@
     <div class="mt-1 flex flex-wrap gap-x-4">
       {#if own.alike.length}<button class="underline" onclick={() => own.copy()}><kbd>Z</kbd> copy to rep {own.alike.map((rep) => rep.number).join(', ')}</button>{/if}
       <button class="underline" onclick={() => own.remove()}>delete</button>
-      <span class="soft">Drag a mark’s corner; near a joint it hangs on it.{#if bench.judgement?.value != null} Seen {shown(bench.judgement.value, bench.judgement.unit)}.{/if}</span>
+      <span class="soft">Drag a mark’s corner; near a joint it hangs on it.</span>
     </div>
   </div>
 {/if}

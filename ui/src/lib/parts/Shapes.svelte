@@ -4,9 +4,9 @@
   export type Shape = Schemas['Stroke'] | Schemas['Ring'] | Schemas['Label']
   const INK = '#14181a'
   const COLOURS = { seen: '#ffffff', wanted: '#9fe08a', push: '#ff8a66', look: '#ffc861' }
-  const LINE = 1.5
-  const OUTLINE = 2.7
-  const HEAD = 4.6
+  const LINE = 1.8
+  const OUTLINE = 3.2
+  const HEAD = 5.2
 
   /** The arrowheads of a stroke, as points of open polylines. */
   export function heads(stroke: Schemas['Stroke'], size: number): string[] {
@@ -35,7 +35,7 @@
   }
   let { shapes, width, height, faint = false }: Props = $props()
   const unit = $derived(height / 300)
-  const dash = (role: Shape['role']) => (role === 'wanted' ? `${3.4 * unit} ${2.8 * unit}` : null)
+  const dash = (role: Shape['role']) => (role === 'wanted' ? `${4 * unit} ${3.4 * unit}` : null)
 </script>
 
 <g data-shapes pointer-events="none" opacity={faint ? 0.45 : 1} stroke-linecap="round" stroke-linejoin="round">
