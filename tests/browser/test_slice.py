@@ -156,23 +156,23 @@ def test_from_clip_to_recorded_fault(page: Page, clips: dict[str, Path], truths:
     page.reload()
     expect_verdict(page, "thigh_lifted", "missed")
 
-    # An arrow and a cue for the missed checkpoint.
+    # One key makes the usual correction, words included.
     walk.row(page, "thigh_lifted").click()
     expect(page.get_by_test_id("frame")).to_have_text(str(top))
     page.keyboard.press("c")
-    page.mouse.move(*knee)
-    page.mouse.down()
-    page.mouse.move(knee[0], knee[1] - 70, steps=3)
-    page.mouse.up()
     expect(page.get_by_test_id("cue")).to_have_value("Knee first then foot")
+    expect(page.locator('[data-shapes] [data-role="wanted"]').first).to_be_attached()
     page.get_by_test_id("cue").fill("Show me the knee")
     page.keyboard.press("Enter")
     walk.saved(page)
     expect(page.get_by_text("1 correction drawn")).to_be_visible()
     expect(page.get_by_label("Fix first")).to_contain_text("Thigh lifted")
 
-    # Finished: the student's page has the fault with its count, and the correction with its picture.
+    # Finished: the sheet is there, and the student's page has the fault with its count, and the correction with its picture.
     page.get_by_role("button", name="Finish review").click()
+    expect(page.get_by_role("heading", name="Sheet for A Student")).to_be_visible()
+    expect(page.frame_locator("iframe").get_by_text("“Show me the knee”")).to_be_visible()
+    page.get_by_role("heading", name="Sheet for A Student").get_by_role("link").click()
     expect(page.get_by_role("heading", name="A Student")).to_be_visible()
     low = page.locator('[data-fault="low-chamber"]')
     expect(low).to_contain_text("1/1")
@@ -181,7 +181,7 @@ def test_from_clip_to_recorded_fault(page: Page, clips: dict[str, Path], truths:
     picture = page.locator("figure img")
     expect(picture).to_be_visible(timeout=20_000)
     expect(picture).to_have_js_property("naturalWidth", 480)
-    expect(page.locator("figure [data-arrow]")).to_be_attached()
+    expect(page.locator('figure [data-role="wanted"]').first).to_be_attached()
     expect(page.get_by_label("Cautions")).to_contain_text("supervision")
 
 

@@ -21,6 +21,8 @@ CHROMIUM = "/usr/bin/chromium"
 FLAGS = (
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    # A microphone that beeps, given without asking.
+    "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream",
 )  # fmt: skip
 
 
