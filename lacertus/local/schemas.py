@@ -7,8 +7,10 @@ import sys
 from pathlib import Path
 from typing import Any
 
+from lacertus.core.marks import Mark
 from lacertus.core.measures import KINDS
 from lacertus.core.repfile import RepFile
+from lacertus.core.sheet import Sheet
 from lacertus.core.technique import Technique
 from lacertus.studio.script import Script
 
@@ -43,7 +45,23 @@ def script_schema() -> dict[str, Any]:
     return {"$schema": _DIALECT, "title": "Lacertus studio script"} | Script.model_json_schema(by_alias=True)
 
 
-SCHEMAS = {"rep.schema.json": rep_schema, "technique.schema.json": technique_schema, "script.schema.json": script_schema}
+def sheet_schema() -> dict[str, Any]:
+    """The sheet of a review, as it is kept with each revision."""
+    return {"$schema": _DIALECT, "title": "Lacertus sheet"} | Sheet.model_json_schema(by_alias=True)
+
+
+def mark_schema() -> dict[str, Any]:
+    """A mark of a correction."""
+    return {"$schema": _DIALECT, "title": "Lacertus mark"} | Mark.model_json_schema(by_alias=True)
+
+
+SCHEMAS = {
+    "rep.schema.json": rep_schema,
+    "technique.schema.json": technique_schema,
+    "script.schema.json": script_schema,
+    "sheet.schema.json": sheet_schema,
+    "mark.schema.json": mark_schema,
+}
 
 
 def text_of(name: str) -> str:

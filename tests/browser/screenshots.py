@@ -14,6 +14,7 @@ from tests.browser import walk
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+PAPER = {"width": 720, "height": 1020}
 
 
 def clips(page: Page) -> None:
@@ -34,6 +35,41 @@ def _read(page: Page, clip: str, checkpoint: str) -> None:
     page.locator(f'[data-clip="{clip}"]').get_by_role("link").click()
     page.locator(f'[data-checkpoint="{checkpoint}"]').click()
     expect(page.get_by_test_id("frame")).not_to_have_text("0")
+
+
+def correction(page: Page) -> None:
+    """A finished review is opened again: its correction with the marks and the words."""
+    sheet(page)
+    page.get_by_role("button", name="Revise this review").click()
+    page.get_by_placeholder("Why is it revised?").fill("to look at its marks")
+    page.get_by_role("button", name="Open it again").click()
+    page.locator('[data-checkpoint="thigh_lifted"]').click()
+    page.keyboard.press("c")
+    expect(page.locator("[data-handle]").first).to_be_visible()
+
+
+def sheet(page: Page) -> None:
+    _read(page, "front-kick-low-and-late.mp4", "thigh_lifted")
+    page.get_by_role("link", name="Sheet").click()
+    expect(page.frame_locator("iframe").locator("image").first).to_be_visible()
+
+
+def sheet_phone(page: Page) -> None:
+    """What the student sees when the link is opened."""
+    page.goto(_link(page))
+    page.evaluate("document.querySelector('[data-fix]').scrollIntoView()")
+
+
+def sheet_paper(page: Page) -> None:
+    page.goto(_link(page))
+    page.emulate_media(media="print")
+
+
+def _link(page: Page) -> str:
+    clip = page.request.get("/api/clips").json()
+    sweep = next(one["id"] for one in clip if one["name"] == "foot-sweep-late.mp4")
+    review = page.request.post(f"/api/clips/{sweep}/review").json()["id"]
+    return str(page.request.post(f"/api/reviews/{review}/links", data={"days": 7}).json()["address"])
 
 
 def students(page: Page) -> None:
@@ -74,19 +110,24 @@ VIEWS: tuple[tuple[str, dict[str, int], Callable[[Page], None]], ...] = (
     ("clips", DESK, clips),
     ("bench", DESK, bench),
     ("bench-throw", DESK, bench_throw),
+    ("sheet", DESK, sheet),
+    ("sheet-phone", PHONE, sheet_phone),
+    ("sheet-paper", PAPER, sheet_paper),
     ("students", DESK, students),
     ("student", DESK, student),
     ("student-phone", PHONE, student),
     ("techniques", DESK, techniques),
     ("lesson", DESK, lesson),
     ("technique-editor", DESK, editor),
+    # Last, as it opens the review again.
+    ("correction", DESK, correction),
 )
 
 
 def take(browser: Browser, address: str, sign_in: tuple[str, str], folder: Path) -> None:
     """Sign in anew for each view, go there, and keep its picture."""
     for name, size, go in VIEWS:
-        context = browser.new_context(viewport={"width": size["width"], "height": size["height"]})
+        context = browser.new_context(viewport={"width": size["width"], "height": size["height"]}, base_url=address)
         page = context.new_page()
         walk.sign_in(page, address, sign_in[1], sign_in[0])
         go(page)
