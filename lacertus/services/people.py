@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import csv
 import hashlib
+import io
 import secrets
 import uuid
 from collections.abc import Mapping
@@ -200,3 +202,53 @@ def checked_text(text: str, what: str, most: int = 200) -> str:
     if any(ord(character) < 32 and character not in "\n\t" for character in text):
         raise BadInput(f"{what} holds characters that cannot be shown")
     return text
+
+
+MOST_ROWS = 5000
+_COLUMNS = ("name", "side_policy", "note", "email")
+_SIDES = ("both", "left", "right")
+
+
+def import_students(db: Session, academy: uuid.UUID, text: str) -> list[Student]:
+    """Add students from a CSV with a head: `name`, and optionally `side_policy` (both, left, right), `note`, `email`.
+
+    Those whose name is there already are left as they are, so that a list may be sent again.
+
+    Raises:
+        BadInput: a column or a row does not fit, with its line; nothing is stored then.
+    """
+    reader = csv.DictReader(io.StringIO(text.removeprefix("\ufeff")), strict=True)
+    known = {student.name for student in students(db, academy)}
+    added: list[Student] = []
+    try:
+        unknown = set(reader.fieldnames or ()) - set(_COLUMNS)
+        if unknown or "name" not in (reader.fieldnames or ()):
+            raise BadInput(f"the first line names the columns: name, and any of {', '.join(_COLUMNS[1:])}; nothing was stored")
+        for row in reader:
+            if reader.line_num > MOST_ROWS:
+                raise BadInput(f"a list holds at most {MOST_ROWS} lines; nothing was stored")
+            made = _student_of(academy, row, reader.line_num)
+            if made.name not in known:
+                known.add(made.name)
+                added.append(made)
+    except csv.Error as error:
+        raise BadInput(f"line {reader.line_num}: this is no CSV ({error}); nothing was stored") from error
+    db.add_all(added)
+    db.flush()
+    return added
+
+
+def _student_of(academy: uuid.UUID, row: Mapping[str | None, Any], line: int) -> Student:
+    if None in row or any(value is None for value in row.values()):
+        raise BadInput(f"line {line}: it has more or fewer cells than the first line; nothing was stored")
+    values = {str(key): str(value).strip() for key, value in row.items()}
+    side = values.get("side_policy") or "both"
+    if side not in _SIDES:
+        raise BadInput(f"line {line}: side_policy is one of {', '.join(_SIDES)}, not “{side[:40]}”; nothing was stored")
+    try:
+        note = values.get("note", "")
+        made = Student(academy_id=academy, name=checked_text(values["name"], "a student’s name"), side_policy=side)
+        _apply(made, {"note": checked_text(note, "the note", 2000) if note else "", "email": values.get("email", "")})
+    except BadInput as error:
+        raise BadInput(f"line {line}: {error}; nothing was stored") from error
+    return made

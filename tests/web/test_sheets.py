@@ -393,3 +393,34 @@ def test_nothing_of_a_review_is_shown_to_another_academy(kick: Kick, server: Ser
         ]
         answers = {(method, path): other.request(method, path, json=body).status_code for method, path, body in writes}
         assert set(answers.values()) == {404}, answers
+
+
+class TestStudentsList:
+    def send(self, client: httpx.Client, text: str | bytes) -> httpx.Response:
+        return client.post("/api/students/list", content=text, headers={"Content-Type": "text/csv"})
+
+    def test_a_list_adds_students_once(self, client: httpx.Client) -> None:
+        text = "\ufeffname,side_policy,email\r\nAna,left,ana@home.example\r\nBo,,\r\nA Student,right,\r\n"
+        assert [(one["name"], one["side_policy"]) for one in self.send(client, text).json()] == [("Ana", "left"), ("Bo", "both")]
+        assert self.send(client, text).json() == []
+        assert len(client.get("/api/students").json()) == 3
+
+    @pytest.mark.parametrize(
+        ("text", "words"),
+        [
+            ("", "names the columns"),
+            ("surname\nAna\n", "names the columns"),
+            ("name,belt\nAna,blue\n", "names the columns"),
+            ("name,side_policy\nAna,left\nBo,up\n", "line 3: side_policy"),
+            ("name\nAna\n \n", "line 3: a student’s name is missing"),
+            ("name,note\nAna\n", "line 2: it has more or fewer cells"),
+            ("name,email\nAna,nobody\n", "line 2: this is no e-mail address"),
+            ('name\n"Ana\n', "no CSV"),
+            ("name\n" + "x" * 300 + "\n", "longer than 200"),
+            (b"name\n\xff\xfe\n", "UTF-8"),
+        ],
+    )
+    def test_a_list_that_does_not_fit_stores_nothing(self, client: httpx.Client, text: str | bytes, words: str) -> None:
+        answer = self.send(client, text)
+        assert (answer.status_code, words in answer.json()["message"]) == (400, True), answer.text
+        assert len(client.get("/api/students").json()) == 1

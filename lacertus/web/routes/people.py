@@ -11,6 +11,7 @@ from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
+from lacertus.core.errors import BadInput
 from lacertus.jobs import queue
 from lacertus.services import adaptations, follow_up, people, student_file, techniques
 from lacertus.settings import settings
@@ -55,6 +56,16 @@ def read_students(coach: SignedIn, db: Db) -> list[s.StudentOut]:
 def create_student(form: s.StudentIn, coach: SignedIn, db: Db) -> s.StudentOut:
     created = people.create_student(db, coach.academy_id, **form.model_dump())
     return s.StudentOut.model_validate(created)
+
+
+@router.post("/students/list", status_code=201, openapi_extra=takes("text/csv"))
+def bring_students(content: Content, coach: SignedIn, db: Db) -> list[s.StudentOut]:
+    """Add students from a CSV (docs/formats.md); those that are there already stay as they are. Answers with those added."""
+    try:
+        text = content.decode("utf-8")
+    except UnicodeDecodeError as error:
+        raise BadInput("this list is not in UTF-8; nothing was stored") from error
+    return [s.StudentOut.model_validate(student) for student in people.import_students(db, coach.academy_id, text)]
 
 
 @router.patch("/students/{student_id}")
