@@ -39,10 +39,10 @@ def test_a_rep_brought_in_is_judged_as_the_file_is(db: Session, where: Hall) -> 
 
 def test_what_is_brought_in_counts_once_it_is_finished(db: Session, where: Hall) -> None:
     review = bring_in.bring_in(db, where.academy, where.student, "kicks", DAY, [read_rep(full_rep())])
-    assert follow_up.fault_rows(db, where.academy, where.student) == []
+    assert follow_up.ledger_page(db, where.academy, where.student).faults == ()
     finishing.finish(db, where.academy, review.id)
-    rows = follow_up.fault_rows(db, where.academy, where.student)
-    assert {(row.fault, row.misses) for row in rows} == {("toes-forward", 1), ("bent-reach", 1)}
+    rows = [one.history for one in follow_up.ledger_page(db, where.academy, where.student).faults]
+    assert {(row.fault, row.ledger.misses) for row in rows} == {("toes-forward", 1), ("bent-reach", 1)}
     with pytest.raises(Conflict):
         bring_in.add_reps(db, where.academy, review.id, [rep()])
 

@@ -215,9 +215,9 @@ class TestSeveralPairs:
         reviewing.change_rep(db, where.academy, second, {"first_frame": rep["range"][0] + 2, "student_id": other})
         finishing.finish(db, where.academy, review)
         for student in (where.student, other):
-            rows = follow_up.fault_rows(db, where.academy, student)
+            rows = [one.history for one in follow_up.ledger_page(db, where.academy, student).faults]
             low = next(row for row in rows if row.fault == "low-chamber")
-            assert (low.misses, low.exposures) == (1, 1)
+            assert (low.ledger.misses, low.ledger.exposures) == (1, 1)
 
     def test_a_performer_of_another_academy_is_none(
         self, db: Session, where: Hall, clip: uuid.UUID, truths: dict[str, Any]

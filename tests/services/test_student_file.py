@@ -67,7 +67,7 @@ def test_it_comes_back_in_another_academy_the_same(db: Session, where: Hall, who
     student_file.write(db, other, student.id, again)
     assert nameless(again) == nameless(whole)
     both = ((where.academy, where.student), (other, student.id))
-    before, after = ({row.fault: row.misses for row in follow_up.fault_rows(db, *of)} for of in both)
+    before, after = ({row.history.fault: row.history.ledger.misses for row in follow_up.ledger_page(db, *of).faults} for of in both)
     assert before == after != {}
     (review,) = db.scalars(select(Review.id).where(Review.academy_id == other))
     assert sheet.latest(db, other, review)[1].number == 2

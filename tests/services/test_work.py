@@ -266,12 +266,12 @@ class TestFollowUp:
             correct.draw(db, where.academy, rep, drawing(frame=20, first=20, last=20))
             finishing.finish(db, where.academy, review)
             db.commit()
-        rows = {row.fault: row for row in follow_up.fault_rows(db, where.academy, where.student)}
-        assert [(d.on.isoformat(), d.misses, d.exposures) for d in rows["low-chamber"].days] == [
+        rows = {row.history.fault: row.history for row in follow_up.ledger_page(db, where.academy, where.student).faults}
+        assert [(date.fromordinal(d.day).isoformat(), d.misses, d.exposures) for d in rows["low-chamber"].cells] == [
             ("2026-05-04", 1, 1),
             ("2026-05-13", 1, 1),
         ]
-        assert [(d.misses, d.exposures) for d in rows["hands-drop"].days] == [(1, 1), (0, 1)]
+        assert [(d.misses, d.exposures) for d in rows["hands-drop"].cells] == [(1, 1), (0, 1)]
         assert "bent-reach" not in rows
         shown = follow_up.corrections(db, where.student)
         assert [(s.clip.filmed_on.day, s.correction.cue) for s in shown] == [(13, "Knee first"), (4, "Knee first")]
@@ -280,10 +280,10 @@ class TestFollowUp:
     def test_a_demonstration_never_counts(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
         reviewing.change_rep(db, where.academy, rep, {"purpose": "demonstration"})
         finishing.finish(db, where.academy, review)
-        assert follow_up.fault_rows(db, where.academy, where.student) == []
+        assert follow_up.ledger_page(db, where.academy, where.student).faults == ()
 
     def test_an_open_review_counts_nothing_yet(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
-        assert follow_up.fault_rows(db, where.academy, where.student) == []
+        assert follow_up.ledger_page(db, where.academy, where.student).faults == ()
         assert follow_up.corrections(db, where.student) == []
 
 

@@ -17,6 +17,7 @@
   const routes = {
     '/': Clips,
     '/bench/:clip': Bench,
+    '/bench/:clip/:rep/:checkpoint': Bench,
     '/sheet/:review': Sheet,
     '/students': Students,
     '/students/:student': Student,

@@ -16,7 +16,7 @@
   import Strand from '../lib/bench/Strand.svelte'
   import { session } from '../lib/session/session.svelte'
 
-  let { params }: { params: { clip: string } } = $props()
+  let { params }: { params: { clip: string; rep?: string; checkpoint?: string } } = $props()
   const queries = useQueryClient()
   let bench = $state.raw<Bench | null>(null)
   let failure = $state('')
@@ -35,6 +35,8 @@
       ])
       const opened = new Bench(clip, review, library, (error) => refused(error))
       bench = opened
+      if (params.rep && review.reps.some((rep) => rep.id === params.rep)) opened.choose(params.rep)
+      if (params.checkpoint && opened.technique?.checkpoints.some((one) => one.id === params.checkpoint)) opened.chooseCheckpoint(params.checkpoint)
       if (clip.has_film) void unwrap(client.GET('/api/clips/{clip_id}/traces', path)).then((traces) => (opened.traces = traces), () => undefined)
     } catch (error) {
       failure = error instanceof Error ? error.message : String(error)

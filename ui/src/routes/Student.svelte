@@ -1,66 +1,61 @@
 <script lang="ts">
-  import { createQuery } from '@tanstack/svelte-query'
-  import { client, unwrap } from '../lib/api/client'
+  import { createQuery, keepPreviousData } from '@tanstack/svelte-query'
+  import { client, unwrap, type Schemas } from '../lib/api/client'
   import About from '../lib/lessons/About.svelte'
   import Adaptations from '../lib/lessons/Adaptations.svelte'
+  import FaultTable from '../lib/ledger/FaultTable.svelte'
   import CorrectionPicture from '../lib/parts/CorrectionPicture.svelte'
-  import { day, longDay, spoken } from '../lib/parts/words'
+  import { longDay, spoken } from '../lib/parts/words'
 
   let { params }: { params: { student: string } } = $props()
+  type Filters = { technique?: string; side?: 'left' | 'right'; pace?: 'slow' | 'full'; rung?: string }
+  let filters = $state<Filters>({})
   const page = createQuery(() => ({
-    queryKey: ['student', params.student],
-    queryFn: () => unwrap(client.GET('/api/students/{student_id}', { params: { path: { student_id: params.student } } })),
-    refetchInterval: (query) => (query.state.data?.corrections.some((c) => !c.has_still) ? 1000 : false),
+    queryKey: ['student', params.student, filters],
+    queryFn: () => unwrap(client.GET('/api/students/{student_id}', { params: { path: { student_id: params.student }, query: filters } })),
+    placeholderData: keepPreviousData,
+    refetchInterval: (query: { state: { data?: Schemas['StudentPageOut'] | undefined } }) => (query.state.data?.corrections.some((c) => !c.has_still) ? 1000 : false),
   }))
   const data = $derived(page.data)
+  const filtered = $derived(Object.keys(filters).length > 0)
+  const rungs = $derived([...new Set((data?.techniques ?? []).filter((one) => !filters.technique || one.id === filters.technique).flatMap((one) => one.rungs))])
+  function set(key: keyof Filters, value: string): void {
+    const next: Record<string, string> = { ...filters }
+    if (value) next[key] = value
+    else delete next[key]
+    filters = next
+  }
+  const value = (event: Event) => (event.currentTarget as HTMLSelectElement).value
 </script>
 
-<div class="mx-auto max-w-5xl px-4 py-6">
+<div class="mx-auto max-w-6xl px-4 py-6">
   {#if page.error}<p class="notice bad" role="alert">{page.error.message}</p>{/if}
   {#if data}
     <h1>{data.student.name}</h1>
     {#if data.student.note}<p class="soft">{data.student.note}</p>{/if}
 
-    <h2 class="mt-6">Faults over the dates</h2>
+    <div class="mt-6 flex flex-wrap items-baseline gap-x-4 gap-y-1">
+      <h2>What keeps coming back</h2>
+      {#if data.techniques.length}
+        <span class="flex flex-wrap gap-2 text-sm" role="group" aria-label="Which reps count">
+          <label><span class="sr-only">Technique</span><select class="field" value={filters.technique ?? ''} onchange={(event) => set('technique', value(event))} data-testid="filter-technique"><option value="">all techniques</option>{#each data.techniques as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select></label>
+          <label><span class="sr-only">Side</span><select class="field" value={filters.side ?? ''} onchange={(event) => set('side', value(event))} data-testid="filter-side"><option value="">both sides</option><option value="right">right</option><option value="left">left</option></select></label>
+          <label><span class="sr-only">Pace</span><select class="field" value={filters.pace ?? ''} onchange={(event) => set('pace', value(event))}><option value="">every pace</option><option value="slow">slow</option><option value="full">full pace</option></select></label>
+          <label><span class="sr-only">Rung</span><select class="field" value={filters.rung ?? ''} onchange={(event) => set('rung', value(event))}><option value="">every rung</option>{#each rungs as rung (rung)}<option value={rung}>{spoken(rung)}</option>{/each}</select></label>
+          {#if filtered}<button class="underline" onclick={() => (filters = {})}>all of it</button>{/if}
+        </span>
+      {/if}
+    </div>
     {#if data.faults.length === 0}
-      <p class="notice mt-2">Nothing has been missed in a finished review yet. Open a clip on the bench, judge its reps and finish the review: what was missed appears here.</p>
+      <p class="notice mt-2">{filtered ? 'Nothing was missed in these reps.' : 'Nothing has been missed in a finished review yet. Open a clip on the bench, judge its reps and finish the review: what was missed appears here.'}</p>
     {:else}
-      <p class="soft text-sm">Each cell is missed of judged reps. Borderline counts only for a safety point.</p>
-      <div class="mt-2 overflow-x-auto">
-        <table class="w-full text-sm" style="border-top: 2px solid var(--ink)">
-          <thead>
-            <tr class="rule-b text-left">
-              <th class="py-2 pr-3 font-semibold">Fault</th>
-              {#each data.dates as on (on)}<th class="num px-2 text-center font-normal" title={longDay(on)}>{day(on)}</th>{/each}
-              <th class="num py-2 pl-2 text-right font-semibold">in all</th>
-            </tr>
-          </thead>
-          <tbody>
-            {#each data.faults as fault (fault.technique + fault.checkpoint + fault.fault)}
-              <tr class="rule-b" data-fault={fault.fault}>
-                <td class="py-2 pr-3">
-                  <span class="font-semibold">{spoken(fault.fault)}</span>
-                  {#if fault.safety}<span class="ml-1 text-xs font-semibold" style="color: var(--alarm)">safety</span>{/if}
-                  <br /><span class="soft">{fault.technique_name} · {fault.family}</span>
-                </td>
-                {#each data.dates as on (on)}
-                  {@const found = fault.days.find((entry) => entry.on === on)}
-                  <td class="num px-2 text-center" data-date={on}>
-                    {#if !found}<span class="soft">·</span>
-                    {:else if found.exposures === 0}
-                      <span class="soft" title={found.borderline ? 'borderline' : 'not seen'}>{found.borderline ? '◐' : '□'}</span>
-                    {:else}
-                      <span class:bad={found.misses > 0} class:good={found.misses === 0}>{found.misses}/{found.exposures}</span>
-                    {/if}
-                  </td>
-                {/each}
-                <td class="num py-2 pl-2 text-right font-semibold">{fault.misses}/{fault.exposures}</td>
-              </tr>
-            {/each}
-          </tbody>
-        </table>
-      </div>
-      <p class="soft mt-1 text-xs">· not asked that day &nbsp; □ not seen &nbsp; ◐ borderline only</p>
+      <FaultTable student={params.student} faults={data.faults} dates={data.dates} {filters} />
+    {/if}
+
+    {#if data.families.length}
+      <h2 class="mt-8">Habits over all techniques</h2>
+      <p class="soft text-sm">Faults of one kind, added up over the techniques: what no single one shows.</p>
+      <FaultTable student={params.student} faults={data.families} dates={data.dates} {filters} />
     {/if}
 
     {#if data.corrections.length}
@@ -91,15 +86,8 @@
 </div>
 
 <style>
-  .bad {
-    color: var(--alarm);
-    font-weight: 600;
-  }
   .notice.bad {
     color: inherit;
     font-weight: inherit;
-  }
-  .good {
-    color: var(--met);
   }
 </style>

@@ -1301,7 +1301,7 @@ export interface paths {
         };
         /**
          * Read Student
-         * @description A student's faults over the dates, and the corrections that were given.
+         * @description A student's fault ledger, session by session, and the corrections that were given. Filters choose which reps count.
          */
         get: operations["read_student_api_students__student_id__get"];
         put?: never;
@@ -1372,6 +1372,26 @@ export interface paths {
          * @description A student's everything as one ZIP.
          */
         get: operations["read_student_file_api_students__student_id__file_zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/reps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Reps Behind
+         * @description The reps behind a cell of the ledger: of a technique (`of`), a fault and a day.
+         */
+        get: operations["read_reps_behind_api_students__student_id__reps_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1629,6 +1649,32 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "carrying" | "done" | "failed";
+        };
+        /**
+         * CellOut
+         * @description One session of a fault.
+         */
+        CellOut: {
+            /** Borderline */
+            borderline: number;
+            /** Changed */
+            changed: boolean;
+            /** Exposures */
+            exposures: number;
+            /** Misses */
+            misses: number;
+            /** Not Seen */
+            not_seen: number;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "clean" | "once" | "recurring" | "fading" | "cleared" | "relapsed";
         };
         /**
          * CheckedOut
@@ -1978,22 +2024,6 @@ export interface components {
             /** Voice S */
             voice_s: number | null;
         };
-        /** DayOut */
-        DayOut: {
-            /** Borderline */
-            borderline: number;
-            /** Exposures */
-            exposures: number;
-            /** Misses */
-            misses: number;
-            /** Not Seen */
-            not_seen: number;
-            /**
-             * On
-             * Format: date
-             */
-            on: string;
-        };
         /** DecisionOut */
         DecisionOut: {
             /** Answers */
@@ -2117,28 +2147,113 @@ export interface components {
             /** Phase */
             phase: string;
         };
-        /** FaultOut */
-        FaultOut: {
-            /** Ask */
-            ask: string;
-            /** Checkpoint */
-            checkpoint: string;
+        /**
+         * FaultHistoryOut
+         * @description A fault of a technique, or a family over all techniques (then technique and fault are empty).
+         */
+        FaultHistoryOut: {
             /** Days */
-            days: components["schemas"]["DayOut"][];
+            days: components["schemas"]["CellOut"][];
             /** Exposures */
             exposures: number;
             /** Family */
             family: string;
             /** Fault */
             fault: string;
+            /** Interval */
+            interval: number[];
+            /**
+             * Lately
+             * @description Miss rate of the later and of the earlier half of its sessions
+             */
+            lately: number[] | null;
             /** Misses */
             misses: number;
+            /** Paces */
+            paces: components["schemas"]["HistoryPartOut"][];
+            /** Rate */
+            rate: number;
+            /** Recheck */
+            recheck: string | null;
+            /** Recurrence */
+            recurrence: number;
+            /** Rungs */
+            rungs: components["schemas"]["HistoryPartOut"][];
             /** Safety */
             safety: boolean;
+            /** Sides */
+            sides: components["schemas"]["HistoryPartOut"][];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "clean" | "once" | "recurring" | "fading" | "cleared" | "relapsed";
+            /** Technique */
+            technique: string;
+            /**
+             * Under Load
+             * @description It relapsed on a harder rung than it was cleared on
+             */
+            under_load: boolean;
+        };
+        /** FaultOut */
+        FaultOut: {
+            /** Ask */
+            ask: string;
+            /** Checkpoints */
+            checkpoints: string[];
+            /**
+             * Cleared By
+             * @description The cue that was given before it cleared
+             */
+            cleared_by: string | null;
+            /** Days */
+            days: components["schemas"]["CellOut"][];
+            /** Exposures */
+            exposures: number;
+            /** Family */
+            family: string;
+            /** Fault */
+            fault: string;
+            /** Interval */
+            interval: number[];
+            /**
+             * Lately
+             * @description Miss rate of the later and of the earlier half of its sessions
+             */
+            lately: number[] | null;
+            /** Misses */
+            misses: number;
+            /** Paces */
+            paces: components["schemas"]["HistoryPartOut"][];
+            /** Rate */
+            rate: number;
+            /** Recheck */
+            recheck: string | null;
+            /** Recurrence */
+            recurrence: number;
+            /** Rungs */
+            rungs: components["schemas"]["HistoryPartOut"][];
+            /** Safety */
+            safety: boolean;
+            /** Sides */
+            sides: components["schemas"]["HistoryPartOut"][];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "clean" | "once" | "recurring" | "fading" | "cleared" | "relapsed";
+            /** Success */
+            success: components["schemas"]["SuccessOut"][];
             /** Technique */
             technique: string;
             /** Technique Name */
             technique_name: string;
+            /**
+             * Under Load
+             * @description It relapsed on a harder rung than it was cleared on
+             */
+            under_load: boolean;
         };
         /**
          * FilmOut
@@ -2218,6 +2333,22 @@ export interface components {
         HeightIn: {
             /** Px */
             px: number | null;
+        };
+        /**
+         * HistoryPartOut
+         * @description A side, a pace or a rung: its misses of exposures, the rate and its 95 % interval.
+         */
+        HistoryPartOut: {
+            /** Exposures */
+            exposures: number;
+            /** Interval */
+            interval: number[];
+            /** Misses */
+            misses: number;
+            /** Name */
+            name: string;
+            /** Rate */
+            rate: number;
         };
         /** JudgementOut */
         JudgementOut: {
@@ -2803,6 +2934,34 @@ export interface components {
             /** Floor */
             floor?: components["schemas"]["MatPoint"][] | null;
             upright?: components["schemas"]["UprightIn"] | null;
+        };
+        /** RepBehindOut */
+        RepBehindOut: {
+            /** Checkpoint */
+            checkpoint: string;
+            /**
+             * Clip
+             * Format: uuid
+             */
+            clip: string;
+            /** Clip Name */
+            clip_name: string;
+            /** First Frame */
+            first_frame: number;
+            /**
+             * Rep
+             * Format: uuid
+             */
+            rep: string;
+            /** Rung */
+            rung: string | null;
+            /** Side */
+            side: string;
+            /** Unit */
+            unit: string | null;
+            /** Value */
+            value: number | null;
+            verdict: components["schemas"]["Verdict"];
         };
         /** RepChange */
         RepChange: {
@@ -3435,9 +3594,37 @@ export interface components {
             corrections: components["schemas"]["ShownCorrectionOut"][];
             /** Dates */
             dates: string[];
+            /** Families */
+            families: components["schemas"]["FaultHistoryOut"][];
             /** Faults */
             faults: components["schemas"]["FaultOut"][];
             student: components["schemas"]["StudentOut"];
+            /**
+             * Techniques
+             * @description The techniques that were judged, whatever the filter
+             */
+            techniques: components["schemas"]["TechniqueNameOut"][];
+        };
+        /**
+         * SuccessOut
+         * @description Completed of all reps with and without the fault, against one reaction of the partner or any (null).
+         */
+        SuccessOut: {
+            /** Reaction */
+            reaction: string | null;
+            /** With Fault */
+            with_fault: number[];
+            /** Without */
+            without: number[];
+        };
+        /** TechniqueNameOut */
+        TechniqueNameOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Rungs */
+            rungs: string[];
         };
         /** TechniqueOut */
         TechniqueOut: {
@@ -11038,7 +11225,12 @@ export interface operations {
     };
     read_student_api_students__student_id__get: {
         parameters: {
-            query?: never;
+            query?: {
+                technique?: string | null;
+                side?: ("left" | "right") | null;
+                pace?: ("slow" | "full") | null;
+                rung?: string | null;
+            };
             header?: never;
             path: {
                 student_id: string;
@@ -11532,6 +11724,108 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_reps_behind_api_students__student_id__reps_get: {
+        parameters: {
+            query: {
+                on: string;
+                of: string;
+                fault: string;
+                technique?: string | null;
+                side?: ("left" | "right") | null;
+                pace?: ("slow" | "full") | null;
+                rung?: string | null;
+            };
+            header?: never;
+            path: {
+                student_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RepBehindOut"][];
+                };
             };
             /** @description Bad Request */
             400: {

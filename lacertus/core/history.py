@@ -1,0 +1,245 @@
+"""A student's whole history by fault: session by session, by side, pace and rung, by family, and against success.
+
+Built from counts alone, so that it can be worked out anew at will: the order in which reviews were finished does not matter.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from lacertus.core.ledger import DESIGN, FaultLedger, Session, State, ledger_of, wilson
+
+STATE_ORDER = (State.RELAPSED, State.RECURRING, State.ONCE, State.FADING, State.CLEARED, State.CLEAN)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Count:
+    """How often a checkpoint was missed on a day, in reps that were done alike. Days are ordinals."""
+
+    day: int
+    technique: str
+    checkpoint: str
+    fault: str
+    family: str
+    safety: bool = False
+    side: str = "right"
+    pace: str = "full"
+    rung: str | None = None
+    exposures: int = 0
+    misses: int = 0
+    borderline: int = 0
+    not_seen: int = 0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Cell:
+    """One session of a fault: what was counted, the state after it, and whether that changed."""
+
+    day: int
+    exposures: int
+    misses: int
+    borderline: int
+    not_seen: int
+    state: State
+    changed: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class Part:
+    """A part of a history (a side, a pace, a rung): its misses of exposures, rate and interval."""
+
+    name: str
+    exposures: int
+    misses: int
+    rate: float
+    interval: tuple[float, float]
+
+
+@dataclass(frozen=True, kw_only=True)
+class FaultHistory:
+    """A fault of a technique, or a family's over all techniques (then technique and fault are empty)."""
+
+    technique: str
+    fault: str
+    family: str
+    checkpoints: tuple[str, ...]
+    safety: bool
+    ledger: FaultLedger
+    cells: tuple[Cell, ...]
+    sides: tuple[Part, ...]
+    paces: tuple[Part, ...]
+    rungs: tuple[Part, ...]
+    lately: tuple[float, float] | None
+    """Miss rate of the later and of the earlier half of its sessions, where there are at least four."""
+    under_load: bool
+    """It relapsed on a harder rung than it was cleared on."""
+    cleared_on: int | None
+
+
+def histories(counts: Iterable[Count], ladders: Mapping[str, Sequence[str]], on: int | None = None) -> tuple[FaultHistory, ...]:
+    """Every fault that was missed at least once: safety first, then by state, then by recurrence.
+
+    Args:
+        ladders: by technique, its rungs from the easiest on.
+        on: the day to look from; what came after it is not known yet.
+    """
+    found = _grouped(counts, lambda count: (count.technique, count.fault))
+    made = [_history(own, ladders.get(technique, ()), on) for (technique, _), own in found.items()]
+    return tuple(sorted((one for one in made if one is not None and one.ledger.misses), key=_weightiest))
+
+
+def families(counts: Iterable[Count], on: int | None = None) -> tuple[FaultHistory, ...]:
+    """The same for each family over all techniques: habits that no single technique shows. Only those of several faults."""
+    found = []
+    for (family,), own in _grouped(counts, lambda count: (count.family,)).items():
+        if len({(count.technique, count.fault) for count in own}) < 2:
+            continue
+        made = _history(own, (), on)
+        if made is not None and made.ledger.misses:
+            found.append(_as_family(made, family))
+    return tuple(sorted(found, key=_weightiest))
+
+
+def _as_family(made: FaultHistory, family: str) -> FaultHistory:
+    return replace(made, technique="", fault="", family=family)
+
+
+def _weightiest(one: FaultHistory) -> tuple[bool, int, float, str, str]:
+    return (not one.safety, STATE_ORDER.index(one.ledger.state), -one.ledger.recurrence, one.technique, one.fault)
+
+
+def _grouped(counts: Iterable[Count], key: Callable[[Count], tuple[str, ...]]) -> dict[tuple[str, ...], list[Count]]:
+    found: dict[tuple[str, ...], list[Count]] = {}
+    for count in counts:
+        found.setdefault(key(count), []).append(count)
+    return found
+
+
+def _history(own: Sequence[Count], ladder: Sequence[str], on: int | None) -> FaultHistory | None:
+    own = [count for count in own if on is None or count.day <= on]
+    safety = any(count.safety for count in own)
+    ledger = ledger_of((_session(count) for count in own), safety=safety, on=on)
+    if ledger is None:
+        return None
+    cells = _cells(own, ledger)
+    return FaultHistory(
+        technique=own[0].technique,
+        fault=own[0].fault,
+        family=own[0].family,
+        checkpoints=tuple(sorted({count.checkpoint for count in own})),
+        safety=safety,
+        ledger=ledger,
+        cells=cells,
+        sides=_parts(own, lambda count: count.side),
+        paces=_parts(own, lambda count: count.pace),
+        rungs=_parts(own, lambda count: count.rung or ""),
+        lately=_halves(cells),
+        under_load=_under_load(own, cells, ladder),
+        cleared_on=next((cell.day for cell in reversed(cells) if cell.changed and cell.state is State.CLEARED), None),
+    )
+
+
+def _session(count: Count) -> Session:
+    return Session(day=count.day, exposures=count.exposures, misses=count.misses)
+
+
+def _cells(own: Sequence[Count], ledger: FaultLedger) -> tuple[Cell, ...]:
+    """Every day on which it was asked, those too on which nothing firm was seen."""
+    states = {entry.day: entry.state for entry in ledger.history}
+    found, before = [], State.CLEAN
+    for day in sorted({count.day for count in own}):
+        here = [count for count in own if count.day == day]
+        state = states.get(day, before)
+        found.append(
+            Cell(
+                day=day,
+                exposures=sum(count.exposures for count in here),
+                misses=sum(count.misses for count in here),
+                borderline=sum(count.borderline for count in here),
+                not_seen=sum(count.not_seen for count in here),
+                state=state,
+                changed=state is not before,
+            )
+        )
+        before = state
+    return tuple(found)
+
+
+def _parts(own: Sequence[Count], key: Callable[[Count], str]) -> tuple[Part, ...]:
+    """The history apart by some name, each part with its own design effect."""
+    found = []
+    for (name,), group in sorted(_grouped(own, lambda count: (key(count),)).items()):
+        n, m = sum(count.exposures for count in group), sum(count.misses for count in group)
+        if n == 0:
+            continue
+        days = len({count.day for count in group if count.exposures})
+        found.append(Part(name=name, exposures=n, misses=m, rate=m / n, interval=wilson(m, n, 1 + DESIGN * (n / days - 1))))
+    return tuple(found)
+
+
+def _halves(cells: Sequence[Cell]) -> tuple[float, float] | None:
+    seen = [cell for cell in cells if cell.exposures]
+    if len(seen) < 4:
+        return None
+    half = len(seen) // 2
+    later, earlier = seen[-half:], seen[:-half]
+    return _rate(later), _rate(earlier)
+
+
+def _rate(cells: Sequence[Cell]) -> float:
+    return sum(cell.misses for cell in cells) / sum(cell.exposures for cell in cells)
+
+
+def _under_load(own: Sequence[Count], cells: Sequence[Cell], ladder: Sequence[str]) -> bool:
+    """Whether the last relapse was on a harder rung than the clearing before it."""
+    relapse = next((i for i in range(len(cells) - 1, -1, -1) if cells[i].changed and cells[i].state is State.RELAPSED), None)
+    if relapse is None:
+        return False
+    cleared = next(i for i in range(relapse - 1, -1, -1) if cells[i].changed and cells[i].state is State.CLEARED)
+
+    def hardest(day: int) -> int:
+        rungs = [ladder.index(count.rung) for count in own if count.day == day and count.rung in ladder and count.exposures]
+        return max(rungs, default=-1)
+
+    then, now = hardest(cells[cleared].day), hardest(cells[relapse].day)
+    return then >= 0 and now > then
+
+
+# --- faults against success -------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, kw_only=True)
+class Tried:
+    """A rep with an outcome: whether the fault was made in it, whether it came through, how the partner reacted."""
+
+    missed: bool
+    completed: bool
+    reaction: str | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Success:
+    """How often reps with and without a fault came through, against one reaction of the partner (None: against any)."""
+
+    reaction: str | None
+    with_fault: tuple[int, int]
+    without: tuple[int, int]
+
+
+def success_of(reps: Iterable[Tried]) -> tuple[Success, ...]:
+    """Completed of all reps, with and without the fault: over all, and by reaction where several are known."""
+    reps = list(reps)
+    reactions = sorted({rep.reaction for rep in reps if rep.reaction})
+    found = [_success(None, reps)] if reps else []
+    if len(reactions) > 1:
+        found += [_success(reaction, [rep for rep in reps if rep.reaction == reaction]) for reaction in reactions]
+    return tuple(found)
+
+
+def _success(reaction: str | None, reps: Sequence[Tried]) -> Success:
+    def came_through(missed: bool) -> tuple[int, int]:
+        own = [rep for rep in reps if rep.missed is missed]
+        return sum(rep.completed for rep in own), len(own)
+
+    return Success(reaction=reaction, with_fault=came_through(True), without=came_through(False))

@@ -1,0 +1,156 @@
+"""The student's page by the ledger: SQL and core agree, filters choose reps, every cell has its reps, edits follow through."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+from typing import Any
+
+import pytest
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from lacertus.core.history import histories
+from lacertus.core.ledger import Session as Day
+from lacertus.core.ledger import State, ledger_of
+from lacertus.core.repfile import read_rep
+from lacertus.core.uncertainty import Verdict
+from lacertus.services import bring_in, correct, follow_up, intake, people
+from lacertus.services import finish as finishing
+from lacertus.services import review as reviewing
+from lacertus.services.follow_up import Filters
+from lacertus.store.tables import JudgementRow, RepRow, Review
+from tests.core.build import points, rep_data
+from tests.services.academy import Hall
+from tests.services.test_corrections import drawing
+
+START = date(2026, 1, 5)
+
+
+def session(db: Session, where: Hall, weeks: int, reps: list[dict[str, Any]]) -> Review:
+    """A finished review, so many weeks after the start; each rep says whether the toes were drawn back, and how it was done."""
+    body = {"performer": {"height_px": 500, "landmarks": points(sigma=None, ankle=(400.0, 400.0))}}
+    files = [read_rep(rep_data(bodies=body, seen={"toes_back": {"coach": rep.pop("toes")}}) | rep) for rep in reps]
+    review = bring_in.bring_in(db, where.academy, where.student, f"week {weeks}", START + timedelta(weeks=weeks), files)
+    finishing.finish(db, where.academy, review.id)
+    db.commit()
+    return review
+
+
+@pytest.fixture
+def story(db: Session, where: Hall) -> list[Review]:
+    """The toes: wrong on the left for two weeks, then cleared."""
+    bad, good = {"toes": False, "side": "left"}, {"toes": True, "side": "right"}
+    weeks: list[list[dict[str, Any]]] = [
+        [bad | {"outcome": "blocked"}] * 3 + [good | {"outcome": "completed"}],
+        [bad | {"pace": "slow"}] * 3 + [good],
+        *[[good | {"rung": "solo", "outcome": "completed"}] * 6] * 3,
+    ]
+    return [session(db, where, number, [dict(rep) for rep in reps]) for number, reps in enumerate(weeks)]
+
+
+def toes(db: Session, where: Hall, filters: Filters = Filters()) -> follow_up.ShownFault | None:
+    page = follow_up.ledger_page(db, where.academy, where.student, filters)
+    return next((one for one in page.faults if one.history.fault == "toes-forward"), None)
+
+
+def test_sql_and_core_agree(db: Session, where: Hall, story: list[Review]) -> None:
+    """Against every verdict read one by one."""
+    found = {one.history.fault: one.history for one in follow_up.ledger_page(db, where.academy, where.student).faults}
+    rows = db.execute(select(JudgementRow, RepRow).join(RepRow, RepRow.id == JudgementRow.rep_id)).all()
+    days: dict[str, list[Day]] = {}
+    for judged, _ in rows:
+        verdict = Verdict(judged.verdict)
+        missed = verdict is Verdict.MISSED or (judged.safety and verdict is Verdict.BORDERLINE)
+        told = missed or verdict is Verdict.MET
+        days.setdefault(judged.fault, []).append(Day(day=judged.filmed_on.toordinal(), exposures=told, misses=missed))
+    safe = {judged.fault: judged.safety for judged, _ in rows}
+    expected = {fault: ledger_of(own, safety=safe[fault]) for fault, own in days.items()}
+    assert {fault: one.ledger for fault, one in found.items()} == {f: told for f, told in expected.items() if told and told.misses}
+
+
+def test_the_story_is_told_with_sides_paces_success_and_cue(db: Session, where: Hall, story: list[Review]) -> None:
+    one = toes(db, where)
+    assert one is not None
+    history = one.history
+    assert history.ledger.state is State.CLEARED
+    assert [(cell.misses, cell.exposures, cell.state.value) for cell in history.cells][:2] == [(3, 4, "once"), (3, 4, "recurring")]
+    assert [(part.name, part.misses, part.exposures) for part in history.sides] == [("left", 6, 6), ("right", 0, 20)]
+    assert {part.name: part.exposures for part in history.paces} == {"full": 23, "slow": 3}
+    (success,) = one.success
+    assert (success.with_fault, success.without) == ((0, 3), (19, 19))
+    assert one.ask.startswith("Toes drawn back")
+
+
+@pytest.mark.parametrize(
+    ("filters", "told"),
+    [
+        (Filters(side="left"), (6, 6)),
+        (Filters(pace="slow"), (3, 3)),
+        (Filters(side="right"), None),
+        (Filters(rung="solo"), None),
+        (Filters(technique="hip-throw"), None),
+    ],
+)
+def test_filters_choose_which_reps_count(
+    db: Session, where: Hall, story: list[Review], filters: Filters, told: tuple[int, int] | None
+) -> None:
+    one = toes(db, where, filters)
+    assert (None if one is None else (one.history.ledger.misses, one.history.ledger.exposures)) == told
+
+
+def test_every_cell_opens_the_reps_behind_it(db: Session, where: Hall, story: list[Review]) -> None:
+    one = toes(db, where)
+    assert one is not None
+    for cell in one.history.cells:
+        on = date.fromordinal(cell.day)
+        reps = follow_up.reps_behind(db, where.student, on, "front-kick", "toes-forward")
+        assert sum(rep.verdict == "missed" for rep in reps) == cell.misses
+        assert sum(rep.verdict in ("met", "missed") for rep in reps) == cell.exposures
+    left = follow_up.reps_behind(db, where.student, START, "front-kick", "toes-forward", Filters(side="left"))
+    assert {rep.side for rep in left} == {"left"}
+
+
+def test_deleting_and_revising_follow_through(db: Session, where: Hall, story: list[Review]) -> None:
+    finishing.reopen(db, where.academy, story[1].id, "the toes were back")
+    for rep in reviewing.judged(finishing.stored.load(db, where.academy, story[1].id)):
+        reviewing.answer(db, where.academy, rep.rep.id, "toes_back", True)
+    db.commit()
+    before = toes(db, where)
+    assert before is not None and before.history.ledger.misses == 6, "the ledger waits for the review to be finished anew"
+    finishing.finish(db, where.academy, story[1].id)
+    db.commit()
+    after = toes(db, where)
+    assert after is not None and after.history.ledger.misses == 3
+    intake.delete_clip(db, where.academy, story[0].clip_id)
+    db.commit()
+    assert toes(db, where) is None
+
+
+def test_the_cue_before_it_cleared_is_told(db: Session, where: Hall) -> None:
+    body = {"performer": {"height_px": 500, "landmarks": points(sigma=None, ankle=(400.0, 400.0))}}
+    for week in range(2):
+        files = [read_rep(rep_data(bodies=body, seen={"toes_back": {"coach": False}})) for _ in range(3)]
+        review = bring_in.bring_in(db, where.academy, where.student, "kicks", START + timedelta(weeks=week), files)
+        first = review.reps[0]
+        shown = {"frame": first.first_frame, "first": first.first_frame, "last": first.first_frame}
+        correct.draw(
+            db, where.academy, first.id, drawing(checkpoint="toes_back", cue=f"Ball of the foot {week}", marks=(), **shown)
+        )
+        finishing.finish(db, where.academy, review.id)
+        db.commit()
+    assert (one := toes(db, where)) is not None and one.cleared_by is None
+    for week in range(2, 5):
+        session(db, where, week, [{"toes": True} for _ in range(6)])
+    assert (one := toes(db, where)) is not None and one.cleared_by == "Ball of the foot 1"
+
+
+def test_of_nothing_there_is_an_empty_page(db: Session, where: Hall) -> None:
+    page = follow_up.ledger_page(db, where.academy, where.student)
+    assert (page.days, page.faults, page.families) == ((), (), ())
+    assert histories([], {}) == ()
+
+
+def test_another_students_reps_are_not_counted(db: Session, where: Hall, story: list[Review]) -> None:
+    other = people.create_student(db, where.academy, "B Student").id
+    assert follow_up.ledger_page(db, where.academy, other).faults == ()
+    assert follow_up.reps_behind(db, other, START, "front-kick", "toes-forward") == []

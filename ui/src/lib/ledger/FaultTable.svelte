@@ -1,0 +1,149 @@
+<script lang="ts">
+  import { client, unwrap, type Schemas } from '../api/client'
+  import { day, longDay, shown, spoken } from '../parts/words'
+  import { cellWords, STATES, share, trendOf } from './ledger'
+
+  type Row = Schemas['FaultHistoryOut'] & Partial<Schemas['FaultOut']>
+  interface Props {
+    student: string
+    faults: readonly Row[]
+    dates: readonly string[]
+    filters: { technique?: string; side?: 'left' | 'right'; pace?: 'slow' | 'full'; rung?: string }
+  }
+  let { student, faults, dates, filters }: Props = $props()
+  const MOST = 10
+  let all = $state(false)
+  let open = $state<string | null>(null)
+  let behind = $state<{ key: string; on: string; reps: Schemas['RepBehindOut'][] | null } | null>(null)
+  // A long history shows its latest sessions first; the rest is one press away.
+  const columns = $derived(all ? dates : dates.slice(-MOST))
+  const keyOf = (row: Row) => `${row.technique}/${row.fault}/${row.family}`
+
+  async function look(row: Row, on: string): Promise<void> {
+    const key = keyOf(row)
+    if (behind?.key === key && behind.on === on) return void (behind = null)
+    behind = { key, on, reps: null }
+    const { technique: _, ...query } = filters
+    const found = await unwrap(client.GET('/api/students/{student_id}/reps', { params: { path: { student_id: student }, query: { ...query, on, of: row.technique, fault: row.fault } } })).catch(() => [])
+    if (behind?.key === key && behind.on === on) behind = { key, on, reps: found }
+  }
+</script>
+
+<div class="mt-2 overflow-x-auto">
+  <table class="w-full text-sm" style="border-top: 2px solid var(--ink)">
+    <thead>
+      <tr class="rule-b text-left">
+        <th class="py-2 pr-3 font-semibold">{#if dates.length > MOST}<button class="underline" onclick={() => (all = !all)}>{all ? 'latest sessions' : `${dates.length - MOST} earlier sessions`}</button>{:else}Fault{/if}</th>
+        <th class="px-2 font-semibold">state</th>
+        {#each columns as on (on)}<th class="num px-2 text-center font-normal whitespace-nowrap" title={longDay(on)}>{day(on)}</th>{/each}
+        <th class="num px-2 text-right font-semibold">in all</th>
+        <th class="px-2 font-semibold">look again</th>
+      </tr>
+    </thead>
+    <tbody>
+      {#each faults as row (keyOf(row))}
+        {@const key = keyOf(row)}
+        {@const trend = trendOf(row.lately)}
+        <tr class="rule-b" data-fault={row.fault || row.family} data-state={row.state}>
+          <td class="py-1.5 pr-3">
+            <button class="text-left" aria-expanded={open === key} onclick={() => (open = open === key ? null : key)}>
+              <span class="font-semibold">{spoken(row.fault || row.family)}</span>
+              {#if row.safety}<span class="ml-1 text-xs font-semibold" style="color: var(--alarm)">safety</span>{/if}
+              <br /><span class="soft">{row.technique_name ? `${row.technique_name} · ${row.family}` : 'over all techniques'}</span>
+            </button>
+          </td>
+          <td class="px-2 whitespace-nowrap"><span class="state {row.state}">{STATES[row.state].glyph} {STATES[row.state].word}</span>{#if row.under_load}<br /><span class="soft text-xs">under load</span>{/if}</td>
+          {#each columns as on (on)}
+            {@const found = row.days.find((entry) => entry.on === on)}
+            <td class="num px-1 text-center" data-date={on}>
+              {#if !found}<span class="soft">·</span>
+              {:else}
+                <button class="cell" class:bad={found.misses > 0} class:good={found.exposures > 0 && found.misses === 0} class:turned={found.changed} disabled={!row.technique}
+                  title="{longDay(on)}: {cellWords(found)}" aria-label="{spoken(row.fault || row.family)}, {longDay(on)}: {cellWords(found)}" onclick={() => void look(row, on)}>
+                  {found.exposures > 0 ? `${found.misses}/${found.exposures}` : found.borderline ? '◐' : '□'}{#if found.changed}<span class="mark" aria-hidden="true">{STATES[found.state].glyph}</span>{/if}
+                </button>
+              {/if}
+            </td>
+          {/each}
+          <td class="num px-2 text-right whitespace-nowrap"><b>{row.misses}/{row.exposures}</b><br /><span class="soft" title="Miss rate with its 95 % interval">{share(row.rate)} ({share(row.interval[0] ?? 0)}–{share(row.interval[1] ?? 1)})</span></td>
+          <td class="px-2 whitespace-nowrap">{row.recheck ? day(row.recheck) : '–'}{#if trend}<br /><span class="soft text-xs">{trend}</span>{/if}</td>
+        </tr>
+        {#if behind?.key === key}
+          <tr class="rule-b"><td colspan={columns.length + 4} class="py-2 pl-6">
+            {#if behind.reps === null}<span class="soft">Looking…</span>
+            {:else}
+              <ul class="flex flex-wrap gap-x-6 gap-y-1" aria-label="The reps of {longDay(behind.on)}">
+                {#each behind.reps as rep (rep.rep + rep.checkpoint)}
+                  <li><a class="underline" href="#/bench/{rep.clip}/{rep.rep}/{rep.checkpoint}">{rep.clip_name}, frame <span class="num">{rep.first_frame}</span></a> <b style="color: {rep.verdict === 'missed' ? 'var(--alarm)' : rep.verdict === 'met' ? 'var(--met)' : 'var(--ink)'}">{spoken(rep.verdict)}</b>{rep.value != null ? ` ${shown(rep.value, rep.unit)}` : ''} <span class="soft">{rep.side}{rep.rung ? `, ${spoken(rep.rung)}` : ''}</span></li>
+                {:else}<li class="soft">Nothing is known of these reps any more.</li>{/each}
+              </ul>
+            {/if}
+          </td></tr>
+        {/if}
+        {#if open === key}
+          <tr class="rule-b"><td colspan={columns.length + 4} class="py-2 pl-6" data-testid="apart">
+            {#if row.ask}<p>{row.ask}.</p>{/if}
+            <dl class="mt-1 flex flex-wrap gap-x-8 gap-y-1">
+              {#each [['sides', row.sides], ['pace', row.paces], ['rung', row.rungs]] as const as [name, parts] (name)}
+                {#if parts.length > 1 || name === 'sides'}
+                  <div><dt class="soft text-xs">{name}</dt>{#each parts as part (part.name)}<dd class="num">{part.name ? spoken(part.name) : 'not said'} <b>{part.misses}/{part.exposures}</b> {share(part.rate)} <span class="soft">({share(part.interval[0] ?? 0)}–{share(part.interval[1] ?? 1)})</span></dd>{/each}</div>
+                {/if}
+              {/each}
+              <div><dt class="soft text-xs">recurrence now</dt><dd class="num">{share(row.recurrence)}</dd></div>
+              {#each row.success ?? [] as one (one.reaction ?? '')}
+                <div><dt class="soft text-xs">came through{one.reaction ? ` when the partner ${spoken(one.reaction)}` : ''}</dt><dd class="num">with the fault {one.with_fault[0]}/{one.with_fault[1]}, without {one.without[0]}/{one.without[1]}</dd></div>
+              {/each}
+              {#if row.cleared_by}<div><dt class="soft text-xs">cleared after the cue</dt><dd>“{row.cleared_by}”</dd></div>{/if}
+            </dl>
+          </td></tr>
+        {/if}
+      {/each}
+    </tbody>
+  </table>
+</div>
+<p class="soft mt-1 text-xs">
+  Missed of judged reps; · not asked that day, □ not seen, ◐ borderline only (it counts for a safety point alone). A framed cell changed the state:
+  {#each Object.values(STATES) as state (state.word)}<span class="whitespace-nowrap">{state.glyph} {state.word} </span>{/each}. Press a cell for its reps, a fault for its sides, pace and rungs.
+</p>
+
+<style>
+  .cell {
+    position: relative;
+    min-width: 2.6rem;
+    padding: 0.2rem 0.3rem;
+  }
+  .cell:not(:disabled):hover {
+    text-decoration: underline;
+  }
+  .cell.bad {
+    color: var(--alarm);
+    font-weight: 650;
+  }
+  .cell.good {
+    color: var(--met);
+  }
+  .cell.turned {
+    outline: 1px solid var(--ink);
+  }
+  .mark {
+    position: absolute;
+    right: -2px;
+    top: -0.55rem;
+    background: var(--page);
+    color: var(--ink);
+    font-size: 0.7rem;
+    line-height: 1;
+    padding: 0 1px;
+  }
+  .state {
+    font-weight: 600;
+  }
+  .state.relapsed,
+  .state.recurring {
+    color: var(--alarm);
+  }
+  .state.cleared,
+  .state.clean {
+    color: var(--met);
+  }
+</style>
