@@ -41,7 +41,7 @@ def test_many_clips_are_named_by_keyboard_alone(page: Page, db: Session, where: 
     expect(page.get_by_text("2 ticked")).to_be_visible()
     page.keyboard.press("n")
     page.keyboard.type("tom")
-    expect(page.get_by_role("option", name="Tomas Verhaal")).to_be_visible()
+    expect(page.get_by_test_id("naming").get_by_role("option", name="Tomas Verhaal")).to_be_visible()
     page.keyboard.press("Tab")
     expect(line(page)).to_have_value("Tomas Verhaal, ")
     page.keyboard.type("front k")

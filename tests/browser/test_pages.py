@@ -32,7 +32,7 @@ def brought_in(db: Session, where: Hall, *, finish: bool) -> None:
 def test_an_academy_without_clips_says_what_to_do(page: Page) -> None:
     expect(page.get_by_text("No clips yet. Choose or drop a video")).to_be_visible()
     page.get_by_role("link", name="Students").click()
-    page.get_by_text("A Student").click()
+    page.get_by_text("A Student", exact=True).click()
     expect(page.get_by_text("Nothing has been missed in a finished review yet")).to_be_visible()
 
 
@@ -87,14 +87,14 @@ def test_a_clip_is_deleted_with_all_that_was_made_from_it(page: Page, db: Sessio
     brought_in(db, where, finish=True)
     page.reload()
     page.get_by_role("link", name="Students").click()
-    page.get_by_text("A Student").click()
+    page.get_by_text("A Student", exact=True).click()
     expect(page.locator('[data-fault="bent-reach"]')).to_contain_text("1/1")
     page.get_by_role("link", name="Clips").click()
     page.on("dialog", lambda dialog: dialog.accept())
     page.get_by_role("button", name="Delete kicks of May").click()
     expect(page.locator('[data-clip="kicks of May"]')).to_have_count(0)
     page.get_by_role("link", name="Students").click()
-    page.get_by_text("A Student").click()
+    page.get_by_text("A Student", exact=True).click()
     expect(page.locator("[data-fault]")).to_have_count(0)
 
 
@@ -103,7 +103,7 @@ def test_pages_fit_a_phone(phone: Page, db: Session, where: Hall, place: str) ->
     brought_in(db, where, finish=True)
     phone.goto(phone.url.split("#")[0] + (f"#/students/{where.student}" if place == "student" else place))
     phone.reload()
-    shown = phone.locator("[data-clip]") if place == "#/" else phone.locator("main").get_by_text("A Student")
+    shown = phone.locator("[data-clip]") if place == "#/" else phone.locator("main").get_by_text("A Student", exact=True)
     expect(shown.first).to_be_visible()
     phone.wait_for_timeout(300)
     assert phone.evaluate("document.querySelector('main').scrollWidth") <= 390
