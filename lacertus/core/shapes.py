@@ -18,7 +18,7 @@ COLOURS: dict[Role, str] = {"seen": "#ffffff", "wanted": "#9fe08a", "push": "#ff
 """One colour a role; what is wanted is dashed besides, and pushes have arrowheads, so that colour is never alone."""
 UNIT = 1 / 300
 """What widths and letters are measured in, as a share of the picture's height; the next are in units."""
-LINE, OUTLINE, HEAD, DASH, DASH_GAP, LETTERS = 1.8, 3.2, 5.2, 4.0, 3.4, 9.0
+LINE, OUTLINE, HEAD, DASH, DASH_GAP, LETTERS = 1.8, 3.2, 5.2, 4.0, 3.4, 13.0
 
 
 class Stroke(Record):

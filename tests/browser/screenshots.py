@@ -66,8 +66,9 @@ def sheet_paper(page: Page) -> None:
 
 
 def _link(page: Page) -> str:
-    clip = page.request.get("/api/clips").json()
-    sweep = next(one["id"] for one in clip if one["name"] == "foot-sweep-late.mp4")
+    clips(page)
+    found = page.request.get("/api/clips").json()
+    sweep = next(one["id"] for one in found if one["name"] == "foot-sweep-late.mp4")
     review = page.request.post(f"/api/clips/{sweep}/review").json()["id"]
     return str(page.request.post(f"/api/reviews/{review}/links", data={"days": 7}).json()["address"])
 

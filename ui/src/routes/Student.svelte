@@ -55,7 +55,7 @@
     {#if data.families.length}
       <h2 class="mt-8">Habits over all techniques</h2>
       <p class="soft text-sm">Faults of one kind, added up over the techniques: what no single one shows.</p>
-      <FaultTable student={params.student} faults={data.families} dates={data.dates} {filters} />
+      <FaultTable student={params.student} faults={data.families} dates={data.dates} {filters} legend={false} />
     {/if}
 
     {#if data.corrections.length}

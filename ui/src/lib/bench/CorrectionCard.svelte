@@ -43,7 +43,7 @@
       {#each open.marks as mark, i (i)}
         <li class="flex items-center gap-2">
           <b class="whitespace-nowrap">{KINDS[mark.kind].name}</b>
-          {#if mark.kind === 'angle'}<label class="flex items-center whitespace-nowrap"><span class="sr-only">wanted</span><input class="field num w-14" type="number" step="1" min="-360" max="360" value={mark.wanted ?? ''} onchange={(event) => own.setMark(i, { wanted: wantedOf(event) })} />°</label>{/if}
+          {#if mark.kind === 'angle'}<label class="flex items-center whitespace-nowrap"><span class="sr-only">wanted</span><input class="field num w-20" type="number" step="1" min="-360" max="360" value={mark.wanted ?? ''} onchange={(event) => own.setMark(i, { wanted: wantedOf(event) })} />°</label>{/if}
           <span class="soft min-w-0 truncate">{mark.spots.map((spot) => (spot.landmark ? spoken(spot.landmark) : 'a place')).join(' · ')}</span>
           <button class="ml-auto whitespace-nowrap underline" onclick={() => own.setMark(i, null)} aria-label="Take away: {KINDS[mark.kind].name}">take away</button>
         </li>

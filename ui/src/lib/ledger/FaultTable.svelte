@@ -9,8 +9,10 @@
     faults: readonly Row[]
     dates: readonly string[]
     filters: { technique?: string; side?: 'left' | 'right'; pace?: 'slow' | 'full'; rung?: string }
+    /** What the signs mean stands under the table. @default true */
+    legend?: boolean
   }
-  let { student, faults, dates, filters }: Props = $props()
+  let { student, faults, dates, filters, legend = true }: Props = $props()
   const MOST = 10
   let all = $state(false)
   let open = $state<string | null>(null)
@@ -101,10 +103,10 @@
     </tbody>
   </table>
 </div>
-<p class="soft mt-1 text-xs">
+{#if legend}<p class="soft mt-1 text-xs">
   Missed of judged reps; · not asked that day, □ not seen, ◐ borderline only (it counts for a safety point alone). A framed cell changed the state:
-  {#each Object.values(STATES) as state (state.word)}<span class="whitespace-nowrap">{state.glyph} {state.word} </span>{/each}. Press a cell for its reps, a fault for its sides, pace and rungs.
-</p>
+  {#each Object.values(STATES) as state (state.word)}<span class="mr-2 whitespace-nowrap">{state.glyph} {state.word}</span>{/each}. Press a cell for its reps, a fault for its sides, pace and rungs.
+</p>{/if}
 
 <style>
   .cell {
@@ -114,6 +116,9 @@
   }
   .cell:not(:disabled):hover {
     text-decoration: underline;
+  }
+  .cell:disabled {
+    opacity: 1;
   }
   .cell.bad {
     color: var(--alarm);

@@ -52,7 +52,7 @@
     {:else}
       {@const [x = 0, y = 0] = shape.at}
       {@const inwards = x > 0.62 * width}
-      <text x={x + (inwards ? -6 : 6) * unit} {y} text-anchor={inwards ? 'end' : 'start'} fill="#fff" stroke={INK} stroke-width={2.2 * unit} paint-order="stroke" font-size={9 * unit} font-weight="600">{shape.words}</text>
+      <text x={x + (inwards ? -6 : 6) * unit} {y} text-anchor={inwards ? 'end' : 'start'} fill="#fff" stroke={INK} stroke-width={3 * unit} paint-order="stroke" font-size={13 * unit} font-weight="600">{shape.words}</text>
     {/if}
   {/each}
 </g>
