@@ -28,7 +28,20 @@ from lacertus.jobs import tasks
 from lacertus.library import shipped_technique
 from lacertus.local import history
 from lacertus.local.history import FILMED, HISTORY, PEOPLE, Day, Filmed
-from lacertus.services import beside, bring_in, correct, intake, name_clips, people, reference, replaying, stored, techniques, views
+from lacertus.services import (
+    beside,
+    bring_in,
+    correct,
+    intake,
+    name_clips,
+    people,
+    reference,
+    replaying,
+    rungs,
+    stored,
+    techniques,
+    views,
+)
 from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
 from lacertus.services.intake import Sent
@@ -183,9 +196,28 @@ def load(made: Path, password: str | None, say: Say) -> str | None:
         if filmed.reviewed:
             _review(academy, clip, told, filmed)
     with database.session() as db:
+        _decide_rungs(db, academy, students)
+    with database.session() as db:
         # Last, so that a load that broke off is not taken for a whole one.
         people.create_account(db, academy, EMAIL, COACH, password)
     return password
+
+
+def _decide_rungs(db: Session, academy: uuid.UUID, students: Mapping[str, uuid.UUID]) -> None:
+    """What was decided on rungs, and who said that they feel sure: one is ready to advance, one may be thrown."""
+    today = date.today()
+    for student, technique, decision, why, days_ago in DECIDED:
+        on = today - timedelta(days=days_ago)
+        rungs.decide(db, academy, students[student], technique, decision, why, None, on)
+    for who in ("performer", "partner"):
+        rungs.say_sure(db, academy, students["Benno Achterdam"], "scissor-sweep", who, True, today)
+
+
+DECIDED = (
+    ("Tomas Verhaal", "back-fall", "advance", "Five clean ones standing, watched on the mat", 100),
+    ("Marit Solbakke", "back-fall", "step_back", "The head goes back again: to kneeling until it stays in", 4),
+)
+"""Who, in which technique, what, why, and how many days ago."""
 
 
 def _clear_broken_load() -> None:

@@ -45,6 +45,8 @@ _NOT_KEPT = {"academy_id", "account_id", "reading_since", "carrying", "marked", 
 """Columns that belong to the site and not to the student, or that are made anew."""
 _ROWS: tuple[tuple[str, type[t.Base]], ...] = (
     ("adaptations", t.AdaptationRow),
+    ("feelings", t.Feeling),
+    ("decisions", t.RungDecision),
     ("clips", t.Clip),
     ("ties", t.ViewTie),
     ("reviews", t.Review),
@@ -120,6 +122,8 @@ def _rows_of(db: Session, student: t.Student) -> dict[str, list[Any]]:
     rep_ids = [rep.id for rep in reps]
     return {
         "adaptations": all_of(t.AdaptationRow, t.AdaptationRow.student_id == student.id),
+        "feelings": all_of(t.Feeling, t.Feeling.student_id == student.id),
+        "decisions": all_of(t.RungDecision, t.RungDecision.student_id == student.id),
         "clips": clips,
         "ties": all_of(t.ViewTie, t.ViewTie.clip_id.in_(clip_ids), t.ViewTie.other_id.in_(clip_ids)),
         "reviews": reviews,

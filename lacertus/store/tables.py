@@ -406,6 +406,39 @@ class SheetAnswer(Base):
     __table_args__ = (CheckConstraint("felt in ('right', 'off')", name="felt"),)
 
 
+class Feeling(Base):
+    """Whether performer and partner say that they feel sure on a rung of a technique; null is not asked yet."""
+
+    __tablename__ = "feeling"
+    student_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("student.id", ondelete="CASCADE"), primary_key=True)
+    technique: Mapped[str] = mapped_column(primary_key=True)
+    rung: Mapped[str] = mapped_column(primary_key=True)
+    performer: Mapped[bool | None]
+    partner: Mapped[bool | None]
+
+
+class RungDecision(Base):
+    """What the coach decided on a student's rung: from which to which, what was recommended by what number, and why."""
+
+    __tablename__ = "rung_decision"
+    id: Mapped[uuid.UUID] = _key()
+    student_id: Mapped[uuid.UUID] = _owner("student")
+    account_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    technique: Mapped[str]
+    from_rung: Mapped[str]
+    to_rung: Mapped[str]
+    decision: Mapped[str]
+    advice: Mapped[str]
+    because: Mapped[str]
+    why: Mapped[str] = mapped_column(default="")
+    decided_on: Mapped[date]
+    created_at: Mapped[datetime] = _created()
+    __table_args__ = (
+        CheckConstraint("decision in ('advance', 'hold', 'step_back')", name="decision"),
+        CheckConstraint("advice in ('advance', 'hold', 'step_back')", name="advice"),
+    )
+
+
 class SiteKey(Base):
     """The secret that links are signed with; made once."""
 

@@ -52,7 +52,8 @@ def nameless(path: Path) -> str:
     known: dict[str, str] = {}
     data = rows(path)
     order = sorted(data["reps"], key=lambda r: (r["first_frame"], r["linked_to"] is None))
-    text = json.dumps([data["student"], data["clips"], order, data["corrections"], data["revisions"], data["techniques"]])
+    revisions = sorted(data["revisions"], key=lambda r: int(r["number"]))
+    text = json.dumps([data["student"], data["clips"], order, data["corrections"], revisions, data["techniques"]])
     return re.sub(student_file._UUID, lambda m: known.setdefault(m.group(), f"id-{len(known)}"), text)
 
 

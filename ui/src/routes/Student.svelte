@@ -4,6 +4,7 @@
   import About from '../lib/lessons/About.svelte'
   import Adaptations from '../lib/lessons/Adaptations.svelte'
   import FaultTable from '../lib/ledger/FaultTable.svelte'
+  import Rungs from '../lib/ledger/Rungs.svelte'
   import CorrectionPicture from '../lib/parts/CorrectionPicture.svelte'
   import { longDay, spoken } from '../lib/parts/words'
 
@@ -57,6 +58,8 @@
       <p class="soft text-sm">Faults of one kind, added up over the techniques: what no single one shows.</p>
       <FaultTable student={params.student} faults={data.families} dates={data.dates} {filters} legend={false} />
     {/if}
+
+    {#key params.student}<Rungs student={params.student} />{/key}
 
     {#if data.corrections.length}
       <h2 class="mt-8">Corrections</h2>

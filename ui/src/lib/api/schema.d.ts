@@ -1400,6 +1400,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{student_id}/rungs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Rungs
+         * @description Where a student stands in every technique that they were judged in.
+         */
+        get: operations["read_rungs_api_students__student_id__rungs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/rungs/{technique}/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide
+         * @description Keep what the coach decides; otherwise than recommended only with a reason.
+         */
+        post: operations["decide_api_students__student_id__rungs__technique__decision_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/rungs/{technique}/sure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say Sure
+         * @description Keep whether performer or partner says that they feel sure.
+         */
+        put: operations["say_sure_api_students__student_id__rungs__technique__sure_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/techniques": {
         parameters: {
             query?: never;
@@ -2024,20 +2084,25 @@ export interface components {
             /** Voice S */
             voice_s: number | null;
         };
-        /** DecisionOut */
-        DecisionOut: {
-            /** Answers */
-            answers: string[];
-            /** Says */
-            says: string;
-            /** When */
-            when: string;
-            /** Why */
-            why: string | null;
-            /** Within Ms */
-            within_ms: number | null;
-            /** Wrong */
-            wrong: string[];
+        /** CriterionOut */
+        CriterionOut: {
+            /** Holds */
+            holds: boolean;
+            /** Words */
+            words: string;
+        };
+        /** DecisionIn */
+        DecisionIn: {
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "advance" | "hold" | "step_back";
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * DifferenceOut
@@ -2501,7 +2566,7 @@ export interface components {
             /** Checkpoints */
             checkpoints: components["schemas"]["LessonCheckpointOut"][];
             /** Decisions */
-            decisions: components["schemas"]["DecisionOut"][];
+            decisions: components["schemas"]["lacertus__web__schemas__DecisionOut"][];
             /** Drills */
             drills: components["schemas"]["DrillOut"][];
             /** Events */
@@ -3492,6 +3557,57 @@ export interface components {
             y: number;
         };
         /**
+         * StandingOut
+         * @description A student on a technique's ladder: the rung, what is recommended and the number that decided.
+         */
+        StandingOut: {
+            /**
+             * Advice
+             * @enum {string}
+             */
+            advice: "advance" | "hold" | "step_back";
+            /** Because */
+            because: string;
+            /** Cautions */
+            cautions: string[];
+            /** Criteria */
+            criteria: components["schemas"]["CriterionOut"][];
+            /** Decisions */
+            decisions: components["schemas"]["lacertus__web__rung_schemas__DecisionOut"][];
+            /**
+             * Falls
+             * @description Falls that fit, where the rung asks for one
+             */
+            falls: string[];
+            /** Ladder */
+            ladder: string[];
+            /**
+             * May Be Thrown
+             * @description Classmates who have passed one of them
+             */
+            may_be_thrown: string[];
+            /** Name */
+            name: string;
+            /**
+             * Reps
+             * @description Reps on this rung within 60 days
+             */
+            reps: number;
+            /** Rung */
+            rung: string;
+            /**
+             * Sure
+             * @description Who is asked, and what they said
+             */
+            sure: {
+                [key: string]: boolean | null;
+            };
+            /** Technique */
+            technique: string;
+            /** Withheld */
+            withheld: boolean;
+        };
+        /**
          * Stretch
          * @description First and last frame.
          */
@@ -3616,6 +3732,16 @@ export interface components {
             with_fault: number[];
             /** Without */
             without: number[];
+        };
+        /** SureIn */
+        SureIn: {
+            /** Sure */
+            sure: boolean | null;
+            /**
+             * Who
+             * @enum {string}
+             */
+            who: "performer" | "partner";
         };
         /** TechniqueNameOut */
         TechniqueNameOut: {
@@ -3777,6 +3903,47 @@ export interface components {
             next_on: string;
             /** Note */
             note: string;
+        };
+        /** DecisionOut */
+        lacertus__web__rung_schemas__DecisionOut: {
+            /**
+             * Advice
+             * @enum {string}
+             */
+            advice: "advance" | "hold" | "step_back";
+            /** Because */
+            because: string;
+            /**
+             * Decided On
+             * Format: date
+             */
+            decided_on: string;
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "advance" | "hold" | "step_back";
+            /** From Rung */
+            from_rung: string;
+            /** To Rung */
+            to_rung: string;
+            /** Why */
+            why: string;
+        };
+        /** DecisionOut */
+        lacertus__web__schemas__DecisionOut: {
+            /** Answers */
+            answers: string[];
+            /** Says */
+            says: string;
+            /** When */
+            when: string;
+            /** Why */
+            why: string | null;
+            /** Within Ms */
+            within_ms: number | null;
+            /** Wrong */
+            wrong: string[];
         };
     };
     responses: never;
@@ -11825,6 +11992,298 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RepBehindOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_rungs_api_students__student_id__rungs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandingOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    decide_api_students__student_id__rungs__technique__decision_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: string;
+                technique: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandingOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    say_sure_api_students__student_id__rungs__technique__sure_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: string;
+                technique: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SureIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandingOut"];
                 };
             };
             /** @description Bad Request */

@@ -13,7 +13,8 @@
     legend?: boolean
   }
   let { student, faults, dates, filters, legend = true }: Props = $props()
-  const MOST = 10
+  // On a phone the latest few fit beside the names.
+  const MOST = window.matchMedia('(max-width: 40rem)').matches ? 3 : 10
   let all = $state(false)
   let open = $state<string | null>(null)
   let behind = $state<{ key: string; on: string; reps: Schemas['RepBehindOut'][] | null } | null>(null)

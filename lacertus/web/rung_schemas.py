@@ -1,0 +1,56 @@
+"""What the routes of rungs take and give."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from lacertus.web.schemas import In, Out
+
+Step = Literal["advance", "hold", "step_back"]
+
+
+class CriterionOut(Out):
+    holds: bool
+    words: str
+
+
+class DecisionOut(Out):
+    from_rung: str
+    to_rung: str
+    decision: Step
+    advice: Step
+    because: str
+    why: str
+    decided_on: date
+
+
+class StandingOut(Out):
+    """A student on a technique's ladder: the rung, what is recommended and the number that decided."""
+
+    technique: str
+    name: str
+    ladder: list[str]
+    rung: str
+    advice: Step
+    because: str
+    criteria: list[CriterionOut]
+    reps: int = Field(description="Reps on this rung within 60 days")
+    sure: dict[str, bool | None] = Field(description="Who is asked, and what they said")
+    falls: list[str] = Field(description="Falls that fit, where the rung asks for one")
+    may_be_thrown: list[str] = Field(description="Classmates who have passed one of them")
+    withheld: bool
+    cautions: list[str]
+    decisions: list[DecisionOut]
+
+
+class SureIn(In):
+    who: Literal["performer", "partner"]
+    sure: bool | None
+
+
+class DecisionIn(In):
+    decision: Step
+    why: Annotated[str, Field(max_length=2000)] = ""
