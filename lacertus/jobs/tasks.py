@@ -5,11 +5,13 @@ from __future__ import annotations
 import tempfile
 import time
 import uuid
+from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 
 import procrastinate
 import structlog
+from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
 from lacertus.jobs import workroom
@@ -48,7 +50,7 @@ OUR_FAULT = (
 
 
 class Stopped(LacertusError):
-    """The reading was stopped. The original is kept."""
+    """The work was stopped. What it began from is kept."""
 
 
 @cache
@@ -103,7 +105,9 @@ def _read(clip_id: uuid.UUID, name: str) -> Reading:
         source.parent.mkdir()
         made.mkdir()
         source.symlink_to(original.resolve())
-        reading = read_apart(source, made, _limits(), _bounds(), _Progress(clip_id))
+        reading = read_apart(
+            source, made, _limits(), _bounds(), _Progress(lambda db, done, of: intake.note_progress(db, clip_id, done, of))
+        )
         for pattern in MADE:
             for path in sorted(made.glob(pattern)):
                 media().put(path, made_key(clip_id, path.name))
@@ -121,22 +125,6 @@ def _bounds() -> Bounds:
     return Bounds(
         most_bytes=now.reader_bytes, most_seconds=60.0 * now.reader_minutes, most_idle_seconds=float(now.reader_idle_seconds)
     )
-
-
-class _Progress:
-    """Writes progress down a few times a second, and stops the work when asked."""
-
-    def __init__(self, clip_id: uuid.UUID) -> None:
-        self.clip_id = clip_id
-        self._next = 0.0
-
-    def __call__(self, done: int, expected: int | None) -> None:
-        if time.monotonic() < self._next:
-            return
-        self._next = time.monotonic() + PROGRESS_EVERY_S
-        with session() as db:
-            if intake.note_progress(db, self.clip_id, done, expected):
-                raise Stopped()
 
 
 def draw_still(correction: str) -> None:
@@ -225,7 +213,14 @@ def _make_marked(review_id: uuid.UUID, wanted: replaying.Wanted) -> list[str]:
                 log.warning("voice note left out", correction=str(correction), why=str(error))
                 lost.append(wanted.cues[str(correction)])
         target = Path(folder) / "marked.mp4"
-        write_marked(copy, target, wanted.replay, corrections, voices, _MarkedProgress(review_id))
+        write_marked(
+            copy,
+            target,
+            wanted.replay,
+            corrections,
+            voices,
+            _Progress(lambda db, done, of: replaying.note(db, review_id, {"state": "making", "done": done, "of": of})),
+        )
         words = Path(folder) / "marked.vtt"
         words.write_text(captions(wanted.replay), encoding="utf-8")
         media().put(target, marked_key(wanted.clip))
@@ -236,22 +231,6 @@ def _make_marked(review_id: uuid.UUID, wanted: replaying.Wanted) -> list[str]:
 def _note_marked(review_id: uuid.UUID, state: dict[str, object]) -> None:
     with session() as db:
         replaying.note(db, review_id, state)
-
-
-class _MarkedProgress:
-    """Writes down how far the marked clip is, a few times a second, and stops the work when asked."""
-
-    def __init__(self, review_id: uuid.UUID) -> None:
-        self.review_id = review_id
-        self._next = 0.0
-
-    def __call__(self, done: int, of: int | None) -> None:
-        if time.monotonic() < self._next:
-            return
-        self._next = time.monotonic() + PROGRESS_EVERY_S
-        with session() as db:
-            if replaying.note(db, self.review_id, {"state": "making", "done": done, "of": of}):
-                raise Stopped()
 
 
 def carry_points(rep: str, first: int, last: int) -> None:
@@ -270,7 +249,7 @@ def carry_points(rep: str, first: int, last: int) -> None:
                 wanted.wanted,
                 _bundle(),
                 wanted.times_s,
-                _CarryProgress(rep_id),
+                _Progress(lambda db, done, of: carrying.note(db, rep_id, {"state": "carrying", "done": done, "of": of})),
                 wanted.shown,
                 wanted.like,
             )
@@ -294,11 +273,11 @@ def _bundle() -> Path | None:
     return path if path.is_file() else None
 
 
-class _CarryProgress:
-    """Writes down how far the carrying is, a few times a second."""
+class _Progress:
+    """Writes down how far a job is, a few times a second, and stops it when what wrote it down says so."""
 
-    def __init__(self, rep_id: uuid.UUID) -> None:
-        self.rep_id = rep_id
+    def __init__(self, write: Callable[[Session, int, int | None], bool | None]) -> None:
+        self._write = write
         self._next = 0.0
 
     def __call__(self, done: int, of: int | None) -> None:
@@ -306,4 +285,5 @@ class _CarryProgress:
             return
         self._next = time.monotonic() + PROGRESS_EVERY_S
         with session() as db:
-            carrying.note(db, self.rep_id, {"state": "carrying", "done": done, "of": of})
+            if self._write(db, done, of):
+                raise Stopped()
