@@ -39,7 +39,7 @@ def ask(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
     """
     db.execute(select(Review.id).where(Review.id == review_id).with_for_update())
     review = stored.load(db, academy, review_id)
-    if not review.corrections:
+    if not plan(review).cues:
         raise BadInput("no correction has been drawn yet, so there is nothing to mark in the clip")
     if not review.clip.has_film:
         raise BadInput("the film of this clip is not kept here, so it cannot be marked")
@@ -67,13 +67,14 @@ def stop(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> None:
 
 
 def plan(review: Review) -> Wanted:
-    """The marked clip as it will run: every rep with a correction, in clip order."""
-    by_rep = {rep.id: rep for rep in review.reps}
+    """The marked clip as it will run: every rep of the student's own with a correction, in clip order."""
+    by_rep = {rep.id: rep for rep in review.reps if rep.student_id in (None, review.student_id)}
     showings, cues, shapes = [], {}, {}
-    corrected = sorted({c.rep_id for c in review.corrections}, key=lambda key: by_rep[key].first_frame)
+    drawn = [correction for correction in review.corrections if correction.rep_id in by_rep]
+    corrected = sorted({correction.rep_id for correction in drawn}, key=lambda key: by_rep[key].first_frame)
     for rep_id in corrected:
         scene = correct.scene_of(review, by_rep[rep_id])
-        for correction in (c for c in review.corrections if c.rep_id == rep_id):
+        for correction in (c for c in drawn if c.rep_id == rep_id):
             key = str(correction.id)
             showings.append(
                 Showing(
@@ -89,7 +90,7 @@ def plan(review: Review) -> Wanted:
             stretches = correct.shown_of(correction, scene)
             shapes[key] = {frame: one.shapes for one in stretches for frame in range(one.first, one.last + 1)}
     reps = [(by_rep[key].first_frame, by_rep[key].last_frame) for key in corrected]
-    voices = tuple(c.id for c in review.corrections if c.voice_s is not None)
+    voices = tuple(c.id for c in drawn if c.voice_s is not None)
     replay = replay_of(reps, showings, review.clip.pts_s or [])
     return Wanted(clip=review.clip_id, replay=replay, cues=cues, shapes=shapes, voices=voices)
 
@@ -100,9 +101,10 @@ def wanted(db: Session, review_id: uuid.UUID) -> Wanted | None:
     if academy is None:
         return None
     review = stored.load(db, academy, review_id)
-    if not runs(review) or not review.corrections:
+    if not runs(review):
         return None
-    return plan(review)
+    found = plan(review)
+    return found if found.cues else None
 
 
 def note(db: Session, review_id: uuid.UUID, state: dict[str, Any]) -> bool:

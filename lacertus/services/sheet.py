@@ -54,11 +54,12 @@ def sheet_of(review: Review, reps: Sequence[JudgedRep]) -> Sheet:
     assert db is not None
     words = words_of(review)
     counted = [entry for entry in reps if entry.counts]
-    mine = [entry for entry in counted if entry.rep.student_id in (None, review.student_id)] or counted
+    # Several pairs may be in one clip: what others did is not this student's to take home.
+    mine = [entry for entry in counted if entry.rep.student_id in (None, review.student_id)]
     by_technique: dict[str, Technique] = {}
     for entry in mine:
         by_technique.setdefault(entry.rep.technique_version.technique, techniques.definition(entry.rep.technique_version))
-    fixes = reviewing.fixes(review, list(reps)).first
+    fixes = reviewing.fixes(review, mine).first
     student = db.get(Student, review.student_id)
     assert student is not None
     recheck = _recheck(db, review, fixes, mine)
@@ -133,7 +134,8 @@ def _fix(review: Review, fix: Fix, technique: Technique, mine: Sequence[JudgedRe
 
 
 def _of(review: Review, correction: Correction, technique: str) -> bool:
-    return any(rep.id == correction.rep_id and rep.technique_version.technique == technique for rep in review.reps)
+    rep = next(rep for rep in review.reps if rep.id == correction.rep_id)
+    return rep.technique_version.technique == technique and rep.student_id in (None, review.student_id)
 
 
 def _pictures(review: Review, correction: Correction) -> list[Picture]:

@@ -13,7 +13,7 @@ import zipfile
 from collections.abc import Iterable
 from datetime import date, datetime
 from pathlib import Path
-from typing import Any, get_args
+from typing import Any, Literal, get_args
 
 import sqlalchemy as sa
 from pydantic import TypeAdapter, ValidationError
@@ -22,12 +22,18 @@ from sqlalchemy.exc import DataError, IntegrityError
 from sqlalchemy.orm import Session
 
 from lacertus.core.adapt import Adaptation
+from lacertus.core.body import BodyName, Side
 from lacertus.core.errors import BadInput
 from lacertus.core.marks import Mark
+from lacertus.core.model import Record
+from lacertus.core.naming import Naming
+from lacertus.core.repfile import Marking
+from lacertus.core.shapes import Shape
 from lacertus.core.sheet import Sheet
 from lacertus.core.technique import read_technique
 from lacertus.services import people, stored, techniques
 from lacertus.services import review as reviewing
+from lacertus.services.finish import changes
 from lacertus.store import tables as t
 from lacertus.store.media import clip_prefix, media, original_key, voice_key
 
@@ -60,6 +66,50 @@ _ROWS: tuple[tuple[str, type[t.Base]], ...] = (
     ("said", t.SheetAnswer),
     ("judgements", t.JudgementRow),
 )
+
+
+class _Beside(Record):
+    """A picture beside a correction, as `services.beside` keeps it."""
+
+    source: Literal["own", "other", "reference"]
+    words: str
+    ready: bool
+    rep: uuid.UUID | None = None
+    clip: uuid.UUID | None = None
+    frame: int | None = None
+    width: int | None = None
+    height: int | None = None
+    shapes: list[Shape] = []
+    version: uuid.UUID | None = None
+    options: dict[str, str] = {}
+    side: Side | None = None
+    name: str | None = None
+    failed: str | None = None
+
+
+class _FixChoice(Record):
+    choices: tuple[dict[Literal["technique", "checkpoint"], str], ...]
+    why: str
+
+
+_INSIDE: dict[tuple[type[t.Base], str], Any] = {
+    (t.AdaptationRow, "body"): Adaptation,
+    (t.Clip, "naming"): Naming,
+    (t.Clip, "proposals"): list[tuple[int, int]],
+    (t.Clip, "capture_rate"): list[tuple[int, float]],
+    (t.Review, "proposals"): list[tuple[int, int]],
+    (t.Review, "heights_px"): dict[BodyName, float],
+    (t.Review, "marking"): Marking,
+    (t.Review, "words"): dict[str, str],
+    (t.Review, "fix_choice"): _FixChoice | None,
+    (t.Correction, "marks"): list[Mark],
+    (t.Correction, "drawn"): list[Shape],
+    (t.Correction, "beside"): _Beside | None,
+    (t.Revision, "sheet"): Sheet,
+    (t.Revision, "changes"): list[str],
+    (t.RepRow, "options"): dict[str, str],
+}
+"""What columns of JSON have to hold, as it is read later without being checked again."""
 
 
 class BadStudentFile(BadInput):
@@ -318,23 +368,32 @@ def _belongs(row: Any, student: t.Student, versions: dict[str, uuid.UUID]) -> No
         if here is None:
             raise BadStudentFile("a rep is judged by a technique that the file does not hold; nothing was stored")
         row.technique_version_id = here
-    if isinstance(row, t.Correction):
-        row.marks = [_valid(Mark, mark) for mark in row.marks]
-        if row.beside and "version" in row.beside:
-            row.beside = row.beside | {"version": str(versions.get(str(row.beside["version"])))}
+    for (model, column), wanted in _INSIDE.items():
+        if isinstance(row, model):
+            _check_inside(f"{row.__tablename__}.{column}", wanted, getattr(row, column))
+    if isinstance(row, t.Correction) and row.beside and "version" in row.beside:
+        row.beside = row.beside | {"version": str(versions.get(str(row.beside["version"])))}
     if isinstance(row, t.Revision):
-        row.sheet = _valid(Sheet, row.sheet)
-    if isinstance(row, t.AdaptationRow):
-        _valid(Adaptation, row.body)
+        _check_record(row.record)
     if isinstance(row, t.Clip):
         row.state = "ready" if row.pts_s else "waiting"
+        # Made anew when the film is read.
+        row.film = row.camera = None
 
 
-def _valid(model: Any, value: Any) -> Any:
+def _check_inside(what: str, wanted: Any, value: Any) -> None:
     try:
-        return model.model_validate(value).model_dump(mode="json", exclude_defaults=model is Mark)
+        TypeAdapter(wanted).validate_python(value)
     except ValidationError as error:
-        raise BadStudentFile(f"a {model.__name__.lower()} in this file cannot be read; nothing was stored") from error
+        raise BadStudentFile(f"{what} in this file cannot be read; nothing was stored") from error
+
+
+def _check_record(record: Any) -> None:
+    """Raise unless a revision's record can be held against the next one."""
+    try:
+        changes(record, record)
+    except (KeyError, TypeError, AttributeError, IndexError) as error:
+        raise BadStudentFile("a revision in this file cannot be read; nothing was stored") from error
 
 
 def _flush(db: Session) -> None:

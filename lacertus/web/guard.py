@@ -46,6 +46,8 @@ PAGE_HEADERS = {
     "X-Robots-Tag": "noindex, nofollow",
 }
 MOST_BODY_BYTES = 80_000_000
+MOST_SHARED_BYTES = 100_000
+"""What someone with a link may send at once: an answer is a few words."""
 UPLOADS = "/api/uploads"
 
 
@@ -57,7 +59,7 @@ class Guard(BaseHTTPMiddleware):
         if request.method not in SAFE and not _same_origin(request):
             response: Response = body(403, "other_origin", "This request came from another site and was refused.")
         elif _too_large(request):
-            response = body(413, "too_large", f"A request holds at most {MOST_BODY_BYTES // 1_000_000} MB. Nothing was stored.")
+            response = body(413, "too_large", "This is more than is taken at once here. Nothing was stored.")
         else:
             response = await call_next(request)
         for name, value in HEADERS.items():
@@ -82,8 +84,9 @@ def _too_large(request: Request) -> bool:
     """Only uploads come in pieces and may be large; all else is read into memory, and must say how long it is."""
     if request.method in SAFE or request.url.path.startswith(UPLOADS):
         return False
+    most = MOST_SHARED_BYTES if request.url.path.startswith("/s/") else MOST_BODY_BYTES
     length = request.headers.get("content-length", "0")
-    return "chunked" in request.headers.get("transfer-encoding", "") or not length.isdigit() or int(length) > MOST_BODY_BYTES
+    return "chunked" in request.headers.get("transfer-encoding", "") or not length.isdigit() or int(length) > most
 
 
 def _same_origin(request: Request) -> bool:

@@ -20,14 +20,14 @@ from lacertus.core.errors import BadInput
 from lacertus.core.marks import Mark, Spot
 from lacertus.core.sheet import Sheet
 from lacertus.jobs import tasks
-from lacertus.services import beside, correct, papers, replaying, sheet, stored
+from lacertus.services import beside, correct, papers, people, replaying, sheet, stored
 from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.store.media import captions_key, marked_key, media
 from lacertus.store.tables import JudgementRow, Review
 from lacertus.video.voice import SAMPLE_HZ
-from tests.services.academy import Hall
+from tests.services.academy import Hall, cut
 from tests.services.test_corrections import drawing, usual
 
 
@@ -119,6 +119,24 @@ class TestSheet:
         assert "<img" not in html
         assert "<b>here" not in html
         assert "&lt;script&gt;" in html
+
+
+def test_what_another_student_did_in_the_same_clip_is_not_taken_home(
+    db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, truths: dict[str, Any]
+) -> None:
+    other = people.create_student(db, where.academy, "B Student").id
+    second = cut(db, where, review, truths["constant"]["reps"][0])
+    usual(db, where, second)
+    reviewing.overrule(db, where.academy, rep, "thigh_lifted", "met", "high enough")
+    reviewing.change_rep(db, where.academy, second, {"student_id": other})
+    db.commit()
+    db.expire_all()
+    with pytest.raises(BadInput, match="nothing to mark"):
+        replaying.ask(db, where.academy, review)
+    found = finished(db, where, review)
+    assert found.reps == 1
+    assert "thigh_lifted" not in {fix.checkpoint for fix in found.fixes}
+    assert papers.pictures_of(found) == []
 
 
 class TestRevisions:

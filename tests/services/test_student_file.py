@@ -118,8 +118,16 @@ BAD: dict[str, tuple[Callable[[dict[str, Any]], object], dict[str, bytes], str]]
     "another student": (lambda d: first(d, "reviews", student_id=str(uuid.uuid4())), {}, "another student"),
     "a technique that is not there": (lambda d: d.update(techniques=[]), {}, "does not hold"),
     "a technique that is none": (lambda d: first(d, "techniques", body={"lacertus_technique": 1}), {}, "missing"),
-    "a mark that is none": (lambda d: first(d, "corrections", marks=[{"kind": "star"}]), {}, "mark in this file"),
-    "a sheet that is none": (lambda d: first(d, "revisions", sheet={"x": 1}), {}, "sheet in this file"),
+    "a mark that is none": (lambda d: first(d, "corrections", marks=[{"kind": "star"}]), {}, "correction.marks in this file"),
+    "a sheet that is none": (lambda d: first(d, "revisions", sheet={"x": 1}), {}, "revision.sheet in this file"),
+    "a record that is none": (lambda d: first(d, "revisions", record={"reps": 3}), {}, "a revision in this file"),
+    "a picture beside that is none": (lambda d: first(d, "corrections", beside={"x": 1}), {}, "correction.beside in this file"),
+    "a naming that is none": (lambda d: first(d, "clips", naming={"belt": "blue"}), {}, "clip.naming in this file"),
+    "a height that is none": (
+        lambda d: first(d, "reviews", heights_px={"performer": "tall"}),
+        {},
+        "review.heights_px in this file",
+    ),
     "a review of a clip that is not there": (lambda d: first(d, "reviews", clip_id=str(uuid.uuid4())), {}, "do not fit"),
 }
 

@@ -194,6 +194,10 @@ class TestAnswers:
         assert words in answer.text
         assert db.scalars(select(SheetAnswer)).all() == []
 
+    def test_more_than_a_few_words_are_not_even_read(self, kick: Kick) -> None:
+        kick.finish()
+        assert httpx.post(f"{kick.link()}/answer", data={"words": "x" * 200_000}).status_code == 413
+
     def test_another_site_cannot_answer_for_the_student(self, kick: Kick) -> None:
         kick.finish()
         answer = httpx.post(f"{kick.link()}/answer", data={"words": "x"}, headers={"Origin": "http://elsewhere.test"})
