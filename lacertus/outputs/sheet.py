@@ -15,6 +15,7 @@ from lacertus.core.sheet import Picture, Sheet
 from lacertus.outputs.svg import svg_of
 
 TEMPLATES = Path(__file__).parent / "templates"
+MOST_PAGES = 2
 NOT_A_DEVICE = "Lacertus measures pictures. It is no medical or safety device."
 
 PictureAddress = Callable[[Picture], str]
@@ -41,13 +42,17 @@ class Live:
     revised: str = ""
 
 
-def page(sheet: Sheet, address: PictureAddress, font: str = "", live: Live | None = None) -> str:
-    """The sheet as HTML. `address` says where a picture is (empty: it is not there); without `live` it is for paper."""
+def page(sheet: Sheet, address: PictureAddress, font: str = "", live: Live | None = None, *, compact: bool = False) -> str:
+    """The sheet as HTML. `address` says where a picture is (empty: it is not there); without `live` it is for paper.
+
+    `compact` sets it smaller, with the first correction's pictures alone.
+    """
     template = _templates().get_template("sheet.html")
     return template.render(
         sheet=sheet,
         live=live,
         font=font,
+        compact=compact,
         day=_day,
         sentence=_sentence,
         spoken=lambda key: key.replace("-", " "),
@@ -83,8 +88,13 @@ def pdf(sheet: Sheet, pictures: Mapping[tuple[str, str], bytes], font: Path | No
         there = (picture.correction, picture.of) in pictures
         return f"sheet:///picture/{picture.correction}/{picture.of}" if there else ""
 
-    html = page(sheet, address, "sheet:///font/archivo" if font else "")
-    document = weasyprint.HTML(string=html, url_fetcher=Stored(), base_url="sheet:///")
+    def set_in(compact: bool) -> Any:
+        html = page(sheet, address, "sheet:///font/archivo" if font else "", compact=compact)
+        return weasyprint.HTML(string=html, url_fetcher=Stored(), base_url="sheet:///").render()
+
+    document = set_in(compact=False)
+    if len(document.pages) > MOST_PAGES:
+        document = set_in(compact=True)
     return bytes(document.write_pdf())
 
 
