@@ -151,18 +151,25 @@ def draw_beside(correction: str) -> None:
     if found is None:
         return
     told, time_s = found
-    more: dict[str, object] = {}
-    with tempfile.TemporaryDirectory() as folder:
-        picture = Path(folder) / "beside.jpg"
-        if time_s is not None:
-            clip_id = uuid.UUID(str(told["clip"]))
-            with media().as_local(review_key(clip_id)) as copy:
-                write_still(copy, time_s, picture)
-            media().put(picture, beside_key(clip_id, correction_id))
-        else:
-            more = _draw_figure(told, picture)
+    try:
+        more = _draw_beside(correction_id, told, time_s)
+    except LacertusError as error:
+        # The clip that it was to come from was deleted, or the figure does not show it: told, and not tried for ever.
+        more = {"failed": str(error)}
     with session() as db:
         beside.note_ready(db, correction_id, more)
+
+
+def _draw_beside(correction_id: uuid.UUID, told: dict[str, object], time_s: float | None) -> dict[str, object]:
+    with tempfile.TemporaryDirectory() as folder:
+        picture = Path(folder) / "beside.jpg"
+        if time_s is None:
+            return _draw_figure(told, picture)
+        clip_id = uuid.UUID(str(told["clip"]))
+        with media().as_local(review_key(clip_id)) as copy:
+            write_still(copy, time_s, picture)
+        media().put(picture, beside_key(clip_id, correction_id))
+    return {}
 
 
 def _draw_figure(told: dict[str, object], picture: Path) -> dict[str, object]:
@@ -170,11 +177,8 @@ def _draw_figure(told: dict[str, object], picture: Path) -> dict[str, object]:
         technique = techniques.version(db, uuid.UUID(str(told["version"])))
     checkpoint, side, options = str(told["checkpoint"]), str(told["side"]), told["options"]
     assert isinstance(options, dict)
+    drawn = figure.show(technique, checkpoint, side, options, picture)
     name = figure.name_of(technique, checkpoint, side, options)
-    try:
-        drawn = figure.show(technique, checkpoint, side, options, picture)
-    except LacertusError as error:
-        return {"failed": str(error)}
     media().put(picture, reference_key(name))
     return {"name": name, "width": drawn.width, "height": drawn.height, "shapes": drawn.shapes}
 

@@ -22,7 +22,7 @@ from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
 from lacertus.services.correct import Drawing
 from lacertus.services.errors import Conflict, NotFound
-from lacertus.store.media import media
+from lacertus.store.media import media, review_key
 from lacertus.store.tables import Correction
 from tests.services.academy import Hall, cut, judged, read_in
 
@@ -213,6 +213,19 @@ class TestBeside:
         people.change_student(db, where.academy, where.student, {"lends_pictures": True})
         db.commit()
         assert [c.words for c in beside.choices(db, where.academy, one.id)] == ["A Student’s rep of 2 April", "The studio’s figure"]
+
+    def test_what_cannot_be_drawn_is_told_and_not_waited_for(
+        self, db: Session, where: Hall, rep: uuid.UUID, earlier: uuid.UUID
+    ) -> None:
+        one = usual(db, where, rep)
+        beside.put_beside(db, where.academy, one.id, "own")
+        db.commit()
+        assert one.beside is not None
+        media().delete(review_key(uuid.UUID(one.beside["clip"])))
+        tasks.draw_beside(str(one.id))
+        db.expire_all()
+        assert one.beside is not None
+        assert (one.beside["ready"], one.beside["failed"]) == (False, "This media file is not there.")
 
     def test_the_studios_figure_shows_it_done_right(self, db: Session, where: Hall, rep: uuid.UUID) -> None:
         one = usual(db, where, rep)
