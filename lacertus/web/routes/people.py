@@ -61,7 +61,7 @@ def create_student(form: s.StudentIn, coach: SignedIn, db: Db) -> s.StudentOut:
     return s.StudentOut.model_validate(created)
 
 
-@router.post("/students/list", status_code=201, openapi_extra=takes("text/csv"))
+@router.post("/students/list", status_code=201, openapi_extra=takes("text/plain"))
 def bring_students(content: Content, coach: SignedIn, db: Db) -> list[s.StudentOut]:
     """Add students from a CSV (docs/formats.md); those that are there already stay as they are. Answers with those added."""
     try:
@@ -162,7 +162,7 @@ def read_student_file(student_id: uuid.UUID, coach: SignedIn, db: Db) -> FileRes
     return FileResponse(target, media_type="application/zip", filename="student.zip", background=gone)
 
 
-@router.post("/students/file", status_code=201, openapi_extra=takes("application/zip"))
+@router.post("/students/file", status_code=201, openapi_extra=takes("application/octet-stream"))
 def bring_student(content: Content, coach: SignedIn, db: Db) -> s.StudentOut:
     """Bring in a student's ZIP under new ids; its films are read anew. Larger ones: `lacertus import student`."""
     with tempfile.NamedTemporaryFile(prefix="lacertus-") as file:

@@ -11207,7 +11207,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/zip": string;
+                "application/octet-stream": string;
             };
         };
         responses: {
@@ -11303,7 +11303,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "text/csv": string;
+                "text/plain": string;
             };
         };
         responses: {
