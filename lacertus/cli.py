@@ -387,6 +387,8 @@ def export_student(
         with database.session() as db:
             found = student_file.find(db, student)
             student_file.write(db, found.academy_id, found.id, part)
+        # Films of people, maybe of minors: for the owner's eyes, as a backup is.
+        part.chmod(0o600)
         part.replace(target)
     except OSError as error:
         raise LacertusError(f"{target} could not be written: {error.strerror or error}") from error

@@ -3,17 +3,22 @@
 from __future__ import annotations
 
 import json
+from datetime import date
 from pathlib import Path
 
 import pytest
+from sqlalchemy.orm import Session
 
 from lacertus.core.judge import judge_rep
 from lacertus.core.repfile import read_rep
+from lacertus.core.rungs import Advice
 from lacertus.library import shipped_technique
-from lacertus.local.academy import SHIPPED, _write_history, studio_mark
+from lacertus.local.academy import SHIPPED, _decide_rungs, _keep_history, _write_history, studio_mark
 from lacertus.local.history import FILMED, HISTORY, PEOPLE
+from lacertus.services import people, rungs
 from lacertus.studio.looks import LOOKS
 from lacertus.studio.script import shipped_script
+from tests.services.academy import Hall
 
 NAMES = {person.name for person in PEOPLE}
 
@@ -66,3 +71,25 @@ def test_the_clips_that_ship_are_current_and_small() -> None:
     assert {f"{filmed.script}.mp4" for filmed in FILMED} <= {path.name for path in files}
     assert sum(path.stat().st_size for path in files) < 8_000_000
     assert max(path.stat().st_size for path in files) < 4_000_000
+
+
+def test_one_is_ready_for_the_next_rung_one_may_be_thrown_and_one_not_yet(db: Session, where: Hall) -> None:
+    """The stories of the rungs, as a newly loaded academy tells them."""
+    told = ("Benno Achterdam", "Tomas Verhaal", "Marit Solbakke")
+    students = {name: people.create_student(db, where.academy, name).id for name in told}
+    db.commit()
+    for number, day in enumerate(HISTORY):
+        if day.student in told:
+            reps = json.loads((SHIPPED / f"history-{number}.json").read_text())
+            _keep_history(where.academy, students[day.student], day, reps)
+    _decide_rungs(db, where.academy, students)
+    stand = {
+        (name, one.technique.id): one
+        for name, key in students.items()
+        for one in rungs.standings(db, where.academy, key, date.today())
+    }
+    ready = stand["Benno Achterdam", "scissor-sweep"]
+    assert ready.recommendation.advice is Advice.ADVANCE, ready.recommendation.because
+    assert (stand["Tomas Verhaal", "back-fall"].rung, stand["Marit Solbakke", "back-fall"].rung) == ("moving", "kneeling")
+    assert stand["Marit Solbakke", "back-fall"].recommendation.advice is not Advice.ADVANCE
+    assert stand["Tomas Verhaal", "advancing-foot-sweep"].withheld, "nobody but the thrower has passed a fall"

@@ -94,6 +94,7 @@ def test_a_student_is_written_out_and_brought_in(db: Session, where: Hall, clip:
     target = tmp_path / "student.zip"
     done = run("export", "student", str(where.student), "--out", str(target), "--json")
     assert json.loads(done.stdout) == {"student": "A Student", "file": str(target)}, done.stderr
+    assert target.stat().st_mode & 0o077 == 0
     with zipfile.ZipFile(target) as archive:
         assert f"media/{clip}/original" in archive.namelist()
     people.create_academy(db, "Elsewhere")

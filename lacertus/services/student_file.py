@@ -224,6 +224,7 @@ def read(db: Session, academy: uuid.UUID, source: Path) -> tuple[t.Student, list
                 for key in written:
                     media().delete(key)
                 raise
+    # What zipfile raises for a torn file, a compression or an encryption that it does not know.
     except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError) as error:
         raise BadStudentFile(f"this is no whole ZIP file ({error}); nothing was stored") from error
     return student, clips

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import uuid
+from datetime import date
 from typing import Any
 
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlalchemy.orm import Session
 
+from lacertus.core.repfile import read_rep
 from lacertus.services import bring_in, open_formats, stored
 from lacertus.services import review as reviewing
 from tests.outputs.test_formats import BODY, FRAMES, SIZE
@@ -48,10 +50,6 @@ def test_a_rep_file_comes_back_the_same(db: Session, where: Hall, rep: dict[str,
     bodies = {body: data.model_dump(mode="json") for body, data in rep["bodies"].items()}
     data = rep | {"lacertus_rep": 1, "technique": "front-kick", "size": list(SIZE), "range": [5, 95], "bodies": bodies}
     data["pts_s"] = [f / 30 for f in range(FRAMES)]
-    from datetime import date
-
-    from lacertus.core.repfile import read_rep
-
     first = bring_in.bring_in(db, where.academy, where.student, "one", date(2026, 5, 4), [read_rep(data)])
     once = open_formats.rep_json(db, where.academy, first.reps[0].id)
     for key in ("side", "heading", "view", "partner", "pace", "rung", "outcome", "purpose", "events", "seen"):

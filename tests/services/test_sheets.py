@@ -20,6 +20,7 @@ from lacertus.core.errors import BadInput
 from lacertus.core.marks import Mark, Spot
 from lacertus.core.sheet import Sheet
 from lacertus.jobs import tasks
+from lacertus.outputs.sheet import page
 from lacertus.services import beside, correct, papers, people, replaying, sheet, stored
 from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
@@ -112,8 +113,6 @@ class TestSheet:
         label = Mark(kind="words", spots=(Spot(x=50, y=50),), words="<b>here</b>")
         correct.draw(db, where.academy, rep, drawing(cue=cue, marks=(label,)))
         finishing.change_words(db, where.academy, review, {"note": "<img src=x onerror=alert(2)>"})
-        from lacertus.outputs.sheet import page
-
         html = page(finished(db, where, review), lambda _: "/picture")
         assert "<script" not in html
         assert "<img" not in html
