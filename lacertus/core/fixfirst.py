@@ -13,7 +13,7 @@ MOST = 2
 FIRST_SEEN = 0.8
 STATE_WEIGHT = {State.RELAPSED: 1.5, State.RECURRING: 1.3, State.ONCE: 1.0, State.FADING: 0.7}
 """Weight of a fault by its state; one with no history, or cleared, weighs as first seen. Conventions (domain section 5)."""
-_SAYS = {
+SAYS = {
     State.RELAPSED: "came back after it had cleared",
     State.RECURRING: "keeps coming back",
     State.ONCE: "missed before",
@@ -139,8 +139,8 @@ def _fix(case: _Case, downstream: list[_Case]) -> Fix:
     m, n = len(case.missed), len(case.exposed)
     parts = ["a safety point"] if case.checkpoint.safety else []
     parts.append(f"missed in {m} of {n}")
-    if case.past is not None and case.past.exposures > n and case.past.state in _SAYS:
-        parts.append(f"{_SAYS[case.past.state]}: {case.past.misses} of {case.past.exposures} in {len(case.past.history)} sessions")
+    if case.past is not None and case.past.exposures > n and case.past.state in SAYS:
+        parts.append(f"{SAYS[case.past.state]}: {case.past.misses} of {case.past.exposures} in {len(case.past.history)} sessions")
     for other in downstream:
         both = len(other.missed & case.missed)
         parts.append(f"leads to “{other.checkpoint.ask}” in {both} of those")

@@ -72,7 +72,7 @@ class FaultLedger:
     """What a fault's history comes to.
 
     `interval` is Wilson's with its design effect; `recurrence` is decayed to the day asked for; `recheck` is the day to look
-    again, None where there is no need.
+    again, None where there is no need; `missed_since` the day of the first miss since it was last clean or cleared.
     """
 
     exposures: int
@@ -83,6 +83,7 @@ class FaultLedger:
     state: State
     history: tuple[Entry, ...]
     recheck: int | None
+    missed_since: int | None = None
 
 
 def ledger_of(sessions: Iterable[Session], *, safety: bool = False, on: int | None = None) -> FaultLedger | None:
@@ -107,6 +108,7 @@ def ledger_of(sessions: Iterable[Session], *, safety: bool = False, on: int | No
         state=blocks[-1].state if blocks else State.CLEAN,
         history=tuple(_history(days, blocks)),
         recheck=_recheck(days, blocks, safety),
+        missed_since=_missed_since(days, blocks),
     )
 
 
@@ -234,7 +236,7 @@ def _history(days: Sequence[Session], blocks: Sequence[Block]) -> Iterable[Entry
 def _recheck(days: Sequence[Session], blocks: Sequence[Block], safety: bool) -> int | None:
     """The day to look again, counted from the last session."""
     last, state = days[-1].day, blocks[-1].state if blocks else State.CLEAN
-    if safety and _missed_since_clean(days, blocks):
+    if safety and _missed_since(days, blocks) is not None:
         return last + RECHECK_SAFETY
     if state in (State.RELAPSED, State.RECURRING):
         return last + RECHECK_OFTEN
@@ -245,7 +247,7 @@ def _recheck(days: Sequence[Session], blocks: Sequence[Block], safety: bool) -> 
     return None
 
 
-def _missed_since_clean(days: Sequence[Session], blocks: Sequence[Block]) -> bool:
-    """Whether it was missed since it was last clean or cleared; before the first block it is clean."""
+def _missed_since(days: Sequence[Session], blocks: Sequence[Block]) -> int | None:
+    """The first day on which it was missed since it was last clean or cleared; before the first block it is clean."""
     good = [block.day for block in blocks if block.state in (State.CLEAN, State.CLEARED)]
-    return any(day.misses > 0 for day in days if not good or day.day > good[-1])
+    return next((day.day for day in days if day.misses > 0 and (not good or day.day > good[-1])), None)

@@ -180,6 +180,36 @@ def _step_back(reps: Sequence[RungRep], asked: Sequence[Asked]) -> str | None:
     return None
 
 
+# --- what was passed -------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, kw_only=True)
+class Decided:
+    """What a coach decided on a rung: from which, to which."""
+
+    advice: Advice
+    from_rung: str
+    to_rung: str
+
+
+def passed_to(ladder: Sequence[str], decided: Iterable[Decided]) -> int:
+    """The highest rung that was passed, as its place on the ladder; -1 where none was.
+
+    Whoever advances has passed the rung that they leave; whoever is sent back has to pass the rung that they are sent to again.
+
+    Args:
+        ladder: the rungs from the easiest on; decisions on rungs that it does not have any more change nothing.
+        decided: the oldest first.
+    """
+    passed = -1
+    for one in decided:
+        if one.advice is Advice.ADVANCE and one.from_rung in ladder:
+            passed = max(passed, ladder.index(one.from_rung))
+        if one.advice is Advice.STEP_BACK and one.to_rung in ladder:
+            passed = min(passed, ladder.index(one.to_rung) - 1)
+    return passed
+
+
 # --- falls first ------------------------------------------------------------------------------------
 
 FALL_FOR_RUNG: Mapping[str, str | None] = {

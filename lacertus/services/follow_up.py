@@ -14,7 +14,6 @@ from lacertus.core.history import Count, FaultHistory, Success, Tried, families,
 from lacertus.core.ledger import State
 from lacertus.core.technique import Technique
 from lacertus.services import techniques
-from lacertus.services.errors import NotFound
 from lacertus.services.ledger import EXPOSED, MISSED
 from lacertus.store.tables import Clip, Correction, JudgementRow, RepRow, Review, TechniqueVersion
 
@@ -120,22 +119,14 @@ def _where(filters: Filters) -> list[ColumnElement[bool]]:
 def ledger_page(db: Session, academy: uuid.UUID, student_id: uuid.UUID, filters: Filters = Filters()) -> StudentLedger:
     """A student's ledger, worked out anew from the verdicts."""
     found = counts(db, student_id, filters)
-    known = {name: _definition(db, academy, name) for name in {count.technique for count in found}}
-    made = histories(found, {name: technique.ladder for name, technique in known.items() if technique})
+    known = techniques.known(db, academy, {count.technique for count in found})
+    made = histories(found, {name: technique.ladder for name, technique in known.items()})
     tried, cues = _tried(db, student_id, filters), _cues(db, student_id)
     return StudentLedger(
         days=tuple(date.fromordinal(day) for day in sorted({count.day for count in found})),
-        faults=tuple(_shown_fault(one, known[one.technique], tried, cues) for one in made),
+        faults=tuple(_shown_fault(one, known.get(one.technique), tried, cues) for one in made),
         families=families(found),
     )
-
-
-def _definition(db: Session, academy: uuid.UUID, technique: str) -> Technique | None:
-    """What a technique is called and asks now; None where it is not there any more."""
-    try:
-        return techniques.definition(techniques.newest(db, academy, technique))
-    except NotFound:
-        return None
 
 
 def _shown_fault(
@@ -261,6 +252,5 @@ def _shown(correction: Correction, clip: Clip, technique: Technique) -> Shown:
 
 def techniques_of(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> list[Technique]:
     """The techniques that a student was judged in, by name."""
-    names = db.scalars(select(JudgementRow.technique).where(JudgementRow.student_id == student_id).distinct())
-    found = [technique for name in names if (technique := _definition(db, academy, name)) is not None]
-    return sorted(found, key=lambda technique: technique.names.main)
+    names = set(db.scalars(select(JudgementRow.technique).where(JudgementRow.student_id == student_id).distinct()))
+    return sorted(techniques.known(db, academy, names).values(), key=lambda technique: technique.names.main)

@@ -8,21 +8,42 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Literal
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.core.rungs import FALL_FOR_RUNG, WINDOW_DAYS, Advice, Asked, Passed, Recommendation, RungRep, may_fall, recommend
+from lacertus.core.rungs import (
+    FALL_FOR_RUNG,
+    WINDOW_DAYS,
+    Advice,
+    Asked,
+    Decided,
+    Passed,
+    Recommendation,
+    RungRep,
+    may_fall,
+    passed_to,
+    recommend,
+)
 from lacertus.core.technique import Technique
 from lacertus.core.uncertainty import Verdict
-from lacertus.library.falls import FALL_LADDER, falls_for
+from lacertus.library.falls import FALL_LADDER, FALLS, falls_for
 from lacertus.services import follow_up, people, techniques
 from lacertus.services.people import checked_text
 from lacertus.store.tables import Feeling, JudgementRow, RepRow, RungDecision, Student
 
 LONGEST_WHY = 400
 Who = Literal["performer", "partner"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class RungSession:
+    """So many reps on a rung on a day; no rung was said where it is None."""
+
+    on: date
+    rung: str | None
+    reps: int
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -40,6 +61,7 @@ class Standing:
     falls: tuple[str, ...]
     may_be_thrown: tuple[str, ...]
     decisions: tuple[RungDecision, ...]
+    sessions: tuple[RungSession, ...]
 
     @property
     def withheld(self) -> bool:
@@ -90,6 +112,7 @@ def _standing(
         falls=falls,
         may_be_thrown=tuple(sorted(others)) if falls else (),
         decisions=tuple(decisions),
+        sessions=_sessions(db, student_id, technique.id),
     )
     return replace(found, recommendation=_falls_first(found, passed, student_id))
 
@@ -151,6 +174,18 @@ def _reps(db: Session, student_id: uuid.UUID, technique: str, rung: str, on: dat
     return [RungRep(day=day.toordinal(), order=frame, pace=pace, verdicts=told) for day, frame, pace, told in found.values()]
 
 
+def _sessions(db: Session, student_id: uuid.UUID, technique: str) -> tuple[RungSession, ...]:
+    """On which rungs a technique was filmed when, the oldest first."""
+    rows = (
+        select(JudgementRow.filmed_on, RepRow.rung, func.count(func.distinct(JudgementRow.rep_id)))
+        .join(RepRow, RepRow.id == JudgementRow.rep_id)
+        .where(JudgementRow.student_id == student_id, JudgementRow.technique == technique, RepRow.purpose != "demonstration")
+        .group_by(JudgementRow.filmed_on, RepRow.rung)
+        .order_by(JudgementRow.filmed_on)
+    )
+    return tuple(RungSession(on=on, rung=rung, reps=reps) for on, rung, reps in db.execute(rows))
+
+
 def _sure(db: Session, student_id: uuid.UUID, technique: Technique, rung: str) -> dict[str, bool | None]:
     """Who is asked whether they feel sure: the performer, and the partner where there is one on this rung."""
     said = db.get(Feeling, (student_id, technique.id, rung))
@@ -160,16 +195,26 @@ def _sure(db: Session, student_id: uuid.UUID, technique: Technique, rung: str) -
 
 
 def _passed(db: Session, academy: uuid.UUID) -> dict[uuid.UUID, tuple[str, list[Passed]]]:
-    """By student, the falls that a coach let them advance in, and from which rungs."""
+    """By student, the falls that they have passed, and up to which rung; who was sent back since has not passed it any more."""
     rows = (
-        select(Student.id, Student.name, RungDecision.technique, RungDecision.from_rung)
+        select(Student.id, Student.name, RungDecision)
         .join(RungDecision, RungDecision.student_id == Student.id)
-        .where(Student.academy_id == academy, RungDecision.decision == Advice.ADVANCE.value)
+        .where(Student.academy_id == academy, RungDecision.technique.in_(FALLS))
+        .order_by(RungDecision.decided_on, RungDecision.created_at)
     )
+    decided: dict[tuple[uuid.UUID, str, str], list[Decided]] = {}
+    for key, name, row in db.execute(rows):
+        decided.setdefault((key, name, row.technique), []).append(as_decided(row))
     found: dict[uuid.UUID, tuple[str, list[Passed]]] = {}
-    for key, name, technique, rung in db.execute(rows):
-        found.setdefault(key, (name, []))[1].append(Passed(fall=technique, rung=rung))
+    for (key, name, fall), own in decided.items():
+        highest = passed_to(FALL_LADDER, own)
+        if highest >= 0:
+            found.setdefault(key, (name, []))[1].append(Passed(fall=fall, rung=FALL_LADDER[highest]))
     return found
+
+
+def as_decided(row: RungDecision) -> Decided:
+    return Decided(advice=Advice(row.decision), from_rung=row.from_rung, to_rung=row.to_rung)
 
 
 def say_sure(db: Session, academy: uuid.UUID, student_id: uuid.UUID, technique: str, who: Who, sure: bool | None, on: date) -> None:

@@ -47,10 +47,11 @@ _UUID = r"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}"
 _MEDIA_NAME = re.compile(
     rf"media/({_UUID})/(original|review\.mp4|marked\.(?:mp4|vtt)|made/[\w.-]+|(?:stills|beside)/{_UUID}\.jpg|voice/{_UUID})"
 )
-_NOT_KEPT = {"academy_id", "account_id", "reading_since", "carrying", "marked", "has_still"}
+_NOT_KEPT = {"academy_id", "account_id", "grade_id", "reading_since", "carrying", "marked", "has_still"}
 """Columns that belong to the site and not to the student, or that are made anew."""
 _ROWS: tuple[tuple[str, type[t.Base]], ...] = (
     ("adaptations", t.AdaptationRow),
+    ("notes", t.Note),
     ("feelings", t.Feeling),
     ("decisions", t.RungDecision),
     ("clips", t.Clip),
@@ -87,12 +88,19 @@ class _Beside(Record):
     failed: str | None = None
 
 
+class _FocusChoice(Record):
+    choices: tuple[dict[Literal["technique", "fault"], str], ...]
+    why: str
+    on: date
+
+
 class _FixChoice(Record):
     choices: tuple[dict[Literal["technique", "checkpoint"], str], ...]
     why: str
 
 
 _INSIDE: dict[tuple[type[t.Base], str], Any] = {
+    (t.Student, "focus"): _FocusChoice | None,
     (t.AdaptationRow, "body"): Adaptation,
     (t.Clip, "naming"): Naming,
     (t.Clip, "proposals"): list[tuple[int, int]],
@@ -172,6 +180,7 @@ def _rows_of(db: Session, student: t.Student) -> dict[str, list[Any]]:
     rep_ids = [rep.id for rep in reps]
     return {
         "adaptations": all_of(t.AdaptationRow, t.AdaptationRow.student_id == student.id),
+        "notes": all_of(t.Note, t.Note.student_id == student.id),
         "feelings": all_of(t.Feeling, t.Feeling.student_id == student.id),
         "decisions": all_of(t.RungDecision, t.RungDecision.student_id == student.id),
         "clips": clips,
@@ -290,6 +299,7 @@ def _store(
 ) -> tuple[t.Student, list[uuid.UUID]]:
     student = _made(t.Student, data.get("student"), {"academy_id": academy})
     people.checked_text(student.name, "a student’s name")
+    _belongs(student, student, {})
     versions = _versions(db, academy, _list(data, "techniques"))
     db.add(student)
     _flush(db)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import uuid
+from collections.abc import Collection
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from typing import Any
@@ -110,10 +111,30 @@ def newest(db: Session, academy: uuid.UUID, technique: str) -> TechniqueVersion:
     Raises:
         NotFound: no technique of that id.
     """
-    fits = [version for version in techniques(db, academy) if version.technique == technique]
-    if not fits:
+    found = _newest(db, academy, {technique})
+    if technique not in found:
         raise NotFound(f"There is no technique “{technique}”.")
-    return max(fits, key=lambda version: version.academy_id is not None)
+    return found[technique]
+
+
+def known(db: Session, academy: uuid.UUID, names: Collection[str]) -> dict[str, Technique]:
+    """What techniques of some ids ask now; those that are not there any more are left out."""
+    return {name: definition(version) for name, version in _newest(db, academy, names).items()}
+
+
+def _newest(db: Session, academy: uuid.UUID, names: Collection[str]) -> dict[str, TechniqueVersion]:
+    own_last = TechniqueVersion.academy_id.is_not(None)
+    rows = (
+        select(TechniqueVersion)
+        .where(
+            TechniqueVersion.technique.in_(names),
+            or_(TechniqueVersion.academy_id.is_(None), TechniqueVersion.academy_id == academy),
+            ~TechniqueVersion.brought_in,
+        )
+        .order_by(own_last, TechniqueVersion.version)
+    )
+    # Of several the last one stays: the academy's own before the shipped one, the newest of each.
+    return {version.technique: version for version in db.scalars(rows)}
 
 
 def version(db: Session, version_id: uuid.UUID) -> Technique:

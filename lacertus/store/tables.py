@@ -96,7 +96,54 @@ class Student(Base):
     email: Mapped[str] = mapped_column(default="", server_default="")
     lends_pictures: Mapped[bool] = mapped_column(default=False, server_default=false())
     """Whether pictures of this student's reps may stand beside another student's correction."""
+    grade_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("grade.id", ondelete="SET NULL"), index=True)
+    """The grade that this student works towards."""
+    focus: Mapped[dict[str, Any] | None]
+    """What the coach wants to be fixed first over the whole history, and why."""
     __table_args__ = (CheckConstraint("side_policy in ('both', 'left', 'right')", name="side_policy"),)
+
+
+class Note(Base):
+    """What a coach noted about a student on a day."""
+
+    __tablename__ = "note"
+    id: Mapped[uuid.UUID] = _key()
+    student_id: Mapped[uuid.UUID] = _owner("student")
+    account_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    noted_on: Mapped[date]
+    words: Mapped[str]
+    created_at: Mapped[datetime] = _created()
+
+
+class Grade(Base):
+    """A grade of an academy: techniques, each with the rung that is asked. `place` orders them, the first grade first."""
+
+    __tablename__ = "grade"
+    id: Mapped[uuid.UUID] = _key()
+    academy_id: Mapped[uuid.UUID] = _owner("academy")
+    name: Mapped[str]
+    place: Mapped[int]
+    required: Mapped[list[Requirement]] = relationship(lazy="raise", order_by="Requirement.technique", cascade="all, delete-orphan")
+    __table_args__ = (UniqueConstraint("academy_id", "name"),)
+
+
+class Requirement(Base):
+    """A technique that a grade asks for, on a rung that is to be passed."""
+
+    __tablename__ = "requirement"
+    grade_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("grade.id", ondelete="CASCADE"), primary_key=True)
+    technique: Mapped[str] = mapped_column(primary_key=True)
+    rung: Mapped[str]
+
+
+class Taught(Base):
+    """A day on which a technique was taught in class."""
+
+    __tablename__ = "taught"
+    academy_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("academy.id", ondelete="CASCADE"), primary_key=True)
+    technique: Mapped[str] = mapped_column(primary_key=True)
+    taught_on: Mapped[date] = mapped_column(primary_key=True)
+    account_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
 
 
 class AdaptationRow(Base):
@@ -267,6 +314,23 @@ class RepRow(Base):
         CheckConstraint("0 <= first_frame and first_frame <= last_frame", name="frames"),
         CheckConstraint("side in ('left', 'right')", name="side"),
     )
+
+
+class Opinion(Base):
+    """Another coach's verdict on a checkpoint of a rep of a finished review, given without seeing the first one's.
+
+    Once handed in it stands, beside the first verdict as it was then.
+    """
+
+    __tablename__ = "opinion"
+    rep_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("rep.id", ondelete="CASCADE"), primary_key=True)
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("account.id", ondelete="CASCADE"), primary_key=True, index=True)
+    checkpoint: Mapped[str] = mapped_column(primary_key=True)
+    verdict: Mapped[str]
+    first_verdict: Mapped[str | None]
+    first_account_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    handed_in_at: Mapped[datetime | None]
+    __table_args__ = (CheckConstraint("verdict in ('met', 'missed', 'not_seen')", name="verdict"),)
 
 
 class RemarkRow(Base):
@@ -475,5 +539,6 @@ class JudgementRow(Base):
     __table_args__ = (
         UniqueConstraint("rep_id", "checkpoint"),
         Index("ix_judgement_student_id_filmed_on", "student_id", "filmed_on"),
+        Index("ix_judgement_filmed_on", "filmed_on"),
         CheckConstraint("verdict in ('met', 'borderline', 'missed', 'not_seen', 'not_asked')", name="verdict"),
     )

@@ -27,6 +27,12 @@ class DecisionOut(Out):
     decided_on: date
 
 
+class RungSessionOut(Out):
+    on: date
+    rung: str | None
+    reps: int
+
+
 class StandingOut(Out):
     """A student on a technique's ladder: the rung, what is recommended and the number that decided."""
 
@@ -44,6 +50,7 @@ class StandingOut(Out):
     withheld: bool
     cautions: list[str]
     decisions: list[DecisionOut]
+    sessions: list[RungSessionOut] = Field(description="On which rungs it was filmed when, the oldest first")
 
 
 class SureIn(In):

@@ -34,6 +34,7 @@ def _out(found: Standing) -> r.StandingOut:
         withheld=found.withheld,
         cautions=[caution_text(key) for key in found.technique.cautions],
         decisions=[r.DecisionOut.model_validate(one) for one in found.decisions],
+        sessions=[r.RungSessionOut.model_validate(one) for one in found.sessions],
     )
 
 

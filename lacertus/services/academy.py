@@ -1,0 +1,188 @@
+"""The academy at a glance: faults that are common now, students who were not seen, and how far coaches agree."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from sqlalchemy import case, func, select
+from sqlalchemy.orm import Session
+
+from lacertus.core.agreement import Agreement, agreement, by_pair
+from lacertus.core.common import Common, StudentCount, common_faults
+from lacertus.core.technique import Technique
+from lacertus.services import opinions, people, techniques
+from lacertus.services.ledger import EXPOSED, MISSED
+from lacertus.services.opinions import Judged
+from lacertus.store.tables import Clip, JudgementRow, RepRow, Student
+
+LONG_UNSEEN_DAYS = 28
+"""Whoever was not filmed for so long is told. A convention."""
+MOST_SHOWN = 40
+
+
+@dataclass(frozen=True, kw_only=True)
+class ShownCommon:
+    common: Common
+    technique_name: str
+    ask: str
+    students: tuple[tuple[uuid.UUID, str], ...]
+    """Who shares it: id and name."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Unseen:
+    """A student who was not filmed for long; `last` is None where they never were."""
+
+    id: uuid.UUID
+    name: str
+    last: date | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Part:
+    """Agreement over a part of what was judged twice: two coaches, a way of judging, a checkpoint."""
+
+    of: str
+    agreement: Agreement
+
+
+@dataclass(frozen=True, kw_only=True)
+class Agreeing:
+    over_all: Agreement | None
+    pairs: tuple[Part, ...]
+    ways: tuple[Part, ...]
+    checkpoints: tuple[Part, ...]
+    """The least agreed first."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class AcademyPage:
+    since: date
+    until: date
+    students: int
+    filmed: int
+    """Students who were judged in these days."""
+    reps: int
+    common: tuple[ShownCommon, ...]
+    unseen: tuple[Unseen, ...]
+    agreeing: Agreeing
+
+
+def page(db: Session, academy: uuid.UUID, today: date, days: int = 30) -> AcademyPage:
+    """The last so many days of an academy, today with them."""
+    since = today - timedelta(days=days - 1)
+    names = {student.id: student.name for student in people.students(db, academy)}
+    counts = _counts(db, academy, since, today)
+    filmed, reps = _how_much(db, academy, since, today)
+    return AcademyPage(
+        since=since,
+        until=today,
+        students=len(names),
+        filmed=filmed,
+        reps=reps,
+        common=_common(db, academy, counts, names),
+        unseen=_unseen(db, academy, today),
+        agreeing=_agreeing(db, academy),
+    )
+
+
+def _counts(db: Session, academy: uuid.UUID, since: date, until: date) -> list[StudentCount]:
+    by = (JudgementRow.student_id, JudgementRow.technique, JudgementRow.fault)
+    rows = (
+        select(
+            *by,
+            func.min(JudgementRow.family),
+            func.bool_or(JudgementRow.safety),
+            func.sum(case((EXPOSED, 1), else_=0)),
+            func.sum(case((MISSED, 1), else_=0)),
+        )
+        .join(RepRow, RepRow.id == JudgementRow.rep_id)
+        .join(Student, Student.id == JudgementRow.student_id)
+        .where(
+            Student.academy_id == academy,
+            JudgementRow.filmed_on.between(since, until),
+            RepRow.purpose != "demonstration",
+        )
+        .group_by(*by)
+    )
+    names = ("technique", "fault", "family", "safety", "exposures", "misses")
+    return [StudentCount(student=str(row[0]), **dict(zip(names, row[1:], strict=True))) for row in db.execute(rows)]
+
+
+def _how_much(db: Session, academy: uuid.UUID, since: date, until: date) -> tuple[int, int]:
+    """Students and reps that were judged."""
+    rows = (
+        select(func.count(func.distinct(JudgementRow.student_id)), func.count(func.distinct(JudgementRow.rep_id)))
+        .join(Student, Student.id == JudgementRow.student_id)
+        .where(Student.academy_id == academy, JudgementRow.filmed_on.between(since, until))
+    )
+    filmed, reps = db.execute(rows).one()
+    return filmed, reps
+
+
+def _common(
+    db: Session, academy: uuid.UUID, counts: Iterable[StudentCount], names: dict[uuid.UUID, str]
+) -> tuple[ShownCommon, ...]:
+    found = common_faults(counts)[:MOST_SHOWN]
+    known = techniques.known(db, academy, {one.technique for one in found})
+    return tuple(
+        ShownCommon(
+            common=one,
+            technique_name=known[one.technique].names.main if one.technique in known else one.technique,
+            ask=_ask_of(known.get(one.technique), one.fault),
+            students=tuple(sorted(((uuid.UUID(key), names[uuid.UUID(key)]) for key in one.sharing), key=lambda who: who[1])),
+        )
+        for one in found
+    )
+
+
+def _ask_of(technique: Technique | None, fault: str) -> str:
+    checkpoints = technique.checkpoints if technique else ()
+    return next((c.ask for c in checkpoints if c.fault.code == fault), fault.replace("-", " "))
+
+
+def _unseen(db: Session, academy: uuid.UUID, today: date) -> tuple[Unseen, ...]:
+    """Who was neither filmed nor judged for long, the longest first; who never was comes first of all.
+
+    One look into an index a student, so that it does not grow with what was filmed.
+    """
+    filmed = select(func.max(Clip.filmed_on)).where(Clip.student_id == Student.id).scalar_subquery()
+    judged = select(func.max(JudgementRow.filmed_on)).where(JudgementRow.student_id == Student.id).scalar_subquery()
+    last = func.greatest(filmed, judged)
+    rows = (
+        select(Student.id, Student.name, last)
+        .where(Student.academy_id == academy, (last.is_(None)) | (last <= today - timedelta(days=LONG_UNSEEN_DAYS)))
+        .order_by(last.asc().nulls_first(), Student.name)
+    )
+    return tuple(Unseen(id=key, name=name, last=on) for key, name, on in db.execute(rows))
+
+
+def _agreeing(db: Session, academy: uuid.UUID) -> Agreeing:
+    judged = opinions.ratings(db, academy)
+    ratings = [one.rating for one in judged]
+    pairs = tuple(Part(of=" and ".join(pair), agreement=found) for pair, found in by_pair(ratings).items())
+    ways = _parts(judged, lambda one: "by eye, by both" if one.by_eye else "measured by one, by eye by the other")
+    known = techniques.known(db, academy, {one.technique for one in judged})
+
+    def words(one: Judged) -> str:
+        technique = known.get(one.technique)
+        asked = technique.checkpoint(one.rating.checkpoint) if technique else None
+        return f"{asked.ask if asked else one.rating.checkpoint} ({technique.names.main if technique else one.technique})"
+
+    checkpoints = sorted(_parts(judged, words), key=lambda part: (part.agreement.same, -part.agreement.judged, part.of))
+    return Agreeing(over_all=agreement(ratings), pairs=pairs, ways=tuple(ways), checkpoints=tuple(checkpoints)[:MOST_SHOWN])
+
+
+def _parts(judged: Iterable[Judged], name: Callable[[Judged], str]) -> list[Part]:
+    groups: dict[str, list[Judged]] = {}
+    for one in judged:
+        groups.setdefault(name(one), []).append(one)
+    found = []
+    for of, own in groups.items():
+        made = agreement(one.rating for one in own)
+        if made is not None:
+            found.append(Part(of=of, agreement=made))
+    return found
