@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lacertus.core.rungs import Advice, Asked, Passed, RungRep, may_fall, recommend
+from lacertus.core.rungs import Advice, Asked, Decided, Passed, RungRep, may_fall, passed_to, recommend
 from lacertus.core.uncertainty import Verdict
 
 V = Verdict
@@ -179,3 +179,32 @@ def test_one_more_good_session_never_takes_an_advance_away(found: list[RungRep])
 )
 def test_a_throw_asks_for_one_fall_that_fits_passed_far_enough(rung: str, passed: list[Passed], may: bool) -> None:
     assert may_fall(rung, passed, ("back-fall", "side-fall"), FALLS) is may
+
+
+STEPS = {
+    "passed": ("advance", "solo", "moving"),
+    "further": ("advance", "moving", "firm"),
+    "sent back": ("step_back", "moving", "solo"),
+    "held": ("hold", "moving", "moving"),
+    "gone": ("advance", "no-such", "moving"),
+    "last": ("advance", "firm", "firm"),
+}
+
+
+@pytest.mark.parametrize(
+    ("steps", "expected"),
+    [
+        ([], -1),
+        (["passed"], 0),
+        (["passed", "held"], 0),
+        (["passed", "further"], 1),
+        (["passed", "sent back"], -1),
+        (["passed", "further", "sent back"], -1),
+        (["passed", "sent back", "passed"], 0),
+        (["gone"], -1),
+        (["last"], 2),
+    ],
+)
+def test_what_was_passed_is_lost_where_a_coach_sends_back(steps: list[str], expected: int) -> None:
+    made = [Decided(advice=Advice(a), from_rung=b, to_rung=c) for a, b, c in (STEPS[name] for name in steps)]
+    assert passed_to(("solo", "moving", "firm"), made) == expected

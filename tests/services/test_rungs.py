@@ -113,6 +113,8 @@ def test_a_throw_is_withheld_until_a_classmate_has_passed_a_fall_that_fits(db: S
         rungs.decide(db, where.academy, who, fall, "advance", "watched on the mat", None, TODAY)
     here = stand(db, where, "outer-reap")
     assert (here.withheld, here.may_be_thrown) == (False, ("Ana",))
+    rungs.decide(db, where.academy, other, "back-fall", "step_back", "the head went back", None, TODAY)
+    assert stand(db, where, "outer-reap").withheld, "who was sent back has not passed the fall any more"
 
 
 def test_nobody_is_sent_to_a_rung_on_which_nobody_can_be_thrown(db: Session, where: Hall) -> None:
