@@ -13,7 +13,8 @@ from lacertus.core.judge import judge_rep
 from lacertus.core.repfile import read_rep
 from lacertus.core.rungs import Advice
 from lacertus.library import shipped_technique
-from lacertus.local.academy import SHIPPED, _decide_rungs, _keep_history, _write_history, studio_mark
+from lacertus.local import stories
+from lacertus.local.academy import SHIPPED, _keep_history, _write_history, studio_mark
 from lacertus.local.history import FILMED, HISTORY, PEOPLE
 from lacertus.services import people, rungs
 from lacertus.studio.looks import LOOKS
@@ -82,7 +83,7 @@ def test_one_is_ready_for_the_next_rung_one_may_be_thrown_and_one_not_yet(db: Se
         if day.student in told:
             reps = json.loads((SHIPPED / f"history-{number}.json").read_text())
             _keep_history(where.academy, students[day.student], day, reps)
-    _decide_rungs(db, where.academy, students)
+    stories.decide_rungs(db, where.academy, students)
     stand = {
         (name, one.technique.id): one
         for name, key in students.items()

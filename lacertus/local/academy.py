@@ -26,8 +26,8 @@ from lacertus.core.repfile import read_rep
 from lacertus.core.technique import Technique
 from lacertus.jobs import tasks
 from lacertus.library import shipped_technique
-from lacertus.local import history
-from lacertus.local.history import FILMED, HISTORY, PEOPLE, Day, Filmed
+from lacertus.local import history, stories
+from lacertus.local.history import EMAIL, FILMED, HISTORY, PEOPLE, Day, Filmed
 from lacertus.services import (
     beside,
     bring_in,
@@ -37,7 +37,6 @@ from lacertus.services import (
     people,
     reference,
     replaying,
-    rungs,
     stored,
     techniques,
     views,
@@ -58,8 +57,6 @@ Say = Callable[[str], None]
 SHIPPED = Path(__file__).parent / "clips"
 """Made by script/clips, so that a first start need not film for minutes."""
 ACADEMY = "Ottermoor Academy"
-COACH = "Rhea Damsoll"
-EMAIL = "coach@ottermoor.example"
 PLACING_SHARE = 0.35
 """The history's points scatter by this share of the default σ of a placed point: a careful coach."""
 
@@ -196,28 +193,12 @@ def load(made: Path, password: str | None, say: Say) -> str | None:
         if filmed.reviewed:
             _review(academy, clip, told, filmed)
     with database.session() as db:
-        _decide_rungs(db, academy, students)
+        stories.decide_rungs(db, academy, students)
     with database.session() as db:
         # Last, so that a load that broke off is not taken for a whole one.
-        people.create_account(db, academy, EMAIL, COACH, password)
+        coach = stories.hire(db, academy, password)
+        stories.note_and_grade(db, academy, students, coach)
     return password
-
-
-def _decide_rungs(db: Session, academy: uuid.UUID, students: Mapping[str, uuid.UUID]) -> None:
-    """What was decided on rungs, and who said that they feel sure: one is ready to advance, one may be thrown."""
-    today = date.today()
-    for student, technique, decision, why, days_ago in DECIDED:
-        on = today - timedelta(days=days_ago)
-        rungs.decide(db, academy, students[student], technique, decision, why, None, on)
-    for who in ("performer", "partner"):
-        rungs.say_sure(db, academy, students["Benno Achterdam"], "scissor-sweep", who, True, today)
-
-
-DECIDED = (
-    ("Tomas Verhaal", "back-fall", "advance", "Five clean ones standing, watched on the mat", 100),
-    ("Marit Solbakke", "back-fall", "step_back", "The head goes back again: to kneeling until it stays in", 4),
-)
-"""Who, in which technique, what, why, and how many days ago."""
 
 
 def _clear_broken_load() -> None:

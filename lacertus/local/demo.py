@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import IO
 
 from lacertus.core.errors import LacertusError
+from lacertus.local.history import EMAIL, SECOND_EMAIL
 from lacertus.local.postgres import LocalPostgres, free_port
 
 Say = Callable[[str], None]
@@ -66,7 +67,7 @@ class Demo:
             open_queue()
             password = academy.load(academy.prepare(self.root / ".run" / "studio", self.say), None, self.say)
         if password is not None or not self.sign_in_file.exists():
-            self._keep_sign_in(academy.EMAIL, password or "set at an earlier start")
+            self._keep_sign_in(EMAIL, password or "set at an earlier start")
         self._prepared.write_text(_schema_mark())
 
     @property
@@ -169,6 +170,7 @@ def run(root: Path, port: int | None, say: Say, as_json: bool = False) -> None:
         say(f"  Lacertus is at  {address}")
         say(f"  e-mail          {email}")
         say(f"  password        {password}")
+        say(f"  second coach    {SECOND_EMAIL}, with the same password")
         say("")
         say("  Ctrl-C stops it.")
         demo.wait()

@@ -118,9 +118,7 @@ def _how_much(db: Session, academy: uuid.UUID, since: date, until: date) -> tupl
         select(func.count(func.distinct(JudgementRow.student_id)), func.count(func.distinct(JudgementRow.rep_id)))
         .join(RepRow, RepRow.id == JudgementRow.rep_id)
         .join(Student, Student.id == JudgementRow.student_id)
-        .where(
-            Student.academy_id == academy, JudgementRow.filmed_on.between(since, until), RepRow.purpose != "demonstration"
-        )
+        .where(Student.academy_id == academy, JudgementRow.filmed_on.between(since, until), RepRow.purpose != "demonstration")
     )
     filmed, reps = db.execute(rows).one()
     return filmed, reps

@@ -96,7 +96,7 @@ def _standing(
     db: Session, student_id: uuid.UUID, technique: Technique, on: date, passed: dict[uuid.UUID, tuple[str, list[Passed]]]
 ) -> Standing:
     decisions = _decisions(db, student_id, technique.id)
-    rung = _rung_now(db, student_id, technique, decisions)
+    rung = _rung_now(db, student_id, technique, decisions, on)
     reps = _reps(db, student_id, technique.id, rung, on)
     sure = _sure(db, student_id, technique, rung)
     asked = [Asked(id=c.id, ask=c.ask, core=c.core, safety=c.safety) for c in technique.in_phase_order if c.core or c.safety]
@@ -140,14 +140,15 @@ def _decisions(db: Session, student_id: uuid.UUID, technique: str) -> list[RungD
     return list(db.scalars(mine.order_by(RungDecision.decided_on.desc(), RungDecision.created_at.desc())))
 
 
-def _rung_now(db: Session, student_id: uuid.UUID, technique: Technique, decisions: Sequence[RungDecision]) -> str:
-    """The rung that was decided last, else the one last filmed on, else the lowest."""
+def _rung_now(db: Session, student_id: uuid.UUID, technique: Technique, decisions: Sequence[RungDecision], on: date) -> str:
+    """The rung that was decided last, else the one last filmed on by that day, else the lowest."""
     if decisions and decisions[0].to_rung in technique.ladder:
         return decisions[0].to_rung
     last = (
         select(RepRow.rung)
         .join(JudgementRow, JudgementRow.rep_id == RepRow.id)
         .where(JudgementRow.student_id == student_id, JudgementRow.technique == technique.id, RepRow.rung.is_not(None))
+        .where(JudgementRow.filmed_on <= on)
         .order_by(JudgementRow.filmed_on.desc())
         .limit(1)
     )

@@ -3,9 +3,12 @@
   import Router from 'svelte-spa-router'
   import active from 'svelte-spa-router/active'
   import { session } from './lib/session/session.svelte'
+  import Academy from './routes/Academy.svelte'
   import Bench from './routes/Bench.svelte'
   import Clips from './routes/Clips.svelte'
+  import Grades from './routes/Grades.svelte'
   import NotFound from './routes/NotFound.svelte'
+  import SecondLook from './routes/SecondLook.svelte'
   import Sheet from './routes/Sheet.svelte'
   import SignIn from './routes/SignIn.svelte'
   import Student from './routes/Student.svelte'
@@ -19,6 +22,9 @@
     '/bench/:clip': Bench,
     '/bench/:clip/:rep/:checkpoint': Bench,
     '/sheet/:review': Sheet,
+    '/academy': Academy,
+    '/grades': Grades,
+    '/second/:review': SecondLook,
     '/students': Students,
     '/students/:student': Student,
     '/techniques': Techniques,
@@ -46,6 +52,8 @@
           <a href="#/" use:active={{ path: '/', className: 'here' }}>Clips</a>
           <a href="#/students" use:active={{ path: /^\/students/, className: 'here' }}>Students</a>
           <a href="#/techniques" use:active={{ path: /^\/techniques/, className: 'here' }}>Techniques</a>
+          <a href="#/grades" use:active={{ path: '/grades', className: 'here' }}>Grades</a>
+          <a href="#/academy" use:active={{ path: '/academy', className: 'here' }}>Academy</a>
         </nav>
         <span class="soft ml-auto hidden text-sm sm:inline">{session.coach.name} · {session.coach.academy}</span>
         <button class="text-sm whitespace-nowrap underline max-sm:ml-auto" onclick={() => session.signOut().catch(() => location.reload())}>Sign out</button>

@@ -4,6 +4,9 @@
   import About from '../lib/lessons/About.svelte'
   import Adaptations from '../lib/lessons/Adaptations.svelte'
   import FaultTable from '../lib/ledger/FaultTable.svelte'
+  import Focus from '../lib/ledger/Focus.svelte'
+  import GradeProgress from '../lib/ledger/GradeProgress.svelte'
+  import Notes from '../lib/ledger/Notes.svelte'
   import Rungs from '../lib/ledger/Rungs.svelte'
   import CorrectionPicture from '../lib/parts/CorrectionPicture.svelte'
   import { longDay, spoken } from '../lib/parts/words'
@@ -35,6 +38,8 @@
     <h1>{data.student.name}</h1>
     {#if data.student.note}<p class="soft">{data.student.note}</p>{/if}
 
+    {#if !filtered}{#key params.student}<Focus student={params.student} faults={data.faults} />{/key}{/if}
+
     <div class="mt-6 flex flex-wrap items-baseline gap-x-4 gap-y-1">
       <h2>What keeps coming back</h2>
       {#if data.techniques.length}
@@ -60,6 +65,8 @@
     {/if}
 
     {#key params.student}<Rungs student={params.student} />{/key}
+    {#key params.student}<GradeProgress student={params.student} />{/key}
+    {#key params.student}<Notes student={params.student} />{/key}
 
     {#if data.corrections.length}
       <h2 class="mt-8">Corrections</h2>

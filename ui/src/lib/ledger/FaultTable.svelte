@@ -1,6 +1,7 @@
 <script lang="ts">
   import { client, unwrap, type Schemas } from '../api/client'
   import { day, longDay, shown, spoken } from '../parts/words'
+  import BeforeAfter from './BeforeAfter.svelte'
   import { cellWords, STATES, share, trendOf } from './ledger'
 
   type Row = Schemas['FaultHistoryOut'] & Partial<Schemas['FaultOut']>
@@ -98,6 +99,7 @@
               {/each}
               {#if row.cleared_by}<div><dt class="soft text-xs">cleared after the cue</dt><dd>“{row.cleared_by}”</dd></div>{/if}
             </dl>
+            {#if row.technique}<BeforeAfter {student} technique={row.technique} fault={row.fault} />{/if}
           </td></tr>
         {/if}
       {/each}
@@ -106,7 +108,7 @@
 </div>
 {#if legend}<p class="soft mt-1 text-xs">
   Missed of judged reps; · not asked that day, □ not seen, ◐ borderline only (it counts for a safety point alone). A framed cell changed the state:
-  {#each Object.values(STATES) as state (state.word)}<span class="mr-2 whitespace-nowrap">{state.glyph} {state.word}</span>{/each}. Press a cell for its reps, a fault for its sides, pace and rungs.
+  {#each Object.values(STATES) as state (state.word)}<span class="mr-2 whitespace-nowrap">{state.glyph} {state.word}</span>{/each}. Press a cell for its reps, a fault for its sides, pace, rungs, and pictures of before and after.
 </p>{/if}
 
 <style>

@@ -2,6 +2,7 @@
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { client, unwrap, type Schemas } from '../api/client'
   import { longDay, spoken } from '../parts/words'
+  import RungTimeline from './RungTimeline.svelte'
 
   interface Props {
     student: string
@@ -68,6 +69,7 @@
               </div>
             </div>
           </div>
+          <div class="pl-4"><RungTimeline standing={one} /></div>
           {#if one.decisions.length}
             <ul class="mt-2 pl-4" aria-label="What was decided">
               {#each one.decisions as made, i (i)}<li class="soft"><span class="num">{longDay(made.decided_on)}</span>: {spoken(made.decision)}, {spoken(made.from_rung)}{made.to_rung === made.from_rung ? '' : ` → ${spoken(made.to_rung)}`}{made.why ? `: “${made.why}”` : ''}{made.decision === made.advice ? '' : ` (recommended: ${spoken(made.advice)}, ${made.because})`}</li>{/each}

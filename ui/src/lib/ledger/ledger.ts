@@ -33,3 +33,46 @@ export function trendOf(lately: readonly number[] | null): string {
   const way = Math.abs(later - earlier) < 0.1 ? '→ the same' : later < earlier ? '↓ less' : '↑ more'
   return `${way}: ${share(earlier)} then, ${share(later)} now`
 }
+
+export interface Timeline {
+  first: string
+  last: string
+  /** Where a session lies: `at` as a share of the time shown, `rung` as its place on the ladder. */
+  sessions: { on: string; at: number; rung: number; reps: number }[]
+  decisions: { on: string; at: number; rung: number; glyph: string; words: string }[]
+  /** The rung decided on, as a line that steps at each decision. */
+  steps: { at: number; rung: number }[]
+  words: string
+}
+
+/** Sessions and decisions on a technique's ladder over time; nothing where there are no two days to draw between. */
+export function timeline(standing: Pick<Schemas['StandingOut'], 'ladder' | 'sessions' | 'decisions'>): Timeline | null {
+  const { ladder } = standing
+  const sessions = standing.sessions.filter((one) => one.rung != null && ladder.includes(one.rung))
+  const decisions = standing.decisions.filter((one) => ladder.includes(one.to_rung) && ladder.includes(one.from_rung)).toReversed()
+  const days = [...sessions.map((one) => one.on), ...decisions.map((one) => one.decided_on)].toSorted()
+  const [first, last] = [days[0], days.at(-1)]
+  if (!first || !last || first === last) return null
+  const at = (on: string) => (Date.parse(on) - Date.parse(first)) / (Date.parse(last) - Date.parse(first))
+  const steps = decisions.flatMap((one, i) => [
+    { at: i === 0 ? 0 : at(one.decided_on), rung: ladder.indexOf(one.from_rung) },
+    { at: at(one.decided_on), rung: ladder.indexOf(one.from_rung) },
+    { at: at(one.decided_on), rung: ladder.indexOf(one.to_rung) },
+  ])
+  const end = steps.at(-1)
+  if (end) steps.push({ at: 1, rung: end.rung })
+  return {
+    first,
+    last,
+    sessions: sessions.map((one) => ({ on: one.on, at: at(one.on), rung: ladder.indexOf(one.rung ?? ''), reps: one.reps })),
+    decisions: decisions.map((one) => ({
+      on: one.decided_on,
+      at: at(one.decided_on),
+      rung: ladder.indexOf(one.to_rung),
+      glyph: { advance: '↑', hold: '=', step_back: '↓' }[one.decision],
+      words: `${one.decision.replace('_', ' ')}${one.why ? `, ${one.why}` : ''}`,
+    })),
+    steps,
+    words: [...sessions.map((one) => `${one.on} ${one.rung}`), ...decisions.map((one) => `${one.decided_on} ${one.decision}`)].map((text) => text.replace('_', ' ')).join('; '),
+  }
+}

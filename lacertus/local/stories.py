@@ -1,0 +1,104 @@
+"""What the invented academy's coaches decided, noted, asked for and judged twice, beside the reviews of `history`."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping
+from datetime import date, timedelta
+
+import numpy as np
+from sqlalchemy import select, update
+from sqlalchemy.orm import Session
+
+from lacertus.local.history import COACH, EMAIL, SECOND, SECOND_EMAIL
+from lacertus.services import grades, notes, opinions, people, rungs
+from lacertus.store.tables import Account, Clip, JudgementRow, Review
+
+Students = Mapping[str, uuid.UUID]
+
+DECIDED = (
+    ("Ilse Marrane", "front-kick", "advance", "Holds alone in class", 96),
+    ("Ilse Marrane", "front-kick", "advance", "Ten against the pad; the landing is worked on beside it", 33),
+    ("Tomas Verhaal", "back-fall", "advance", "Five clean ones standing, watched on the mat", 100),
+    ("Tomas Verhaal", "advancing-foot-sweep", "advance", "Ten clean ones against a still partner", 50),
+    ("Tomas Verhaal", "advancing-foot-sweep", "hold", "Late again once the partner steps", 6),
+    ("Marit Solbakke", "back-fall", "advance", "Chin stays in while kneeling", 12),
+    ("Marit Solbakke", "back-fall", "step_back", "The head goes back again: to kneeling until it stays in", 4),
+)
+"""Who, in which technique, what, why, and how many days ago."""
+
+NOTED = (
+    ("Ilse Marrane", 20, "Lands forward mostly when tired: film the last set, not the first."),
+    ("Ilse Marrane", 8, "Asked about the return herself; try the wall drill before class."),
+    ("Marit Solbakke", 5, "Mother asked when she may be thrown: not before ten falls standing with the chin in."),
+    ("Oda Lindqvar", 19, "Left side only from now on until it catches up."),
+)
+
+GRADES = {
+    "Yellow": (("front-kick", "static_partner"), ("back-fall", "standing"), ("scissor-sweep", "static_partner")),
+    "Orange": (("advancing-foot-sweep", "moving"), ("triangle", "static_partner"), ("back-fall", "moving")),
+}
+TOWARDS = {
+    "Ilse Marrane": "Yellow", "Marit Solbakke": "Yellow", "Benno Achterdam": "Yellow", "Lotte Brandeis": "Yellow",
+    "Sunniva Hoel": "Yellow", "Tomas Verhaal": "Orange", "Pelle Varga": "Orange",
+}  # fmt: skip
+TAUGHT = (("front-kick", 6), ("front-kick", 27), ("back-fall", 13), ("scissor-sweep", 48), ("advancing-foot-sweep", 20))
+"""Which technique was taught in class, and how many days ago."""
+
+JUDGED_TWICE = ("front-kick-low-and-late.mp4", "foot-sweep-late.mp4", "triangle-held-after-tap.mp4")
+BY_SECOND = "front-kick-clean.mp4"
+"""The clip that the other coach reviewed, so that there is one to give a second opinion on."""
+OTHERWISE_SHARE = 0.1
+
+
+def decide_rungs(db: Session, academy: uuid.UUID, students: Students) -> None:
+    """What was decided on rungs, and who said that they feel sure: one is ready to advance, one may be thrown."""
+    today = date.today()
+    for student, technique, decision, why, days_ago in DECIDED:
+        rungs.decide(db, academy, students[student], technique, decision, why, None, today - timedelta(days=days_ago))
+    for who in ("performer", "partner"):
+        rungs.say_sure(db, academy, students["Benno Achterdam"], "scissor-sweep", who, True, today)
+
+
+def note_and_grade(db: Session, academy: uuid.UUID, students: Students, coach: uuid.UUID) -> None:
+    """Notes on students, what each grade asks, who works towards which, and what was taught when."""
+    today = date.today()
+    for student, days_ago, words in NOTED:
+        notes.add(db, academy, students[student], words, coach, today - timedelta(days=days_ago))
+    made = {name: grades.add(db, academy, name).id for name in GRADES}
+    for name, asked in GRADES.items():
+        for technique, rung in asked:
+            grades.require(db, academy, made[name], technique, rung)
+    for student, name in TOWARDS.items():
+        grades.work_towards(db, academy, students[student], made[name])
+    for technique, days_ago in TAUGHT:
+        grades.note_taught(db, academy, technique, today - timedelta(days=days_ago), coach, today)
+
+
+def hire(db: Session, academy: uuid.UUID, password: str) -> uuid.UUID:
+    """The two coaches, whose reviews are whose, and what the second one judged again; returns the first."""
+    first = people.create_account(db, academy, EMAIL, COACH, password)
+    second = people.create_account(db, academy, SECOND_EMAIL, SECOND, password)
+    whose = select(Clip.id).where(Clip.academy_id == academy, Clip.name == BY_SECOND)
+    db.execute(update(Review).where(Review.academy_id == academy).values(account_id=first.id))
+    db.execute(update(Review).where(Review.clip_id.in_(whose)).values(account_id=second.id))
+    db.flush()
+    db.expire_all()
+    for name in JUDGED_TWICE:
+        _judge_again(db, academy, second, name)
+    return first.id
+
+
+def _judge_again(db: Session, academy: uuid.UUID, account: Account, clip: str) -> None:
+    """As the first coach judged, but for a few: two people never agree in all."""
+    found = select(Review.id).join(Clip, Clip.id == Review.clip_id).where(Clip.academy_id == academy, Clip.name == clip)
+    review = db.scalars(found).one()
+    chance = np.random.default_rng(len(clip))
+    rows = db.scalars(select(JudgementRow).where(JudgementRow.review_id == review).order_by(JudgementRow.id)).all()
+    said = [(row.rep_id, row.checkpoint, row.verdict) for row in rows if row.verdict != "not_asked"]
+    for rep, checkpoint, verdict in said:
+        own = verdict if verdict in ("met", "missed") else "not_seen"
+        if own != "not_seen" and chance.random() < OTHERWISE_SHARE:
+            own = "met" if own == "missed" else "missed"
+        opinions.give(db, academy, account.id, review, rep, checkpoint, own)
+    opinions.hand_in(db, academy, account.id, review)
