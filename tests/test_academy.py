@@ -3,20 +3,23 @@
 from __future__ import annotations
 
 import json
+import uuid
 from datetime import date
 from pathlib import Path
 
 import pytest
 from sqlalchemy.orm import Session
 
+from lacertus.core.history import FaultHistory
 from lacertus.core.judge import judge_rep
+from lacertus.core.ledger import State
 from lacertus.core.repfile import read_rep
 from lacertus.core.rungs import Advice
 from lacertus.library import shipped_technique
 from lacertus.local import stories
 from lacertus.local.academy import SHIPPED, _keep_history, _write_history, studio_mark
 from lacertus.local.history import FILMED, HISTORY, PEOPLE
-from lacertus.services import people, rungs
+from lacertus.services import focus, follow_up, people, rungs
 from lacertus.studio.looks import LOOKS
 from lacertus.studio.script import shipped_script
 from tests.services.academy import Hall
@@ -74,23 +77,43 @@ def test_the_clips_that_ship_are_current_and_small() -> None:
     assert max(path.stat().st_size for path in files) < 4_000_000
 
 
-def test_one_is_ready_for_the_next_rung_one_may_be_thrown_and_one_not_yet(db: Session, where: Hall) -> None:
-    """The stories of the rungs, as a newly loaded academy tells them."""
-    told = ("Benno Achterdam", "Tomas Verhaal", "Marit Solbakke")
-    students = {name: people.create_student(db, where.academy, name).id for name in told}
+TOLD = ("Benno Achterdam", "Tomas Verhaal", "Marit Solbakke", "Ilse Marrane", "Oda Lindqvar")
+
+
+@pytest.fixture
+def told(db: Session, where: Hall) -> dict[str, uuid.UUID]:
+    """Those whose stories are told, with their history as a newly loaded academy has it; films apart."""
+    students = {name: people.create_student(db, where.academy, name).id for name in TOLD}
     db.commit()
     for number, day in enumerate(HISTORY):
-        if day.student in told:
+        if day.student in TOLD:
             reps = json.loads((SHIPPED / f"history-{number}.json").read_text())
             _keep_history(where.academy, students[day.student], day, reps)
     stories.decide_rungs(db, where.academy, students)
+    return students
+
+
+def test_the_stories_can_be_read(db: Session, where: Hall, told: dict[str, uuid.UUID]) -> None:
+    """Of the rungs: one is ready, one may be thrown, one not yet. Of the faults: one returns, one relapsed, one is one-sided."""
     stand = {
-        (name, one.technique.id): one
-        for name, key in students.items()
-        for one in rungs.standings(db, where.academy, key, date.today())
+        (name, one.technique.id): one for name, key in told.items() for one in rungs.standings(db, where.academy, key, date.today())
     }
     ready = stand["Benno Achterdam", "scissor-sweep"]
     assert ready.recommendation.advice is Advice.ADVANCE, ready.recommendation.because
     assert (stand["Tomas Verhaal", "back-fall"].rung, stand["Marit Solbakke", "back-fall"].rung) == ("moving", "kneeling")
     assert stand["Marit Solbakke", "back-fall"].recommendation.advice is not Advice.ADVANCE
+    assert stand["Tomas Verhaal", "advancing-foot-sweep"].rung == "moving"
     assert stand["Tomas Verhaal", "advancing-foot-sweep"].withheld, "nobody but the thrower has passed a fall"
+
+    def fault(name: str, code: str) -> FaultHistory:
+        page = follow_up.ledger_page(db, where.academy, told[name])
+        return next(one.history for one in page.faults if one.history.fault == code)
+
+    assert fault("Ilse Marrane", "falls-forward").ledger.state is State.RECURRING
+    assert focus.page(db, where.academy, told["Ilse Marrane"]).first[0].fault == "falls-forward"
+    assert fault("Ilse Marrane", "low-chamber").ledger.state is State.CLEARED
+    relapse = fault("Tomas Verhaal", "late-sweep")
+    assert (relapse.ledger.state, relapse.under_load) == (State.RELAPSED, True)
+    sides = {part.name: part.misses for part in fault("Oda Lindqvar", "bent-reach").sides}
+    assert sides == {"left": 6, "right": 0}
+    assert fault("Marit Solbakke", "head-back").safety

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from lacertus.core.ledger import HIT_MISSES, HIT_RATE, wilson
 
@@ -12,8 +13,7 @@ LEAST_SHARING = 3
 MOST_SHARE = 0.5
 
 
-@dataclass(frozen=True, kw_only=True)
-class StudentCount:
+class StudentCount(NamedTuple):
     """What a student's reps of a while show of a fault."""
 
     student: str

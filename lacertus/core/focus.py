@@ -95,7 +95,7 @@ def focus_of(
         on: the day of the student's last session.
     """
     cases = {case.key: case for case in _cases(histories, techniques, on)}
-    links = _links(cases, list(made))
+    links = _links(cases, made)
     giving_way = {(link.technique, link.effect) for link in links if link.decides}
     kept = [case for key, case in cases.items() if case.checkpoint.safety or key not in giving_way]
     found = tuple(_focus(case, links) for case in sorted(kept, key=lambda case: case.order)[:MOST])
@@ -131,25 +131,28 @@ def _case(history: FaultHistory, technique: Technique | None) -> _Case | None:
     return _Case(history=history, technique=technique, checkpoint=max(asked, key=lambda c: (c.safety, c.weight)))
 
 
-def _links(cases: Mapping[tuple[str, str], _Case], made: Sequence[Made]) -> tuple[Linked, ...]:
+def _links(cases: Mapping[tuple[str, str], _Case], made: Iterable[Made]) -> tuple[Linked, ...]:
     """Cause and effect among faults that are not clean, counted over the effect's reps since it was last clean or cleared."""
+    reps: dict[tuple[str, str], dict[Hashable, int]] = {}
+    for one in made:
+        reps.setdefault((one.technique, one.fault), {})[one.rep] = one.day
+    leading = [(cause, to) for cause in cases.values() if (to := _leads_to(cause))]
     found = []
-    for (technique, fault), case in cases.items():
-        since = case.history.ledger.missed_since
+    for key, effect in cases.items():
+        since = effect.history.ledger.missed_since
         assert since is not None
-        reps = {one.rep for one in made if (one.technique, one.fault) == (technique, fault) and one.day >= since}
-        for other in cases.values():
-            if reps and _leads_to(other, case):
-                both = {one.rep for one in made if (one.technique, one.fault) == other.key} & reps
-                found.append(_linked(other, case, len(both), len(reps)))
+        own = {rep for rep, day in reps.get(key, {}).items() if day >= since}
+        for cause, to in leading:
+            same = cause.history.technique == effect.history.technique and cause.key != key
+            if own and same and not to.isdisjoint(effect.history.checkpoints):
+                found.append(_linked(cause, effect, len(own & reps.get(cause.key, {}).keys()), len(own)))
     return tuple(sorted(found, key=lambda link: (-link.together / link.of, -link.of, link.cause, link.effect)))
 
 
-def _leads_to(cause: _Case, effect: _Case) -> bool:
-    if cause.history.technique != effect.history.technique or cause.key == effect.key:
-        return False
-    asked = [cause.technique.checkpoint(name) for name in cause.history.checkpoints]
-    return any(name in checkpoint.leads_to for checkpoint in asked if checkpoint for name in effect.history.checkpoints)
+def _leads_to(cause: _Case) -> set[str]:
+    """The checkpoints that a fault is declared to lead to."""
+    asked = (cause.technique.checkpoint(name) for name in cause.history.checkpoints)
+    return {to for checkpoint in asked if checkpoint is not None for to in checkpoint.leads_to}
 
 
 def _linked(cause: _Case, effect: _Case, together: int, of: int) -> Linked:

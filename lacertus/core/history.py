@@ -6,15 +6,16 @@ Built from counts alone, so that it can be worked out anew at will: the order in
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import NamedTuple
 
 from lacertus.core.ledger import DESIGN, FaultLedger, Session, State, ledger_of, wilson
 
 STATE_ORDER = (State.RELAPSED, State.RECURRING, State.ONCE, State.FADING, State.CLEARED, State.CLEAN)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Count:
+class Count(NamedTuple):
     """How often a checkpoint was missed on a day, in reps that were done alike. Days are ordinals."""
 
     day: int
@@ -32,8 +33,7 @@ class Count:
     not_seen: int = 0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Cell:
+class Cell(NamedTuple):
     """One session of a fault: what was counted, the state after it, and whether that changed."""
 
     day: int
@@ -67,14 +67,26 @@ class FaultHistory:
     safety: bool
     ledger: FaultLedger
     cells: tuple[Cell, ...]
-    sides: tuple[Part, ...]
-    paces: tuple[Part, ...]
-    rungs: tuple[Part, ...]
     lately: tuple[float, float] | None
     """Miss rate of the later and of the earlier half of its sessions, where there are at least four."""
     under_load: bool
     """It relapsed on a harder rung than it was cleared on."""
     cleared_on: int | None
+    counts: tuple[Count, ...] = field(compare=False, repr=False)
+    """What it was worked out from, in any order."""
+
+    @cached_property
+    def sides(self) -> tuple[Part, ...]:
+        return _parts(self.counts, lambda count: count.side)
+
+    @cached_property
+    def paces(self) -> tuple[Part, ...]:
+        return _parts(self.counts, lambda count: count.pace)
+
+    @cached_property
+    def rungs(self) -> tuple[Part, ...]:
+        """By rung; where none was said the name is empty."""
+        return _parts(self.counts, lambda count: count.rung or "")
 
 
 def histories(counts: Iterable[Count], ladders: Mapping[str, Sequence[str]], on: int | None = None) -> tuple[FaultHistory, ...]:
@@ -86,7 +98,7 @@ def histories(counts: Iterable[Count], ladders: Mapping[str, Sequence[str]], on:
     """
     found = _grouped(counts, lambda count: (count.technique, count.fault))
     made = [_history(own, ladders.get(technique, ()), on) for (technique, _), own in found.items()]
-    return tuple(sorted((one for one in made if one is not None and one.ledger.misses), key=_weightiest))
+    return tuple(sorted((one for one in made if one is not None), key=_weightiest))
 
 
 def families(counts: Iterable[Count], on: int | None = None) -> tuple[FaultHistory, ...]:
@@ -96,7 +108,7 @@ def families(counts: Iterable[Count], on: int | None = None) -> tuple[FaultHisto
         if len({(count.technique, count.fault) for count in own}) < 2:
             continue
         made = _history(own, (), on)
-        if made is not None and made.ledger.misses:
+        if made is not None:
             found.append(_as_family(made, family))
     return tuple(sorted(found, key=_weightiest))
 
@@ -118,6 +130,9 @@ def _grouped(counts: Iterable[Count], key: Callable[[Count], tuple[str, ...]]) -
 
 def _history(own: Sequence[Count], ladder: Sequence[str], on: int | None) -> FaultHistory | None:
     own = [count for count in own if on is None or count.day <= on]
+    if not any(count.misses for count in own):
+        # What was never missed is in no ledger that is shown.
+        return None
     safety = any(count.safety for count in own)
     ledger = ledger_of((_session(count) for count in own), safety=safety, on=on)
     if ledger is None:
@@ -131,12 +146,10 @@ def _history(own: Sequence[Count], ladder: Sequence[str], on: int | None) -> Fau
         safety=safety,
         ledger=ledger,
         cells=cells,
-        sides=_parts(own, lambda count: count.side),
-        paces=_parts(own, lambda count: count.pace),
-        rungs=_parts(own, lambda count: count.rung or ""),
         lately=_halves(cells),
         under_load=_under_load(own, cells, ladder),
         cleared_on=next((cell.day for cell in reversed(cells) if cell.changed and cell.state is State.CLEARED), None),
+        counts=tuple(own),
     )
 
 
@@ -147,35 +160,35 @@ def _session(count: Count) -> Session:
 def _cells(own: Sequence[Count], ledger: FaultLedger) -> tuple[Cell, ...]:
     """Every day on which it was asked, those too on which nothing firm was seen."""
     states = {entry.day: entry.state for entry in ledger.history}
+    sums: dict[int, list[int]] = {}
+    for count in own:
+        of_day = sums.setdefault(count.day, [0, 0, 0, 0])
+        of_day[0] += count.exposures
+        of_day[1] += count.misses
+        of_day[2] += count.borderline
+        of_day[3] += count.not_seen
     found, before = [], State.CLEAN
-    for day in sorted({count.day for count in own}):
-        here = [count for count in own if count.day == day]
+    for day, (exposures, misses, borderline, not_seen) in sorted(sums.items()):
         state = states.get(day, before)
-        found.append(
-            Cell(
-                day=day,
-                exposures=sum(count.exposures for count in here),
-                misses=sum(count.misses for count in here),
-                borderline=sum(count.borderline for count in here),
-                not_seen=sum(count.not_seen for count in here),
-                state=state,
-                changed=state is not before,
-            )
-        )
+        changed = state is not before
+        found.append(Cell(day, exposures, misses, borderline, not_seen, state, changed))
         before = state
     return tuple(found)
 
 
 def _parts(own: Sequence[Count], key: Callable[[Count], str]) -> tuple[Part, ...]:
     """The history apart by some name, each part with its own design effect."""
-    found = []
-    for (name,), group in sorted(_grouped(own, lambda count: (key(count),)).items()):
-        n, m = sum(count.exposures for count in group), sum(count.misses for count in group)
-        if n == 0:
-            continue
-        days = len({count.day for count in group if count.exposures})
-        found.append(Part(name=name, exposures=n, misses=m, rate=m / n, interval=wilson(m, n, 1 + DESIGN * (n / days - 1))))
-    return tuple(found)
+    sums: dict[str, tuple[int, int, set[int]]] = {}
+    for count in own:
+        if count.exposures:
+            name = key(count)
+            n, m, days = sums.get(name, (0, 0, set()))
+            days.add(count.day)
+            sums[name] = n + count.exposures, m + count.misses, days
+    return tuple(
+        Part(name=name, exposures=n, misses=m, rate=m / n, interval=wilson(m, n, 1 + DESIGN * (n / len(days) - 1)))
+        for name, (n, m, days) in sorted(sums.items())
+    )
 
 
 def _halves(cells: Sequence[Cell]) -> tuple[float, float] | None:

@@ -10,6 +10,7 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import NamedTuple
 
 Z = 1.96
 DESIGN = 0.2
@@ -34,8 +35,7 @@ class State(StrEnum):
     RELAPSED = "relapsed"
 
 
-@dataclass(frozen=True, kw_only=True)
-class Session:
+class Session(NamedTuple):
     """A day on which a fault could be made: exposures and misses."""
 
     day: int
@@ -43,8 +43,7 @@ class Session:
     misses: int
 
 
-@dataclass(frozen=True, kw_only=True)
-class Block:
+class Block(NamedTuple):
     """Sessions joined: their exposures and misses, the day of the last one, and the state after it."""
 
     day: int
@@ -57,8 +56,7 @@ class Block:
         return self.misses >= HIT_MISSES and self.misses >= HIT_RATE * self.exposures
 
 
-@dataclass(frozen=True, kw_only=True)
-class Entry:
+class Entry(NamedTuple):
     """A session as the history shows it: the state after the last block closed by then."""
 
     day: int
@@ -130,11 +128,13 @@ def wilson(misses: float, exposures: float, design: float = 1.0) -> tuple[float,
 
 
 def _recurrence(days: Sequence[Session], on: int) -> float:
-    n, m = sum(day.exposures for day in days), sum(day.misses for day in days)
+    n = m = 0
+    weighed_n = weighed_m = 0.0
+    for day, exposures, misses in days:
+        weight = math.exp2((day - on) / HALF_LIFE_DAYS)
+        n, m = n + exposures, m + misses
+        weighed_n, weighed_m = weighed_n + weight * exposures, weighed_m + weight * misses
     prior = (m + 0.5) / (n + 2)
-    weights = [math.exp2((day.day - on) / HALF_LIFE_DAYS) for day in days]
-    weighed_m = sum(w * day.misses for w, day in zip(weights, days, strict=True))
-    weighed_n = sum(w * day.exposures for w, day in zip(weights, days, strict=True))
     return (2 * prior + weighed_m) / (2 + weighed_n)
 
 
@@ -146,7 +146,7 @@ def _blocks(days: Sequence[Session]) -> list[Block]:
         n, m = n + day.exposures, m + day.misses
         if n >= BLOCK_EXPOSURES:
             block = Block(day=day.day, exposures=n, misses=m)
-            closed.append(Block(day=day.day, exposures=n, misses=m, state=_after(closed, block)))
+            closed.append(block._replace(state=_after(closed, block)))
             n = m = 0
     return closed
 
@@ -157,6 +157,8 @@ _WORSE = (State.CLEAN, State.CLEARED, State.ONCE, State.FADING, State.RECURRING,
 def _after(before: Sequence[Block], block: Block) -> State:
     """The state after a block. One without a miss never makes it worse, though an older, cleaner block leaves the window."""
     state = before[-1].state if before else State.CLEAN
+    if state is State.CLEAN and block.misses == 0:
+        return state
     found = _by_the_table(state, before, block)
     worse = _WORSE.index(found) > _WORSE.index(state)
     return state if worse and block.misses == 0 else found
@@ -183,10 +185,8 @@ def _by_the_table(state: State, before: Sequence[Block], block: Block) -> State:
 def _first_time(blocks: Sequence[Block]) -> State:
     if sum(block.is_hit for block in blocks[-WINDOW:]) >= 2 or _heavy(blocks):
         return State.RECURRING
-    missed = [i for i, block in enumerate(blocks) if block.misses > 0]
-    if not missed:
-        return State.CLEAN
-    return State.CLEAN if _long_run(blocks[missed[-1] + 1 :]) else State.ONCE
+    last_missed = next((i for i in range(len(blocks) - 1, -1, -1) if blocks[i].misses > 0), None)
+    return State.CLEAN if last_missed is None or _long_run(blocks[last_missed + 1 :]) else State.ONCE
 
 
 def _heavy(blocks: Sequence[Block]) -> bool:
@@ -228,8 +228,12 @@ def _rate(blocks: Sequence[Block]) -> float:
 
 
 def _history(days: Sequence[Session], blocks: Sequence[Block]) -> Iterable[Entry]:
+    closed, state = iter(blocks), State.CLEAN
+    following = next(closed, None)
     for day in days:
-        state = next((block.state for block in reversed(blocks) if block.day <= day.day), State.CLEAN)
+        # A block ends on the day of one of its sessions, so that at most one closes on a day.
+        if following is not None and following.day <= day.day:
+            state, following = following.state, next(closed, None)
         yield Entry(day=day.day, exposures=day.exposures, misses=day.misses, state=state)
 
 
@@ -249,5 +253,5 @@ def _recheck(days: Sequence[Session], blocks: Sequence[Block], safety: bool) -> 
 
 def _missed_since(days: Sequence[Session], blocks: Sequence[Block]) -> int | None:
     """The first day on which it was missed since it was last clean or cleared; before the first block it is clean."""
-    good = [block.day for block in blocks if block.state in (State.CLEAN, State.CLEARED)]
-    return next((day.day for day in days if day.misses > 0 and (not good or day.day > good[-1])), None)
+    good = next((block.day for block in reversed(blocks) if block.state in (State.CLEAN, State.CLEARED)), days[0].day - 1)
+    return next((day.day for day in days if day.misses > 0 and day.day > good), None)

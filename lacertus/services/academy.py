@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from sqlalchemy import case, func, select
+from sqlalchemy import Text, cast, func, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.agreement import Agreement, agreement, by_pair
 from lacertus.core.common import Common, StudentCount, common_faults
 from lacertus.core.technique import Technique
-from lacertus.services import opinions, people, techniques
-from lacertus.services.ledger import EXPOSED, MISSED
+from lacertus.services import opinions, techniques
 from lacertus.services.opinions import Judged
-from lacertus.store.tables import Clip, JudgementRow, RepRow, Student
+from lacertus.store.tables import Clip, JudgementRow, RepRow, Review, Student, Tally
 
 LONG_UNSEEN_DAYS = 28
 """Whoever was not filmed for so long is told. A convention."""
@@ -74,7 +73,7 @@ class AcademyPage:
 def page(db: Session, academy: uuid.UUID, today: date, days: int = 30) -> AcademyPage:
     """The last so many days of an academy, today with them."""
     since = today - timedelta(days=days - 1)
-    names = {student.id: student.name for student in people.students(db, academy)}
+    names = dict(db.execute(select(Student.id, Student.name).where(Student.academy_id == academy)).tuples().all())
     counts = _counts(db, academy, since, today)
     filmed, reps = _how_much(db, academy, since, today)
     return AcademyPage(
@@ -83,51 +82,42 @@ def page(db: Session, academy: uuid.UUID, today: date, days: int = 30) -> Academ
         students=len(names),
         filmed=filmed,
         reps=reps,
-        common=_common(db, academy, counts, names),
+        common=_common(db, academy, common_faults(counts), names),
         unseen=_unseen(db, academy, today),
         agreeing=_agreeing(db, academy),
     )
 
 
 def _counts(db: Session, academy: uuid.UUID, since: date, until: date) -> list[StudentCount]:
-    by = (JudgementRow.student_id, JudgementRow.technique, JudgementRow.fault)
-    rows = (
-        select(
-            *by,
-            func.min(JudgementRow.family),
-            func.bool_or(JudgementRow.safety),
-            func.sum(case((EXPOSED, 1), else_=0)),
-            func.sum(case((MISSED, 1), else_=0)),
-        )
-        .join(RepRow, RepRow.id == JudgementRow.rep_id)
-        .join(Student, Student.id == JudgementRow.student_id)
-        .where(
-            Student.academy_id == academy,
-            JudgementRow.filmed_on.between(since, until),
-            RepRow.purpose != "demonstration",
-        )
-        .group_by(*by)
-    )
-    names = ("technique", "fault", "family", "safety", "exposures", "misses")
-    return [StudentCount(student=str(row[0]), **dict(zip(names, row[1:], strict=True))) for row in db.execute(rows)]
+    # The table's own columns: many rows come, and none of them is changed. Ids as text, as they only tell students apart.
+    tally = Tally.__table__.c
+    by = (cast(tally.student_id, Text), tally.technique, tally.fault, tally.family)
+    sums = (func.bool_or(tally.safety), func.sum(tally.exposures), func.sum(tally.misses))
+    rows = select(*by, *sums).where(tally.academy_id == academy, tally.filmed_on.between(since, until)).group_by(*by)
+    return [StudentCount(*row) for row in db.execute(rows)]
 
 
 def _how_much(db: Session, academy: uuid.UUID, since: date, until: date) -> tuple[int, int]:
-    """Students and reps that were judged; demonstrations never count."""
+    """Students and reps of finished reviews; demonstrations never count, nor do reps that were marked a second time."""
     rows = (
-        select(func.count(func.distinct(JudgementRow.student_id)), func.count(func.distinct(JudgementRow.rep_id)))
-        .join(RepRow, RepRow.id == JudgementRow.rep_id)
-        .join(Student, Student.id == JudgementRow.student_id)
-        .where(Student.academy_id == academy, JudgementRow.filmed_on.between(since, until), RepRow.purpose != "demonstration")
+        select(func.count(func.distinct(func.coalesce(RepRow.student_id, Review.student_id))), func.count())
+        .select_from(Clip)
+        .join(Review, Review.clip_id == Clip.id)
+        .join(RepRow, RepRow.review_id == Review.id)
+        .where(
+            Clip.academy_id == academy,
+            Clip.filmed_on.between(since, until),
+            Review.finished_at.is_not(None),
+            RepRow.purpose != "demonstration",
+            RepRow.blind_of.is_(None),
+        )
     )
     filmed, reps = db.execute(rows).one()
     return filmed, reps
 
 
-def _common(
-    db: Session, academy: uuid.UUID, counts: Iterable[StudentCount], names: dict[uuid.UUID, str]
-) -> tuple[ShownCommon, ...]:
-    found = common_faults(counts)[:MOST_SHOWN]
+def _common(db: Session, academy: uuid.UUID, common: Sequence[Common], names: dict[uuid.UUID, str]) -> tuple[ShownCommon, ...]:
+    found = common[:MOST_SHOWN]
     known = techniques.known(db, academy, {one.technique for one in found})
     return tuple(
         ShownCommon(

@@ -13,8 +13,8 @@ from sqlalchemy.orm import Session
 
 from lacertus.services import beside, correct, people, stored
 from lacertus.services import review as reviewing
-from lacertus.services.ledger import EXPOSED
-from lacertus.store.tables import Clip, JudgementRow, RepRow, Review
+from lacertus.services.ledger import COUNTS, EXPOSED
+from lacertus.store.tables import Clip, JudgementRow, Review
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -79,11 +79,10 @@ def _reads(db: Session, student_id: uuid.UUID, technique: str, fault: str) -> li
             JudgementRow.rep_id.label("rep"),
             JudgementRow.filmed_on,
             JudgementRow.checkpoint,
-            RepRow.side,
+            JudgementRow.side,
             (JudgementRow.verdict != "met").label("missed"),
             Clip.has_film,
         )
-        .join(RepRow, RepRow.id == JudgementRow.rep_id)
         .join(Review, Review.id == JudgementRow.review_id)
         .join(Clip, Clip.id == Review.clip_id)
         .where(
@@ -93,11 +92,11 @@ def _reads(db: Session, student_id: uuid.UUID, technique: str, fault: str) -> li
             EXPOSED,
             JudgementRow.view.is_(None),
             func.cardinality(JudgementRow.frames) > 0,
-            RepRow.purpose != "demonstration",
+            COUNTS,
             # While it is being revised, its marks may be others than those that were judged.
             Review.finished_at.is_not(None),
         )
-        .order_by(JudgementRow.filmed_on, Clip.created_at, RepRow.first_frame)
+        .order_by(JudgementRow.filmed_on, Clip.created_at, JudgementRow.first_frame)
     )
     return [_Read(**row._mapping) for row in db.execute(rows)]
 

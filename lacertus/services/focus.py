@@ -16,9 +16,9 @@ from lacertus.core.focus import Focus, Linked, Made, as_chosen, focus_of
 from lacertus.core.history import FaultHistory, histories
 from lacertus.core.technique import Technique
 from lacertus.services import adaptations, follow_up, people, techniques
-from lacertus.services.ledger import MISSED
+from lacertus.services.ledger import COUNTS, MISSED
 from lacertus.services.people import checked_text
-from lacertus.store.tables import JudgementRow, RepRow, Student
+from lacertus.store.tables import JudgementRow, Student
 
 LONGEST_WHY = 400
 
@@ -61,11 +61,8 @@ def _histories(db: Session, academy: uuid.UUID, student: Student) -> tuple[tuple
 
 
 def _made(db: Session, student_id: uuid.UUID) -> list[Made]:
-    rows = (
-        select(JudgementRow.rep_id, JudgementRow.filmed_on, JudgementRow.technique, JudgementRow.fault)
-        .join(RepRow, RepRow.id == JudgementRow.rep_id)
-        .where(JudgementRow.student_id == student_id, RepRow.purpose != "demonstration", MISSED)
-    )
+    made = select(JudgementRow.rep_id, JudgementRow.filmed_on, JudgementRow.technique, JudgementRow.fault)
+    rows = made.where(JudgementRow.student_id == student_id, COUNTS, MISSED)
     return [Made(rep=rep, day=on.toordinal(), technique=technique, fault=fault) for rep, on, technique, fault in db.execute(rows)]
 
 

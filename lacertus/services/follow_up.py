@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -13,8 +13,9 @@ from sqlalchemy.orm import Session
 from lacertus.core.history import Count, FaultHistory, Success, Tried, families, histories, success_of
 from lacertus.core.ledger import State
 from lacertus.core.technique import Technique
-from lacertus.services import techniques
-from lacertus.services.ledger import EXPOSED, MISSED
+from lacertus.services import people, techniques
+from lacertus.services.errors import NotFound
+from lacertus.services.ledger import COUNTS, EXPOSED, MISSED
 from lacertus.store.tables import Clip, Correction, JudgementRow, RepRow, Review, TechniqueVersion
 
 
@@ -30,13 +31,20 @@ class Filters:
 
 @dataclass(frozen=True, kw_only=True)
 class ShownFault:
-    """A fault's history with its words, and what came of it: success with and without it, the cue before it cleared."""
+    """A fault's history with its words."""
 
     history: FaultHistory
     technique_name: str
     ask: str
-    success: tuple[Success, ...] = ()
-    cleared_by: str | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class FaultDetail:
+    """What is known of one fault besides: by side, pace and rung, success with and without it, the cue before it cleared."""
+
+    history: FaultHistory
+    success: tuple[Success, ...]
+    cleared_by: str | None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -88,9 +96,9 @@ def counts(db: Session, student_id: uuid.UUID, filters: Filters = Filters(), unt
         JudgementRow.fault,
         JudgementRow.family,
         JudgementRow.safety,
-        RepRow.side,
-        RepRow.pace,
-        RepRow.rung,
+        JudgementRow.side,
+        JudgementRow.pace,
+        JudgementRow.rung,
     )
     found = (
         select(
@@ -100,20 +108,18 @@ def counts(db: Session, student_id: uuid.UUID, filters: Filters = Filters(), unt
             func.sum(case((and_(JudgementRow.verdict == "borderline", ~JudgementRow.safety), 1), else_=0)),
             func.sum(case((JudgementRow.verdict == "not_seen", 1), else_=0)),
         )
-        .join(RepRow, RepRow.id == JudgementRow.rep_id)
-        .where(JudgementRow.student_id == student_id, RepRow.purpose != "demonstration", *_where(filters))
+        .where(JudgementRow.student_id == student_id, COUNTS, *_where(filters))
         .group_by(*by)
     )
     if until is not None:
         found = found.where(JudgementRow.filmed_on <= until)
-    names = ("technique", "checkpoint", "fault", "family", "safety", "side", "pace", "rung")
-    sums = ("exposures", "misses", "borderline", "not_seen")
-    return [Count(day=row[0].toordinal(), **dict(zip((*names, *sums), row[1:], strict=True))) for row in db.execute(found)]
+    # In the order of `Count`.
+    return [Count(row[0].toordinal(), *row[1:]) for row in db.execute(found)]
 
 
 def _where(filters: Filters) -> list[ColumnElement[bool]]:
-    columns = {"technique": JudgementRow.technique, "side": RepRow.side, "pace": RepRow.pace, "rung": RepRow.rung}
-    return [column == wanted for name, column in columns.items() if (wanted := getattr(filters, name)) is not None]
+    names = ("technique", "side", "pace", "rung")
+    return [getattr(JudgementRow, name) == wanted for name in names if (wanted := getattr(filters, name)) is not None]
 
 
 def ledger_page(db: Session, academy: uuid.UUID, student_id: uuid.UUID, filters: Filters = Filters()) -> StudentLedger:
@@ -121,69 +127,97 @@ def ledger_page(db: Session, academy: uuid.UUID, student_id: uuid.UUID, filters:
     found = counts(db, student_id, filters)
     known = techniques.known(db, academy, {count.technique for count in found})
     made = histories(found, {name: technique.ladder for name, technique in known.items()})
-    tried, cues = _tried(db, student_id, filters), _cues(db, student_id)
     return StudentLedger(
         days=tuple(date.fromordinal(day) for day in sorted({count.day for count in found})),
-        faults=tuple(_shown_fault(one, known.get(one.technique), tried, cues) for one in made),
+        faults=tuple(_shown_fault(one, known.get(one.technique)) for one in made),
         families=families(found),
     )
 
 
-def _shown_fault(
-    one: FaultHistory,
-    technique: Technique | None,
-    tried: Mapping[tuple[str, str], list[Tried]],
-    cues: Mapping[tuple[str, str], list[tuple[date, str]]],
-) -> ShownFault:
+def _shown_fault(one: FaultHistory, technique: Technique | None) -> ShownFault:
     asked = next((c for name in one.checkpoints if technique and (c := technique.checkpoint(name))), None)
-    before = [
-        cue
-        for checkpoint in one.checkpoints
-        for on, cue in cues.get((one.technique, checkpoint), ())
-        if one.cleared_on is not None and on.toordinal() <= one.cleared_on
-    ]
     return ShownFault(
         history=one,
         technique_name=technique.names.main if technique else one.technique,
         ask=asked.ask if asked else one.fault.replace("-", " "),
-        success=success_of(tried.get((one.technique, one.fault), ())),
-        cleared_by=before[-1] if before and one.ledger.state is State.CLEARED else None,
     )
 
 
-def _tried(db: Session, student_id: uuid.UUID, filters: Filters) -> dict[tuple[str, str], list[Tried]]:
-    """By technique and fault, every rep whose outcome was said and in which the fault was judged."""
+def fault_detail(
+    db: Session, academy: uuid.UUID, student_id: uuid.UUID, technique: str, fault: str, filters: Filters = Filters()
+) -> FaultDetail:
+    """One fault of a technique in detail.
+
+    Raises:
+        NotFound: no such student, or the fault was never missed in these reps.
+    """
+    people.student(db, academy, student_id)
+    known = techniques.known(db, academy, {technique})
+    ladders = {name: one.ladder for name, one in known.items()}
+    own = [one for one in counts(db, student_id, filters) if (one.technique, one.fault) == (technique, fault)]
+    one = _only(histories(own, ladders))
+    cues = _cues(db, student_id, technique, one.checkpoints, one.cleared_on) if one.ledger.state is State.CLEARED else []
+    success = success_of(_tried(db, student_id, technique, fault, filters))
+    return FaultDetail(history=one, success=success, cleared_by=cues[-1] if cues else None)
+
+
+def family_detail(db: Session, academy: uuid.UUID, student_id: uuid.UUID, family: str, filters: Filters = Filters()) -> FaultDetail:
+    """A family over all techniques in detail.
+
+    Raises:
+        NotFound: no such student, or nothing of it was missed in these reps.
+    """
+    people.student(db, academy, student_id)
+    own = [one for one in counts(db, student_id, filters) if one.family == family]
+    return FaultDetail(history=_only(families(own)), success=(), cleared_by=None)
+
+
+def _only(found: Sequence[FaultHistory]) -> FaultHistory:
+    if not found:
+        raise NotFound("Nothing of this was missed in these reps.")
+    return found[0]
+
+
+def _tried(db: Session, student_id: uuid.UUID, technique: str, fault: str, filters: Filters) -> list[Tried]:
+    """Every rep whose outcome was said and in which the fault was judged."""
+    of_rep = (JudgementRow.rep_id, JudgementRow.outcome, JudgementRow.reaction)
     rows = (
-        select(JudgementRow.technique, JudgementRow.fault, RepRow.id, RepRow.outcome, RepRow.reaction, func.bool_or(MISSED))
-        .join(RepRow, RepRow.id == JudgementRow.rep_id)
+        select(*of_rep, func.bool_or(MISSED))
         .where(
-            JudgementRow.student_id == student_id, RepRow.purpose != "demonstration", RepRow.outcome.is_not(None), EXPOSED,
+            JudgementRow.student_id == student_id,
+            JudgementRow.technique == technique,
+            JudgementRow.fault == fault,
+            JudgementRow.outcome.is_not(None),
+            COUNTS,
+            EXPOSED,
             *_where(filters),
         )
-        .group_by(JudgementRow.technique, JudgementRow.fault, RepRow.id)
-    )  # fmt: skip
-    found: dict[tuple[str, str], list[Tried]] = {}
-    for technique, fault, _, outcome, reaction, missed in db.execute(rows):
-        tried = Tried(missed=missed, completed=outcome == "completed", reaction=reaction)
-        found.setdefault((technique, fault), []).append(tried)
-    return found
+        .group_by(*of_rep)
+    )
+    return [
+        Tried(missed=missed, completed=outcome == "completed", reaction=reaction)
+        for _, outcome, reaction, missed in db.execute(rows)
+    ]
 
 
-def _cues(db: Session, student_id: uuid.UUID) -> dict[tuple[str, str], list[tuple[date, str]]]:
-    """By technique and checkpoint, the cues that the student was given and when, the oldest first."""
+def _cues(db: Session, student_id: uuid.UUID, technique: str, checkpoints: Sequence[str], until: int | None) -> list[str]:
+    """The cues that the student was given about some checkpoints up to a day (an ordinal), the oldest first."""
     rows = (
-        select(TechniqueVersion.technique, Correction.checkpoint, Clip.filmed_on, Correction.cue)
+        select(Correction.cue)
         .join(Review, Review.id == Correction.review_id)
         .join(Clip, Clip.id == Review.clip_id)
         .join(RepRow, RepRow.id == Correction.rep_id)
         .join(TechniqueVersion, TechniqueVersion.id == RepRow.technique_version_id)
-        .where(func.coalesce(RepRow.student_id, Review.student_id) == student_id, Review.finished_at.is_not(None))
+        .where(
+            func.coalesce(RepRow.student_id, Review.student_id) == student_id,
+            Review.finished_at.is_not(None),
+            TechniqueVersion.technique == technique,
+            Correction.checkpoint.in_(checkpoints),
+            Clip.filmed_on <= date.fromordinal(until or 1),
+        )
         .order_by(Clip.filmed_on, Correction.created_at)
     )
-    found: dict[tuple[str, str], list[tuple[date, str]]] = {}
-    for technique, checkpoint, on, cue in db.execute(rows):
-        found.setdefault((technique, checkpoint), []).append((on, cue))
-    return found
+    return list(db.scalars(rows))
 
 
 def reps_behind(
@@ -201,7 +235,7 @@ def reps_behind(
             JudgementRow.technique == technique,
             JudgementRow.fault == fault,
             JudgementRow.verdict != "not_asked",
-            RepRow.purpose != "demonstration",
+            COUNTS,
             *_where(filters),
         )
         .order_by(Clip.created_at, RepRow.first_frame)

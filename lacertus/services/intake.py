@@ -10,7 +10,7 @@ from pathlib import Path
 
 from sqlalchemy import select, update
 from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session, joinedload
+from sqlalchemy.orm import Session, defer, joinedload
 
 from lacertus.core.errors import BadInput
 from lacertus.services import people
@@ -105,10 +105,14 @@ def _refuse_again(db: Session, academy: uuid.UUID, digest: str, name: str) -> No
         )
 
 
-def clips(db: Session, academy: uuid.UUID) -> list[Clip]:
-    """Every clip of an academy, newest first, with its student."""
-    found = select(Clip).where(Clip.academy_id == academy).options(joinedload(Clip.student))
-    return list(db.scalars(found.order_by(Clip.filmed_on.desc(), Clip.created_at.desc())))
+def clips(db: Session, academy: uuid.UUID, take: int = 100) -> list[Clip]:
+    """Clips of an academy with their students: those that are not reviewed yet first, then the newest; at most so many.
+
+    The times of their frames are not read: a list needs none of them.
+    """
+    done = select(Review.clip_id).where(Review.clip_id == Clip.id, Review.finished_at.is_not(None)).exists()
+    found = select(Clip).where(Clip.academy_id == academy).options(joinedload(Clip.student), defer(Clip.pts_s))
+    return list(db.scalars(found.order_by(done, Clip.filmed_on.desc(), Clip.created_at.desc()).limit(take)))
 
 
 def clip(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> Clip:

@@ -12,10 +12,14 @@ from sqlalchemy.orm import Session
 from lacertus.core import ledger as book
 from lacertus.core.judge import Judgement
 from lacertus.core.ledger import FaultLedger, ledger_of
-from lacertus.store.tables import JudgementRow, RepRow
+from lacertus.store.tables import JudgementRow
 
 MISSED: ColumnElement[bool] = or_(JudgementRow.verdict == "missed", and_(JudgementRow.verdict == "borderline", JudgementRow.safety))
 """Missed, or borderline where safety is at stake."""
+COUNTS: ColumnElement[bool] = JudgementRow.purpose != "demonstration"
+"""Demonstrations never count."""
+OF_REP = ("first_frame", "side", "pace", "rung", "purpose", "outcome", "reaction")
+"""How the rep was done, as a verdict keeps it."""
 EXPOSED: ColumnElement[bool] = or_(MISSED, JudgementRow.verdict == "met")
 
 
@@ -30,12 +34,11 @@ def sessions_of(
             func.sum(case((EXPOSED, 1), else_=0)),
             func.sum(case((MISSED, 1), else_=0)),
         )
-        .join(RepRow, RepRow.id == JudgementRow.rep_id)
         .where(
             JudgementRow.student_id == student,
             JudgementRow.technique == technique,
             JudgementRow.filmed_on <= until,
-            RepRow.purpose != "demonstration",
+            COUNTS,
         )
         .group_by(JudgementRow.checkpoint, JudgementRow.filmed_on)
     )

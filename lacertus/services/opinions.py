@@ -19,6 +19,7 @@ from lacertus.core.agreement import Rating
 from lacertus.core.errors import BadInput
 from lacertus.services import stored, techniques
 from lacertus.services.errors import Conflict
+from lacertus.services.ledger import COUNTS
 from lacertus.store.tables import Account, Clip, JudgementRow, Opinion, RepRow, Review, Student
 
 FIRM = ("met", "missed")
@@ -155,8 +156,7 @@ def _judged(db: Session, review: Review) -> dict[uuid.UUID, list[JudgementRow]]:
     """What was asked in each rep, in the order of its technique; demonstrations never count."""
     rows = (
         select(JudgementRow)
-        .join(RepRow, RepRow.id == JudgementRow.rep_id)
-        .where(JudgementRow.review_id == review.id, JudgementRow.verdict != "not_asked", RepRow.purpose != "demonstration")
+        .where(JudgementRow.review_id == review.id, JudgementRow.verdict != "not_asked", COUNTS)
         .order_by(JudgementRow.id)
     )
     found: dict[uuid.UUID, list[JudgementRow]] = {}

@@ -455,4 +455,5 @@ def _row(review: Review, rep: RepRow, judgement: Judgement) -> JudgementRow:
         fault=judgement.fault,
         family=asked.fault.family,
         safety=judgement.safety,
+        **{name: getattr(rep, name) for name in ledger.OF_REP},
     )

@@ -30,8 +30,9 @@ from lacertus.core.technique import Technique
 from lacertus.core.uncertainty import Verdict
 from lacertus.library.falls import FALL_LADDER, FALLS, falls_for
 from lacertus.services import follow_up, people, techniques
+from lacertus.services.ledger import COUNTS
 from lacertus.services.people import checked_text
-from lacertus.store.tables import Feeling, JudgementRow, RepRow, RungDecision, Student
+from lacertus.store.tables import Feeling, JudgementRow, RungDecision, Student
 
 LONGEST_WHY = 400
 Who = Literal["performer", "partner"]
@@ -145,10 +146,13 @@ def _rung_now(db: Session, student_id: uuid.UUID, technique: Technique, decision
     if decisions and decisions[0].to_rung in technique.ladder:
         return decisions[0].to_rung
     last = (
-        select(RepRow.rung)
-        .join(JudgementRow, JudgementRow.rep_id == RepRow.id)
-        .where(JudgementRow.student_id == student_id, JudgementRow.technique == technique.id, RepRow.rung.is_not(None))
-        .where(JudgementRow.filmed_on <= on)
+        select(JudgementRow.rung)
+        .where(
+            JudgementRow.student_id == student_id,
+            JudgementRow.technique == technique.id,
+            JudgementRow.rung.is_not(None),
+            JudgementRow.filmed_on <= on,
+        )
         .order_by(JudgementRow.filmed_on.desc())
         .limit(1)
     )
@@ -157,17 +161,20 @@ def _rung_now(db: Session, student_id: uuid.UUID, technique: Technique, decision
 
 
 def _reps(db: Session, student_id: uuid.UUID, technique: str, rung: str, on: date) -> list[RungRep]:
-    rows = (
-        select(JudgementRow.filmed_on, RepRow.id, RepRow.first_frame, RepRow.pace, JudgementRow.checkpoint, JudgementRow.verdict)
-        .join(RepRow, RepRow.id == JudgementRow.rep_id)
-        .where(
-            JudgementRow.student_id == student_id,
-            JudgementRow.technique == technique,
-            JudgementRow.filmed_on.between(on - timedelta(days=WINDOW_DAYS), on),
-            JudgementRow.verdict != "not_asked",
-            RepRow.rung == rung,
-            RepRow.purpose != "demonstration",
-        )
+    rows = select(
+        JudgementRow.filmed_on,
+        JudgementRow.rep_id,
+        JudgementRow.first_frame,
+        JudgementRow.pace,
+        JudgementRow.checkpoint,
+        JudgementRow.verdict,
+    ).where(
+        JudgementRow.student_id == student_id,
+        JudgementRow.technique == technique,
+        JudgementRow.filmed_on.between(on - timedelta(days=WINDOW_DAYS), on),
+        JudgementRow.verdict != "not_asked",
+        JudgementRow.rung == rung,
+        COUNTS,
     )
     found: dict[uuid.UUID, tuple[date, int, str, dict[str, Verdict]]] = {}
     for filmed_on, rep, frame, pace, checkpoint, verdict in db.execute(rows):
@@ -178,10 +185,9 @@ def _reps(db: Session, student_id: uuid.UUID, technique: str, rung: str, on: dat
 def _sessions(db: Session, student_id: uuid.UUID, technique: str) -> tuple[RungSession, ...]:
     """On which rungs a technique was filmed when, the oldest first."""
     rows = (
-        select(JudgementRow.filmed_on, RepRow.rung, func.count(func.distinct(JudgementRow.rep_id)))
-        .join(RepRow, RepRow.id == JudgementRow.rep_id)
-        .where(JudgementRow.student_id == student_id, JudgementRow.technique == technique, RepRow.purpose != "demonstration")
-        .group_by(JudgementRow.filmed_on, RepRow.rung)
+        select(JudgementRow.filmed_on, JudgementRow.rung, func.count(func.distinct(JudgementRow.rep_id)))
+        .where(JudgementRow.student_id == student_id, JudgementRow.technique == technique, COUNTS)
+        .group_by(JudgementRow.filmed_on, JudgementRow.rung)
         .order_by(JudgementRow.filmed_on)
     )
     return tuple(RungSession(on=on, rung=rung, reps=reps) for on, rung, reps in db.execute(rows))

@@ -34,6 +34,7 @@ from lacertus.core.technique import read_technique
 from lacertus.services import people, stored, techniques
 from lacertus.services import review as reviewing
 from lacertus.services.finish import changes
+from lacertus.services.ledger import OF_REP
 from lacertus.store import tables as t
 from lacertus.store.media import clip_prefix, media, original_key, voice_key
 
@@ -203,7 +204,10 @@ def _row(row: t.Base) -> dict[str, Any]:
 
 
 def _columns(model: type[t.Base]) -> list[Any]:
-    gone = _NOT_KEPT | ({"link_id"} if model is t.SheetAnswer else set()) | ({"id"} if model is t.JudgementRow else set())
+    gone = _NOT_KEPT | ({"link_id"} if model is t.SheetAnswer else set())
+    if model is t.JudgementRow:
+        # How a rep was done is told by the rep itself.
+        gone = gone | {"id", *OF_REP}
     return [column for column in sa.inspect(model).local_table.columns if column.name not in gone]
 
 
@@ -316,6 +320,8 @@ def _store(
                 made.linked_to = made.blind_of = None
             if isinstance(made, t.Clip):
                 clips.append(made)
+            if isinstance(made, t.JudgementRow):
+                _as_its_rep(db, made)
             if isinstance(made, t.Review):
                 reviews.append(made.id)
             db.add(made)
@@ -344,6 +350,9 @@ def _versions(db: Session, academy: uuid.UUID, rows: Iterable[Any]) -> dict[str,
 def _made(model: type[Any], row: Any, more: dict[str, Any]) -> Any:
     """A row of a table from what a file says, every value of its column's type."""
     columns = {column.name: column for column in _columns(model)}
+    if isinstance(row, dict):
+        # A file written before a column was there leaves it out; what may be empty is empty then.
+        row = {name: None for name, column in columns.items() if column.nullable} | row
     if not isinstance(row, dict) or set(row) != set(columns):
         raise BadStudentFile(f"a row of {model.__tablename__} has other columns than it should; nothing was stored")
     values = {}
@@ -390,6 +399,15 @@ def _belongs(row: Any, student: t.Student, versions: dict[str, uuid.UUID]) -> No
         row.state = "ready" if row.pts_s else "waiting"
         # Made anew when the film is read.
         row.film = row.camera = None
+
+
+def _as_its_rep(db: Session, row: t.JudgementRow) -> None:
+    """A verdict keeps how its rep was done."""
+    rep = db.get(t.RepRow, row.rep_id)
+    if rep is None:
+        raise BadStudentFile("a verdict is of a rep that the file does not hold; nothing was stored")
+    for name in OF_REP:
+        setattr(row, name, getattr(rep, name))
 
 
 def _check_inside(what: str, wanted: Any, value: Any) -> None:

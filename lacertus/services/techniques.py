@@ -7,7 +7,7 @@ import json
 import uuid
 from collections.abc import Collection
 from dataclasses import dataclass
-from functools import cache, lru_cache
+from functools import cache
 from typing import Any
 
 from sqlalchemy import func, or_, select
@@ -149,11 +149,16 @@ def version(db: Session, version_id: uuid.UUID) -> Technique:
     return definition(found)
 
 
+MOST_KEPT = 1000
+_kept: dict[uuid.UUID, Technique] = {}
+
+
 def definition(version: TechniqueVersion) -> Technique:
-    """The checked definition of a stored version."""
-    return _definition(version.id, json.dumps(version.body))
-
-
-@lru_cache(maxsize=256)
-def _definition(_version: uuid.UUID, body: str) -> Technique:
-    return read_technique(json.loads(body))
+    """The checked definition of a stored version. A version never changes, so that it is read once."""
+    found = _kept.get(version.id)
+    if found is None:
+        found = read_technique(version.body)
+        if len(_kept) >= MOST_KEPT:
+            _kept.clear()
+        _kept[version.id] = found
+    return found

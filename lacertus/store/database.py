@@ -24,9 +24,16 @@ class DatabaseAway(LacertusError):
     """The database does not answer. Nothing was stored; start it and try again."""
 
 
+PLANNING = "-c plan_cache_mode=force_custom_plan -c jit=off"
+"""Each query is planned for what it asks: a plan made for any day and any student read a whole academy for one (docs/decisions.md).
+Compiling a query takes longer than any of ours runs."""
+
+
 @cache
 def engine() -> sa.Engine:
-    return sa.create_engine(settings().sqlalchemy_url, pool_size=10, max_overflow=10, pool_pre_ping=True)
+    return sa.create_engine(
+        settings().sqlalchemy_url, pool_size=10, max_overflow=10, pool_pre_ping=True, connect_args={"options": PLANNING}
+    )
 
 
 @cache

@@ -169,7 +169,8 @@ class TechniqueVersion(Base):
     version: Mapped[int]
     digest: Mapped[str]
     # JSON, not JSONB: the order of events and options is part of a technique.
-    body: Mapped[dict[str, Any]] = mapped_column(JSON)
+    # Read only when it is not known yet: it is large, and never changes.
+    body: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True)
     brought_in: Mapped[bool] = mapped_column(default=False, server_default=false())
     """It came with a student's file and judges that student's old reps alone."""
     created_at: Mapped[datetime] = _created()
@@ -513,7 +514,11 @@ class SiteKey(Base):
 
 
 class JudgementRow(Base):
-    """A verdict of a finished review, as the ledger reads it."""
+    """A verdict of a finished review, as the ledger reads it.
+
+    How the rep was done stands here as it was when the review was finished: a student's page reads that student's rows alone,
+    and a rep that is changed while its review is revised changes nothing before it is finished anew.
+    """
 
     __tablename__ = "judgement"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -536,9 +541,36 @@ class JudgementRow(Base):
     fault: Mapped[str]
     family: Mapped[str]
     safety: Mapped[bool]
+    first_frame: Mapped[int]
+    side: Mapped[str]
+    pace: Mapped[str]
+    rung: Mapped[str | None]
+    purpose: Mapped[str]
+    outcome: Mapped[str | None]
+    reaction: Mapped[str | None]
     __table_args__ = (
         UniqueConstraint("rep_id", "checkpoint"),
         Index("ix_judgement_student_id_filmed_on", "student_id", "filmed_on"),
-        Index("ix_judgement_filmed_on", "filmed_on"),
         CheckConstraint("verdict in ('met', 'borderline', 'missed', 'not_seen', 'not_asked')", name="verdict"),
     )
+
+
+class Tally(Base):
+    """Exposures and misses of a fault by review and student: the verdicts added up, for what is asked of a whole academy.
+
+    The database keeps it: a trigger on `judgement` adds a review's verdicts up anew whenever one of them comes, changes or goes
+    (migration 0011). Demonstrations are not in it.
+    """
+
+    __tablename__ = "tally"
+    review_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("review.id", ondelete="CASCADE"), primary_key=True)
+    student_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("student.id", ondelete="CASCADE"), primary_key=True)
+    technique: Mapped[str] = mapped_column(primary_key=True)
+    fault: Mapped[str] = mapped_column(primary_key=True)
+    academy_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("academy.id", ondelete="CASCADE"))
+    filmed_on: Mapped[date]
+    family: Mapped[str]
+    safety: Mapped[bool]
+    exposures: Mapped[int]
+    misses: Mapped[int]
+    __table_args__ = (Index("ix_tally_academy_id_filmed_on", "academy_id", "filmed_on"),)

@@ -16,7 +16,20 @@ from lacertus.settings import ui_folder
 from lacertus.store import database
 from lacertus.web import errors, shared
 from lacertus.web.guard import Guard
-from lacertus.web.routes import academy, clips, corrections, lessons, live, people, progress, reviews, rungs, sheets, uploads
+from lacertus.web.routes import (
+    academy,
+    clips,
+    corrections,
+    ledger,
+    lessons,
+    live,
+    people,
+    progress,
+    reviews,
+    rungs,
+    sheets,
+    uploads,
+)
 from lacertus.web.schemas import Done
 
 
@@ -44,7 +57,7 @@ def create_app() -> FastAPI:
 
 def api() -> APIRouter:
     router = APIRouter(prefix="/api", responses=errors.RESPONSES)
-    for module in (people, clips, reviews, corrections, sheets, rungs, progress, academy, lessons, live):
+    for module in (people, ledger, clips, reviews, corrections, sheets, rungs, progress, academy, lessons, live):
         router.include_router(module.router)
 
     @router.get("/health", tags=["health"])

@@ -3,14 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import asdict
-from datetime import date
-from typing import Any
 
 from sqlalchemy.orm import object_session
 
 from lacertus.core.adapt import Adaptation
-from lacertus.core.history import FaultHistory
 from lacertus.core.judge import shown
 from lacertus.core.measures import KINDS
 from lacertus.core.technique import Checkpoint, Technique, Wanted
@@ -19,7 +15,6 @@ from lacertus.library.cautions import caution_text
 from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
 from lacertus.services import share, stored, techniques, tied
-from lacertus.services.follow_up import Shown, ShownFault
 from lacertus.services.review import JudgedRep
 from lacertus.store.tables import AdaptationRow, Clip, Correction, Review, TechniqueVersion, ViewTie
 from lacertus.web import schemas as s
@@ -204,42 +199,6 @@ def _rep(entry: JudgedRep) -> s.RepOut:
         judgements=[s.JudgementOut.model_validate(judgement) for judgement in entry.judgements],
         needs=[s.NeedOut.model_validate(need) for need in entry.needs],
     )
-
-
-def history_out(one: FaultHistory) -> s.FaultHistoryOut:
-    """A fault's history with days as dates."""
-    return s.FaultHistoryOut.model_validate(_history(one))
-
-
-def fault_out(shown: ShownFault) -> s.FaultOut:
-    more = {"technique_name": shown.technique_name, "ask": shown.ask, "cleared_by": shown.cleared_by}
-    success = [asdict(one) for one in shown.success]
-    own = _history(shown.history) | {"checkpoints": list(shown.history.checkpoints), "success": success}
-    return s.FaultOut.model_validate(own | more)
-
-
-def _history(one: FaultHistory) -> dict[str, Any]:
-    ledger = one.ledger
-    own = {name: getattr(one, name) for name in ("technique", "fault", "family", "safety", "under_load", "lately")}
-    own |= {name: getattr(ledger, name) for name in ("misses", "exposures", "rate", "interval", "recurrence")}
-    parts = {name: [asdict(part) for part in getattr(one, name)] for name in ("sides", "paces", "rungs")}
-    cells = [asdict(cell) | {"on": date.fromordinal(cell.day), "state": cell.state.value} for cell in one.cells]
-    recheck = None if ledger.recheck is None else date.fromordinal(ledger.recheck)
-    return own | parts | {"state": ledger.state.value, "recheck": recheck, "days": cells}
-
-
-def shown_out(shown: Shown) -> s.ShownCorrectionOut:
-    own = correction_out(shown.correction, shown.fault).model_dump()
-    more = {
-        "shapes": shown.correction.drawn,
-        "filmed_on": shown.clip.filmed_on,
-        "technique_name": shown.technique_name,
-        "ask": shown.ask,
-        "why": shown.why,
-        "width": shown.clip.width or 1,
-        "height": shown.clip.height or 1,
-    }
-    return s.ShownCorrectionOut.model_validate(own | more)
 
 
 def cautions_out(keys: Iterable[str]) -> list[str]:

@@ -1,4 +1,4 @@
-"""script/bench NAME: accuracy, studio, intake, memory, judging, tracking, latency."""
+"""script/bench NAME: accuracy, studio, intake, memory, judging, tracking, latency, scale."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import sys
 # One thread, so that what is measured is the work of one core and not threads that wait for each other.
 os.environ["NUMBA_NUM_THREADS"] = "1"
 
-from tests.bench import accuracy, intake, judging, latency, studio, tracking
+from tests.bench import accuracy, intake, judging, latency, scale, studio, tracking
 
 BENCHES = {
     "accuracy": accuracy.main,
@@ -18,6 +18,7 @@ BENCHES = {
     "judging": judging.main,
     "tracking": tracking.main,
     "latency": latency.main,
+    "scale": scale.main,
 }
 
 if __name__ == "__main__":

@@ -9,7 +9,7 @@ from typing import Any
 
 import httpx
 import pytest
-from sqlalchemy import select, update
+from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
@@ -17,7 +17,7 @@ from lacertus.services import academy, follow_up, grades, opinions, people, rung
 from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
 from lacertus.services.errors import Conflict, NotFound
-from lacertus.store.tables import Account, Grade, Opinion, RepRow, Student
+from lacertus.store.tables import Account, Grade, JudgementRow, Opinion, RepRow, Review, Student, Tally
 from tests.services.academy import EMAIL, PASSWORD, Hall, cut, read_in
 from tests.services.test_rungs import TODAY, done
 
@@ -55,7 +55,8 @@ class TestCommonFaults:
 
     def test_demonstrations_do_not_count(self, db: Session, where: Hall) -> None:
         done(db, where, "front-kick", "solo", ["missed"] * 3, 5)
-        db.execute(update(RepRow).values(purpose="demonstration"))
+        for model in (RepRow, JudgementRow):
+            db.execute(update(model).values(purpose="demonstration"))
         page = academy.page(db, where.academy, TODAY)
         assert (page.common, page.filmed, page.reps) == ((), 0, 0)
 
@@ -301,3 +302,44 @@ class TestGrades:
         assert client.patch(path, json={"name": "Gold", "up": True}).json()[0]["name"] == "Gold"
         assert client.delete(f"{path}/techniques/front-kick").json()[0]["asked"] == []
         assert client.delete(path).json() == []
+
+
+class TestTally:
+    """What the database adds up stays what the verdicts say, whatever happens to them."""
+
+    def tallied(self, db: Session) -> dict[tuple[object, ...], tuple[int, int]]:
+        db.flush()
+        rows = db.execute(select(Tally.review_id, Tally.technique, Tally.fault, Tally.exposures, Tally.misses))
+        return {tuple(row[:3]): (row[3], row[4]) for row in rows}
+
+    def judged(self, db: Session) -> dict[tuple[object, ...], tuple[int, int]]:
+        found: dict[tuple[object, ...], tuple[int, int]] = {}
+        for row in db.scalars(select(JudgementRow)):
+            missed = row.verdict == "missed" or (row.verdict == "borderline" and row.safety)
+            if row.purpose != "demonstration" and (missed or row.verdict == "met"):
+                key = (row.review_id, row.technique, row.fault)
+                n, m = found.get(key, (0, 0))
+                found[key] = n + 1, m + missed
+        return found
+
+    def test_it_follows_what_comes_changes_and_goes(self, db: Session, where: Hall) -> None:
+        done(db, where, "front-kick", "solo", ["missed", "met", "not_seen", "borderline"], 5)
+        done(db, where, "back-fall", "kneeling", ["borderline", "met"], 3)
+        assert self.tallied(db) == self.judged(db) != {}
+        for change in (
+            update(JudgementRow).where(JudgementRow.verdict == "met").values(verdict="missed"),
+            update(JudgementRow).where(JudgementRow.technique == "back-fall").values(purpose="demonstration"),
+            delete(RepRow).where(RepRow.first_frame == 0),
+            update(JudgementRow).values(purpose="attempt"),
+        ):
+            before = self.tallied(db)
+            db.execute(change.execution_options(synchronize_session=False))
+            db.expire_all()
+            assert self.tallied(db) == self.judged(db) != before
+        db.execute(delete(Review).execution_options(synchronize_session=False))
+        assert self.tallied(db) == {}
+
+    def test_it_is_of_the_students_academy_and_day(self, db: Session, where: Hall) -> None:
+        done(db, where, "front-kick", "solo", ["missed"], 5)
+        rows = db.execute(select(Tally.academy_id, Tally.student_id, Tally.filmed_on).distinct()).all()
+        assert [tuple(row) for row in rows] == [(where.academy, where.student, TODAY - timedelta(days=5))]

@@ -17,6 +17,7 @@ from lacertus.core.uncertainty import Verdict
 from lacertus.services import bring_in, correct, follow_up, intake, people
 from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
+from lacertus.services.errors import NotFound
 from lacertus.services.follow_up import Filters
 from lacertus.store.tables import JudgementRow, RepRow, Review
 from tests.core.build import points, rep_data
@@ -53,6 +54,10 @@ def toes(db: Session, where: Hall, filters: Filters = Filters()) -> follow_up.Sh
     return next((one for one in page.faults if one.history.fault == "toes-forward"), None)
 
 
+def cleared_by(db: Session, where: Hall) -> str | None:
+    return follow_up.fault_detail(db, where.academy, where.student, "front-kick", "toes-forward").cleared_by
+
+
 def test_sql_and_core_agree(db: Session, where: Hall, story: list[Review]) -> None:
     """Against every verdict read one by one."""
     found = {one.history.fault: one.history for one in follow_up.ledger_page(db, where.academy, where.student).faults}
@@ -71,14 +76,29 @@ def test_sql_and_core_agree(db: Session, where: Hall, story: list[Review]) -> No
 def test_the_story_is_told_with_sides_paces_success_and_cue(db: Session, where: Hall, story: list[Review]) -> None:
     one = toes(db, where)
     assert one is not None
-    history = one.history
+    detail = follow_up.fault_detail(db, where.academy, where.student, "front-kick", "toes-forward")
+    history = detail.history
+    assert history == one.history
     assert history.ledger.state is State.CLEARED
     assert [(cell.misses, cell.exposures, cell.state.value) for cell in history.cells][:2] == [(3, 4, "once"), (3, 4, "recurring")]
     assert [(part.name, part.misses, part.exposures) for part in history.sides] == [("left", 6, 6), ("right", 0, 20)]
     assert {part.name: part.exposures for part in history.paces} == {"full": 23, "slow": 3}
-    (success,) = one.success
+    (success,) = detail.success
     assert (success.with_fault, success.without) == ((0, 3), (19, 19))
     assert one.ask.startswith("Toes drawn back")
+
+
+def test_a_family_is_told_in_detail(db: Session, where: Hall, story: list[Review]) -> None:
+    page = follow_up.ledger_page(db, where.academy, where.student)
+    for family in page.families:
+        detail = follow_up.family_detail(db, where.academy, where.student, family.family)
+        assert detail.history == family
+    for look in (
+        lambda: follow_up.family_detail(db, where.academy, where.student, "gaze wrong"),
+        lambda: follow_up.fault_detail(db, where.academy, where.student, "front-kick", "no-such"),
+    ):
+        with pytest.raises(NotFound):
+            look()
 
 
 @pytest.mark.parametrize(
@@ -138,10 +158,10 @@ def test_the_cue_before_it_cleared_is_told(db: Session, where: Hall) -> None:
         )
         finishing.finish(db, where.academy, review.id)
         db.commit()
-    assert (one := toes(db, where)) is not None and one.cleared_by is None
+    assert cleared_by(db, where) is None
     for week in range(2, 5):
         session(db, where, week, [{"toes": True} for _ in range(6)])
-    assert (one := toes(db, where)) is not None and one.cleared_by == "Ball of the foot 1"
+    assert cleared_by(db, where) == "Ball of the foot 1"
 
 
 def test_of_nothing_there_is_an_empty_page(db: Session, where: Hall) -> None:

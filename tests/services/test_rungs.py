@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from datetime import date, timedelta
+from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
 import httpx
@@ -35,18 +35,21 @@ def done(
     )
     db.add(clip)
     db.flush()
-    review = Review(academy_id=where.academy, clip_id=clip.id, student_id=who)
+    review = Review(academy_id=where.academy, clip_id=clip.id, student_id=who, finished_at=datetime(2026, 6, 1, tzinfo=UTC))
     db.add(review)
     db.flush()
     for number, verdict in enumerate(verdicts):
-        frames = {"first_frame": 10 * number, "last_frame": 10 * number + 5}
-        rep = RepRow(review_id=review.id, technique_version_id=version.id, side="right", rung=rung, **frames)
+        how = {"side": "right", "rung": rung, "pace": "full", "purpose": "attempt"}
+        rep = RepRow(
+            review_id=review.id, technique_version_id=version.id, last_frame=10 * number + 5, first_frame=10 * number, **how
+        )
         db.add(rep)
         db.flush()
         db.add_all(
             JudgementRow(
                 review_id=review.id, rep_id=rep.id, student_id=who, filmed_on=on, technique=technique, checkpoint=c.id, kind=c.kind,
                 verdict=verdict, frames=[], fault=c.fault.code, family=c.fault.family, safety=c.safety,
+                first_frame=10 * number, **how,
             )
             for c in definition.checkpoints
             if c.core or c.safety

@@ -7,7 +7,7 @@ import uuid
 from collections.abc import Sequence
 from typing import Annotated
 
-from fastapi import APIRouter, Header
+from fastapi import APIRouter, Header, Query
 from fastapi.responses import StreamingResponse
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -31,16 +31,16 @@ _RANGE = re.compile(r"bytes=(\d{0,18})-(\d{0,18})")
 
 
 @router.get("/clips")
-def read_clips(coach: SignedIn, db: Db) -> list[s.ClipOut]:
-    """Every clip of the academy, newest first, with how far its reading is and its name as a line."""
-    return _clips(db, coach, intake.clips(db, coach.academy_id))
+def read_clips(coach: SignedIn, db: Db, take: Annotated[int, Query(ge=1, le=10_000)] = 100) -> list[s.ClipOut]:
+    """The academy’s clips, those not reviewed yet first, then the newest, with how far each is read and its name as a line."""
+    return _clips(db, coach, intake.clips(db, coach.academy_id, take))
 
 
 def _clips(db: Session, coach: Coach, found: Sequence[Clip]) -> list[s.ClipOut]:
-    reviews = db.execute(select(Review.clip_id, Review.finished_at).where(Review.academy_id == coach.academy_id))
+    reviews = db.execute(select(Review.clip_id, Review.finished_at).where(Review.clip_id.in_([clip.id for clip in found])))
     states = {clip_id: "finished" if finished else "open" for clip_id, finished in reviews}
     words = name_clips.vocabulary(db, coach.academy_id)
-    suggested = name_clips.suggested(db, coach.academy_id, found, words)
+    suggested = name_clips.suggested(db, coach.academy_id, [clip for clip in found if clip.id not in states], words)
     return [
         shapes.clip_out(clip, states.get(clip.id, "none"), name_clips.line_of(clip, words), suggested.get(clip.id, ""))
         for clip in found

@@ -5,18 +5,15 @@ from __future__ import annotations
 import shutil
 import tempfile
 import uuid
-from datetime import date
 from pathlib import Path
-from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Query, Response
+from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from lacertus.core.errors import BadInput
 from lacertus.jobs import queue
-from lacertus.services import adaptations, follow_up, people, student_file, techniques
-from lacertus.services.follow_up import Filters
+from lacertus.services import adaptations, people, student_file, techniques
 from lacertus.settings import settings
 from lacertus.web import schemas as s
 from lacertus.web import shapes
@@ -76,51 +73,6 @@ def change_student(student_id: uuid.UUID, form: s.StudentChange, coach: SignedIn
     """Change what is known of a student; what is left out stays as it is."""
     change = form.model_dump(exclude_unset=True, exclude_none=True)
     return s.StudentOut.model_validate(people.change_student(db, coach.academy_id, student_id, change))
-
-
-def filters(
-    technique: Annotated[str | None, Query(max_length=100)] = None,
-    side: Literal["left", "right"] | None = None,
-    pace: Literal["slow", "full"] | None = None,
-    rung: Annotated[str | None, Query(max_length=100)] = None,
-) -> Filters:
-    return Filters(technique=technique, side=side, pace=pace, rung=rung)
-
-
-Filtered = Annotated[Filters, Depends(filters)]
-
-
-@router.get("/students/{student_id}")
-def read_student(student_id: uuid.UUID, coach: SignedIn, db: Db, wanted: Filtered) -> s.StudentPageOut:
-    """A student's fault ledger, session by session, and the corrections that were given. Filters choose which reps count."""
-    student = people.student(db, coach.academy_id, student_id)
-    page = follow_up.ledger_page(db, coach.academy_id, student_id, wanted)
-    done = follow_up.techniques_of(db, coach.academy_id, student_id)
-    return s.StudentPageOut(
-        student=s.StudentOut.model_validate(student),
-        dates=list(page.days),
-        faults=[shapes.fault_out(fault) for fault in page.faults],
-        families=[shapes.history_out(family) for family in page.families],
-        techniques=[s.TechniqueNameOut(id=one.id, name=one.names.main, rungs=list(one.ladder)) for one in done],
-        corrections=[shapes.shown_out(shown) for shown in follow_up.corrections(db, student_id)],
-        cautions=shapes.cautions_out(dict.fromkeys(caution for one in done for caution in one.cautions)),
-    )
-
-
-@router.get("/students/{student_id}/reps")
-def read_reps_behind(
-    student_id: uuid.UUID,
-    on: date,
-    of: Annotated[str, Query(max_length=100)],
-    fault: Annotated[str, Query(max_length=100)],
-    coach: SignedIn,
-    db: Db,
-    wanted: Filtered,
-) -> list[s.RepBehindOut]:
-    """The reps behind a cell of the ledger: of a technique (`of`), a fault and a day."""
-    people.student(db, coach.academy_id, student_id)
-    found = follow_up.reps_behind(db, student_id, on, of, fault, wanted)
-    return [s.RepBehindOut.model_validate(one) for one in found]
 
 
 @router.get("/students/{student_id}/adaptations")

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { createQuery, useQueryClient } from '@tanstack/svelte-query'
+  import { createQuery, keepPreviousData, useQueryClient } from '@tanstack/svelte-query'
   import { onMount } from 'svelte'
   import { push } from 'svelte-spa-router'
   import { tinykeys } from 'tinykeys'
@@ -13,9 +13,13 @@
 
   const queries = useQueryClient()
   const students = createQuery(() => ({ queryKey: ['students'], queryFn: () => unwrap(client.GET('/api/students')) }))
+  /** So many clips are listed: those not reviewed yet, then the newest. */
+  const PAGE = 100
+  let take = $state(PAGE)
   const clips = createQuery(() => ({
-    queryKey: ['clips'],
-    queryFn: () => unwrap(client.GET('/api/clips')),
+    queryKey: ['clips', take],
+    queryFn: () => unwrap(client.GET('/api/clips', { params: { query: { take } } })),
+    placeholderData: keepPreviousData,
     refetchInterval: (query) => (query.state.data?.some((clip) => clip.state === 'waiting' || clip.state === 'reading') ? 500 : false),
   }))
   const uploads = new Uploads(() => void queries.invalidateQueries({ queryKey: ['clips'] }))
@@ -127,6 +131,7 @@
   {:else}
     {#if clips.isSuccess}<p class="soft mt-6 py-4">No clips yet. Choose or drop a video: it is read in, you say whose it is and what, and then it waits here for the bench.</p>{/if}
   {/each}
+  {#if (clips.data?.length ?? 0) >= take}<button class="mt-3 underline" onclick={() => (take += PAGE)}>{PAGE} older clips</button>{/if}
 </div>
 
 <style>

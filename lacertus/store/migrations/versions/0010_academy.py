@@ -1,4 +1,4 @@
-"""Notes, what to fix first over a history, grades, what was taught, second opinions"""
+"""Notes, what to fix first over a history, grades, what was taught, second opinions; verdicts know how their rep was done"""
 
 from __future__ import annotations
 
@@ -10,6 +10,9 @@ revision = '0010'
 down_revision = '0009'
 branch_labels = None
 depends_on = None
+
+OF_REP = ('first_frame', 'side', 'pace', 'rung', 'purpose', 'outcome', 'reaction')
+ALWAYS = ('first_frame', 'side', 'pace', 'purpose')
 
 
 def upgrade() -> None:
@@ -75,11 +78,17 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint('rep_id', 'account_id', 'checkpoint', name=op.f('pk_opinion')),
     )
     op.create_index(op.f('ix_opinion_account_id'), 'opinion', ['account_id'])
-    op.create_index('ix_judgement_filmed_on', 'judgement', ['filmed_on'])
+    op.add_column('judgement', sa.Column('first_frame', sa.Integer(), nullable=True))
+    for name in OF_REP[1:]:
+        op.add_column('judgement', sa.Column(name, sa.String(), nullable=True))
+    op.execute(f"update judgement set {', '.join(f'{name} = rep.{name}' for name in OF_REP)} from rep where rep.id = judgement.rep_id")
+    for name in ALWAYS:
+        op.alter_column('judgement', name, nullable=False)
 
 
 def downgrade() -> None:
-    op.drop_index('ix_judgement_filmed_on', 'judgement')
+    for name in OF_REP:
+        op.drop_column('judgement', name)
     op.drop_table('opinion')
     op.drop_table('note')
     op.drop_constraint(op.f('fk_student_grade_id_grade'), 'student', type_='foreignkey')

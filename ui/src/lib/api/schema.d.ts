@@ -33,7 +33,7 @@ export interface paths {
         };
         /**
          * Read Clips
-         * @description Every clip of the academy, newest first, with how far its reading is and its name as a line.
+         * @description The academy’s clips, those not reviewed yet first, then the newest, with how far each is read and its name as a line.
          */
         get: operations["read_clips_api_clips_get"];
         put?: never;
@@ -1510,6 +1510,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{student_id}/fault": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Fault
+         * @description A fault of the ledger by side, pace and rung, success with and without it, and the cue before it cleared.
+         */
+        get: operations["read_fault_api_students__student_id__fault_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/students/{student_id}/file.zip": {
         parameters: {
             query?: never;
@@ -2594,6 +2614,25 @@ export interface components {
             phase: string;
         };
         /**
+         * FaultDetailOut
+         * @description A fault, or a family, by side, pace and rung (no name: not said), and what came of it.
+         */
+        FaultDetailOut: {
+            /**
+             * Cleared By
+             * @description The cue that was given before it cleared
+             */
+            cleared_by: string | null;
+            /** Paces */
+            paces: components["schemas"]["HistoryPartOut"][];
+            /** Rungs */
+            rungs: components["schemas"]["HistoryPartOut"][];
+            /** Sides */
+            sides: components["schemas"]["HistoryPartOut"][];
+            /** Success */
+            success: components["schemas"]["SuccessOut"][];
+        };
+        /**
          * FaultHistoryOut
          * @description A fault of a technique, or a family over all techniques (then technique and fault are empty).
          */
@@ -2615,20 +2654,14 @@ export interface components {
             lately: number[] | null;
             /** Misses */
             misses: number;
-            /** Paces */
-            paces: components["schemas"]["HistoryPartOut"][];
             /** Rate */
             rate: number;
             /** Recheck */
             recheck: string | null;
             /** Recurrence */
             recurrence: number;
-            /** Rungs */
-            rungs: components["schemas"]["HistoryPartOut"][];
             /** Safety */
             safety: boolean;
-            /** Sides */
-            sides: components["schemas"]["HistoryPartOut"][];
             /**
              * State
              * @enum {string}
@@ -2648,11 +2681,6 @@ export interface components {
             ask: string;
             /** Checkpoints */
             checkpoints: string[];
-            /**
-             * Cleared By
-             * @description The cue that was given before it cleared
-             */
-            cleared_by: string | null;
             /** Days */
             days: components["schemas"]["CellOut"][];
             /** Exposures */
@@ -2670,27 +2698,19 @@ export interface components {
             lately: number[] | null;
             /** Misses */
             misses: number;
-            /** Paces */
-            paces: components["schemas"]["HistoryPartOut"][];
             /** Rate */
             rate: number;
             /** Recheck */
             recheck: string | null;
             /** Recurrence */
             recurrence: number;
-            /** Rungs */
-            rungs: components["schemas"]["HistoryPartOut"][];
             /** Safety */
             safety: boolean;
-            /** Sides */
-            sides: components["schemas"]["HistoryPartOut"][];
             /**
              * State
              * @enum {string}
              */
             state: "clean" | "once" | "recurring" | "fading" | "cleared" | "relapsed";
-            /** Success */
-            success: components["schemas"]["SuccessOut"][];
             /** Technique */
             technique: string;
             /** Technique Name */
@@ -4786,7 +4806,9 @@ export interface operations {
     };
     read_clips_api_clips_get: {
         parameters: {
-            query?: never;
+            query?: {
+                take?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -13587,6 +13609,109 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BeforeAfterOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_fault_api_students__student_id__fault_get: {
+        parameters: {
+            query?: {
+                /** @description A technique; none for a family over all techniques */
+                of?: string;
+                /** @description Its fault, or the family */
+                fault?: string;
+                technique?: string | null;
+                side?: ("left" | "right") | null;
+                pace?: ("slow" | "full") | null;
+                rung?: string | null;
+            };
+            header?: never;
+            path: {
+                student_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultDetailOut"];
                 };
             };
             /** @description Bad Request */

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { client, unwrap, type Schemas } from '../api/client'
   import { day, longDay, shown, spoken } from '../parts/words'
-  import BeforeAfter from './BeforeAfter.svelte'
+  import FaultDetail from './FaultDetail.svelte'
   import { cellWords, STATES, share, trendOf } from './ledger'
 
   type Row = Schemas['FaultHistoryOut'] & Partial<Schemas['FaultOut']>
@@ -86,20 +86,7 @@
         {/if}
         {#if open === key}
           <tr class="rule-b"><td colspan={columns.length + 4} class="py-2 pl-6" data-testid="apart">
-            {#if row.ask}<p>{row.ask}.</p>{/if}
-            <dl class="mt-1 flex flex-wrap gap-x-8 gap-y-1">
-              {#each [['sides', row.sides], ['pace', row.paces], ['rung', row.rungs]] as const as [name, parts] (name)}
-                {#if parts.length > 1 || name === 'sides'}
-                  <div><dt class="soft text-xs">{name}</dt>{#each parts as part (part.name)}<dd class="num">{part.name ? spoken(part.name) : 'not said'} <b>{part.misses}/{part.exposures}</b> {share(part.rate)} <span class="soft">({share(part.interval[0] ?? 0)}–{share(part.interval[1] ?? 1)})</span></dd>{/each}</div>
-                {/if}
-              {/each}
-              <div><dt class="soft text-xs">recurrence now</dt><dd class="num">{share(row.recurrence)}</dd></div>
-              {#each row.success ?? [] as one (one.reaction ?? '')}
-                <div><dt class="soft text-xs">came through{one.reaction ? ` when the partner ${spoken(one.reaction)}` : ''}</dt><dd class="num">with the fault {one.with_fault[0]}/{one.with_fault[1]}, without {one.without[0]}/{one.without[1]}</dd></div>
-              {/each}
-              {#if row.cleared_by}<div><dt class="soft text-xs">cleared after the cue</dt><dd>“{row.cleared_by}”</dd></div>{/if}
-            </dl>
-            {#if row.technique}<BeforeAfter {student} technique={row.technique} fault={row.fault} />{/if}
+            <FaultDetail {student} {row} {filters} />
           </td></tr>
         {/if}
       {/each}

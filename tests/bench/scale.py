@@ -1,0 +1,266 @@
+"""Pages of a large academy: 300 students, 10,000 reps, 500,000 judgements, made up by a script; and the ledger alone.
+
+A student has as much history in an academy of 30 as in one of 300, so that it is seen whether a student's page grows with the
+academy. The plans of the queries behind it are shown.
+"""
+
+from __future__ import annotations
+
+import random
+import tempfile
+import time
+import uuid
+from collections.abc import Callable, Sequence
+from datetime import date, timedelta
+from pathlib import Path
+from typing import Any
+
+import httpx
+import numpy as np
+import psycopg
+from rich.console import Console
+from rich.table import Table
+from sqlalchemy import event
+
+from lacertus.core.technique import Technique, read_technique
+from lacertus.ledgerfile import Row, ledgers
+from lacertus.local.postgres import free_port
+from lacertus.services import focus, follow_up, grades, people, rungs, techniques
+from lacertus.settings import settings
+from lacertus.store import database
+from lacertus.store.tables import Student
+from tests.core.build import by_eye, technique_data
+from tests.place import Server, place
+
+STUDENTS, REPS, CHECKPOINTS = 300, 10_000, 50
+REPS_A_CLIP = 5
+DAYS = 365
+KINDS = 4
+"""So many techniques of CHECKPOINTS checkpoints each."""
+ASKED = 60
+"""So often each page is asked for."""
+EMAIL, PASSWORD = "scale@example.test", "straw-ledger-nine"
+
+
+def main() -> None:
+    console = Console(width=150)
+    console.print(_ledger_alone())
+    with tempfile.TemporaryDirectory() as name, place(Path(name)) as environment:
+        server = Server(free_port(), environment, Path(name) / "log")
+        try:
+            small = _pages(server, _academy("Small", STUDENTS // 10))
+            large_academy = _academy("Large", STUDENTS)
+            large = _pages(server, large_academy)
+            console.print(_table(small, large))
+            for title, lines in _plans(_academy_of(large_academy[1][0]), large_academy[1][0]):
+                console.print(f"\n{title}\n" + "\n".join(f"    {line}" for line in lines), highlight=False)
+        finally:
+            server.stop()
+
+
+def _academy_of(student: uuid.UUID) -> uuid.UUID:
+    with database.session() as db:
+        return db.get_one(Student, student).academy_id
+
+
+# --- the academy -------------------------------------------------------------------------------------
+
+
+def _academy(name: str, count: int) -> tuple[str, list[uuid.UUID]]:
+    """An academy with so many students, each with as many reps as in the largest; returns its coach's e-mail and the students."""
+    chance = random.Random(name)
+    email = f"{name.lower()}-{EMAIL}"
+    with database.session() as db:
+        academy = people.create_academy(db, name).id
+        account = people.create_account(db, academy, email, "A Coach", PASSWORD).id
+        students = [people.create_student(db, academy, f"Student {number:03}").id for number in range(count)]
+        made = [_technique(number) for number in range(KINDS)]
+        versions = [(techniques.store_version(db, one, academy).id, one) for one in made]
+        grade = grades.add(db, academy, "Yellow").id
+        for one in made:
+            grades.require(db, academy, grade, one.id, one.ladder[1])
+        for student in students:
+            grades.work_towards(db, academy, student, grade)
+    _fill(academy, account, students, versions, chance)
+    return email, students
+
+
+def _technique(number: int) -> Technique:
+    habits = ("half range", "late", "no return", "wrong direction", "base wrong")
+    points = [
+        by_eye(
+            id=f"point_{n}", ask=f"Point {n} as it should be", fault={"code": f"fault-{n}", "family": habits[n % 5]}, core=n < 4
+        )
+        for n in range(CHECKPOINTS)
+    ]  # fmt: skip
+    return read_technique(technique_data(*points, id=f"kick-{number}", names={"main": f"Kick {number}"}))
+
+
+def _fill(
+    academy: uuid.UUID,
+    account: uuid.UUID,
+    students: Sequence[uuid.UUID],
+    versions: Sequence[tuple[uuid.UUID, Technique]],
+    chance: random.Random,
+) -> None:
+    """Clips, finished reviews, reps and verdicts, written in bulk."""
+    clips_each = REPS // STUDENTS // REPS_A_CLIP + 1
+    clips, reviews, reps, judged = [], [], [], []
+    for student in students:
+        for number in range(clips_each):
+            on = date.today() - timedelta(days=chance.randrange(DAYS))
+            clip, review = uuid.uuid4(), uuid.uuid4()
+            version, technique = versions[number % len(versions)]
+            pts = [frame / 60 for frame in range(600)]
+            clips.append(
+                (clip, academy, student, f"{technique.id} {number}.mp4", on, "ready", True, 1000, 1280, 720, 60.0, 10.0, pts)
+            )
+            reviews.append((review, academy, clip, student, account, "{}", f"{on} 12:00+00"))
+            for rep_number in range(REPS_A_CLIP):
+                rep, how = uuid.uuid4(), chance.choice(technique.ladder)
+                side = chance.choice(("left", "right"))
+                outcome = chance.choice(("completed", "blocked", None))
+                reps.append(
+                    (rep, review, version, 100 * rep_number, 100 * rep_number + 90, side, how, "full", "attempt", outcome, "{}")
+                )
+                for c in technique.checkpoints:
+                    verdict = chance.choices(("met", "missed", "borderline", "not_seen"), (80, 12, 4, 4))[0]
+                    asked = (technique.id, c.id, c.kind, verdict, [50], c.fault.code, c.fault.family, c.safety)
+                    asked += (100 * rep_number, side, how, "full", "attempt", outcome)
+                    judged.append((review, rep, student, on, *asked))
+    with psycopg.connect(settings().database_url) as connection:
+        _copy(connection, "clip", CLIP, ((*c[:6], False, *c[6:], 600) for c in clips))
+        _copy(connection, "review", "id, academy_id, clip_id, student_id, account_id, heights_px, finished_at", reviews)
+        _copy(connection, "rep", REP, ((*r, "right", "side", "person") for r in reps))
+        _copy(connection, "judgement", JUDGEMENT, judged)
+    with psycopg.connect(settings().database_url, autocommit=True) as connection:
+        connection.execute("vacuum analyze")
+
+
+CLIP = (
+    "id, academy_id, student_id, name, filmed_on, state, stop_asked, has_film, size_bytes, width, height, nominal_fps, duration_s, "
+    "pts_s, frames_done"
+)
+REP = (
+    "id, review_id, technique_version_id, first_frame, last_frame, side, rung, pace, purpose, outcome, options, heading, view, "
+    "partner"
+)
+JUDGEMENT = (
+    "review_id, rep_id, student_id, filmed_on, technique, checkpoint, kind, verdict, frames, fault, family, safety, "
+    "first_frame, side, rung, pace, purpose, outcome"
+)
+
+
+def _copy(connection: psycopg.Connection, table: str, columns: str, rows: Any) -> None:
+    with connection.cursor() as cursor, cursor.copy(f"copy {table} ({columns}) from stdin") as copy:
+        for row in rows:
+            copy.write_row(row)
+
+
+# --- the pages ---------------------------------------------------------------------------------------
+
+
+def _pages(server: Server, academy: tuple[str, list[uuid.UUID]]) -> dict[str, np.ndarray]:
+    """Milliseconds from asking to the whole answer, by page; students by chance."""
+    email, students = academy
+    chance = random.Random(5)
+    with httpx.Client(base_url=server.url, timeout=60) as client:
+        client.post("/api/session", json={"email": email, "password": PASSWORD}).raise_for_status()
+        page = client.get(f"/api/students/{students[0]}").json()
+        fault, on = page["faults"][0], page["dates"][-1]
+
+        cell = f"{students[0]}/%s&of={fault['technique']}&fault={fault['fault']}"
+
+        def student() -> str:
+            return f"/api/students/{chance.choice(students)}"
+
+        asked: dict[str, Callable[[], str]] = {
+            "clips": lambda: "/api/clips",
+            "students": lambda: "/api/students",
+            "student: ledger": student,
+            "student: fix first": lambda: f"{student()}/focus",
+            "student: rungs": lambda: f"{student()}/rungs",
+            "student: grade": lambda: f"{student()}/grade",
+            "student: reps behind a cell": lambda: "/api/students/" + cell % f"reps?on={on}",
+            "student: before and after": lambda: "/api/students/" + cell % "before-after?",
+            "academy, 30 days": lambda: "/api/academy?days=30",
+            "academy, a year": lambda: "/api/academy?days=365",
+            "grades": lambda: "/api/grades",
+            "techniques": lambda: "/api/techniques",
+        }  # fmt: skip
+        return {name: np.array([_once(client, way()) for _ in range(ASKED)]) for name, way in asked.items()}
+
+
+def _once(client: httpx.Client, path: str) -> float:
+    started = time.perf_counter()
+    client.get(path).raise_for_status()
+    return 1000 * (time.perf_counter() - started)
+
+
+def _table(small: dict[str, np.ndarray], large: dict[str, np.ndarray]) -> Table:
+    title = (
+        f"{STUDENTS} students, some {REPS:,} reps, {REPS * CHECKPOINTS:,} judgements; ms at the client on loopback, {ASKED} times"
+    )
+    table = Table(
+        "page", "30 students: median", "95 %", "300 students: median", "95 % (to reach: 100)", "ratio of medians", title=title
+    )
+    for name in large:
+        few, many = np.percentile(small[name], (50, 95)), np.percentile(large[name], (50, 95))
+        table.add_row(name, *(f"{value:.0f}" for value in (*few, *many)), f"{many[0] / few[0]:.2f}")
+    return table
+
+
+def _plans(academy: uuid.UUID, student: uuid.UUID) -> list[tuple[str, list[str]]]:
+    """How the database runs what a student's page asks of the verdicts, as it is asked."""
+    asked: list[tuple[str, Any]] = []
+
+    def keep(_connection: Any, _cursor: Any, statement: str, parameters: Any, _context: Any, _many: bool) -> None:
+        if "FROM judgement" in statement:
+            asked.append((statement, parameters))
+
+    event.listen(database.engine(), "before_cursor_execute", keep)
+    with database.session() as db:
+        follow_up.ledger_page(db, academy, student)
+        focus.page(db, academy, student)
+        rungs.standings(db, academy, student, date.today())
+    event.remove(database.engine(), "before_cursor_execute", keep)
+    found = []
+    with database.session() as db:
+        cursor = db.connection().connection.cursor()
+        for statement, parameters in dict(asked).items():
+            cursor.execute(f"explain (analyze, costs off, timing off) {statement}", parameters)
+            lines = [row[0] for row in cursor.fetchall()]
+            kept = [line for line in lines if any(word in line for word in ("Scan", "Index Cond", "Execution Time"))]
+            found.append((" ".join(statement.split())[:140] + " …", kept))
+    return found
+
+
+# --- the ledger alone --------------------------------------------------------------------------------
+
+
+def _ledger_alone() -> str:
+    """200,000 judgements of a hundred students in fifty faults, so many reps of each a session."""
+    told = []
+    for reps in (3, 1):
+        rows = _rows(reps)
+        started = time.perf_counter()
+        found = ledgers(rows)
+        told.append(f"{time.perf_counter() - started:.2f} s for {len(found):,} faults in sessions of {reps}")
+    return f"ledger over 200,000 judgements: {', '.join(told)} (to reach: 1)"
+
+
+def _rows(reps: int) -> list[Row]:
+    chance = random.Random(9)
+    every = [
+        (f"student {student}", date(2026, 1, 1) + timedelta(days=day), fault)
+        for student in range(100)
+        for day in range(0, DAYS, 7)
+        for fault in range(CHECKPOINTS)
+    ]
+    return [
+        Row(
+            student=student, on=on, technique=f"kick-{fault % KINDS}", fault=f"fault-{fault}", family=f"family-{fault % 5}",
+            reps=reps, misses=sum(chance.random() < 0.12 for _ in range(reps)), safety=False,
+        )
+        for student, on, fault in every[: 200_000 // reps]
+    ]  # fmt: skip

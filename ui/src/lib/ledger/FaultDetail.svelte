@@ -1,0 +1,39 @@
+<script lang="ts">
+  import { createQuery } from '@tanstack/svelte-query'
+  import { client, unwrap, type Schemas } from '../api/client'
+  import { spoken } from '../parts/words'
+  import BeforeAfter from './BeforeAfter.svelte'
+  import { share } from './ledger'
+
+  /** A fault of the ledger in detail: sides, pace, rungs, success, the cue before it cleared, before and after. */
+  interface Props {
+    student: string
+    row: Schemas['FaultHistoryOut'] & Partial<Schemas['FaultOut']>
+    filters: { technique?: string; side?: 'left' | 'right'; pace?: 'slow' | 'full'; rung?: string }
+  }
+  let { student, row, filters }: Props = $props()
+  const which = $derived(row.technique ? { of: row.technique, fault: row.fault } : { fault: row.family })
+  const detail = createQuery(() => ({
+    queryKey: ['student', student, 'fault', which, filters],
+    queryFn: () => unwrap(client.GET('/api/students/{student_id}/fault', { params: { path: { student_id: student }, query: { ...filters, ...which } } })),
+  }))
+</script>
+
+{#if row.ask}<p>{row.ask}.</p>{/if}
+{#if detail.error}<p class="soft" role="alert">{detail.error.message}</p>{/if}
+{#if detail.data}
+  {@const { sides, paces, rungs, success, cleared_by } = detail.data}
+  <dl class="mt-1 flex flex-wrap gap-x-8 gap-y-1">
+    {#each [['sides', sides], ['pace', paces], ['rung', rungs]] as const as [name, parts] (name)}
+      {#if parts.length > 1 || name === 'sides'}
+        <div><dt class="soft text-xs">{name}</dt>{#each parts as part (part.name)}<dd class="num">{part.name ? spoken(part.name) : 'not said'} <b>{part.misses}/{part.exposures}</b> {share(part.rate)} <span class="soft">({share(part.interval[0] ?? 0)}–{share(part.interval[1] ?? 1)})</span></dd>{/each}</div>
+      {/if}
+    {/each}
+    <div><dt class="soft text-xs">recurrence now</dt><dd class="num">{share(row.recurrence)}</dd></div>
+    {#each success as one (one.reaction ?? '')}
+      <div><dt class="soft text-xs">came through{one.reaction ? ` when the partner ${spoken(one.reaction)}` : ''}</dt><dd class="num">with the fault {one.with_fault[0]}/{one.with_fault[1]}, without {one.without[0]}/{one.without[1]}</dd></div>
+    {/each}
+    {#if cleared_by}<div><dt class="soft text-xs">cleared after the cue</dt><dd>“{cleared_by}”</dd></div>{/if}
+  </dl>
+{:else if detail.isPending}<p class="soft">Looking…</p>{/if}
+{#if row.technique}<BeforeAfter {student} technique={row.technique} fault={row.fault} />{/if}
