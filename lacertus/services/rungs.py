@@ -220,6 +220,26 @@ def _passed(db: Session, academy: uuid.UUID) -> dict[uuid.UUID, tuple[str, list[
     return found
 
 
+@dataclass(frozen=True, kw_only=True)
+class AsPartner:
+    """A student as the partner of a throw: the falls passed, and the rungs of throws that they are enough for."""
+
+    passed: tuple[Passed, ...]
+    rungs: tuple[str, ...]
+
+
+def as_partner(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> AsPartner:
+    """Which falls a student has passed, and on which rungs they may be thrown where one of those falls fits the throw.
+
+    Raises:
+        NotFound: no such student.
+    """
+    people.student(db, academy, student_id)
+    _, own = _passed(db, academy).get(student_id, ("", []))
+    asking = (rung for rung, fall in FALL_FOR_RUNG.items() if fall is not None)
+    return AsPartner(passed=tuple(own), rungs=tuple(rung for rung in asking if may_fall(rung, own, FALLS, FALL_LADDER)))
+
+
 def as_decided(row: RungDecision) -> Decided:
     return Decided(advice=Advice(row.decision), from_rung=row.from_rung, to_rung=row.to_rung)
 

@@ -53,6 +53,18 @@ class StandingOut(Out):
     sessions: list[RungSessionOut] = Field(description="On which rungs it was filmed when, the oldest first")
 
 
+class PassedOut(Out):
+    fall: str
+    rung: str
+
+
+class AsPartnerOut(Out):
+    """Falls that were passed, and the rungs of throws on which they are enough where the fall fits the throw."""
+
+    passed: list[PassedOut]
+    rungs: list[str]
+
+
 class SureIn(In):
     who: Literal["performer", "partner"]
     sure: bool | None

@@ -116,7 +116,10 @@ def test_a_throw_is_withheld_until_a_classmate_has_passed_a_fall_that_fits(db: S
         rungs.decide(db, where.academy, who, fall, "advance", "watched on the mat", None, TODAY)
     here = stand(db, where, "outer-reap")
     assert (here.withheld, here.may_be_thrown) == (False, ("Ana",))
+    assert rungs.as_partner(db, where.academy, other).rungs == ("static_partner",)
+    assert rungs.as_partner(db, where.academy, where.student) == rungs.AsPartner(passed=(), rungs=())
     rungs.decide(db, where.academy, other, "back-fall", "step_back", "the head went back", None, TODAY)
+    assert rungs.as_partner(db, where.academy, other).rungs == ()
     assert stand(db, where, "outer-reap").withheld, "who was sent back has not passed the fall any more"
 
 

@@ -44,6 +44,12 @@ def read_rungs(student_id: uuid.UUID, coach: SignedIn, db: Db) -> list[r.Standin
     return [_out(one) for one in rungs.standings(db, coach.academy_id, student_id, date.today())]
 
 
+@router.get("/students/{student_id}/as-partner")
+def read_as_partner(student_id: uuid.UUID, coach: SignedIn, db: Db) -> r.AsPartnerOut:
+    """Whether the student may be thrown, and on which rungs."""
+    return r.AsPartnerOut.model_validate(rungs.as_partner(db, coach.academy_id, student_id))
+
+
 @router.put("/students/{student_id}/rungs/{technique}/sure")
 def say_sure(student_id: uuid.UUID, technique: s.Name, form: r.SureIn, coach: SignedIn, db: Db) -> r.StandingOut:
     """Keep whether performer or partner says that they feel sure."""

@@ -33,7 +33,7 @@
   {#if data}
     <div class="flex flex-wrap items-baseline gap-x-4">
       <h1>Academy</h1>
-      <label class="text-sm">the last <select class="field" bind:value={days} data-testid="days"><option value={7}>7 days</option><option value={30}>30 days</option><option value={90}>90 days</option><option value={365}>year</option></select></label>
+      <label class="text-sm">the last <select class="field" bind:value={days} data-testid="days"><option value={7}>7 days</option><option value={30}>30 days</option><option value={90}>90 days</option></select></label>
       <span class="soft text-sm"><span class="num">{data.filmed}</span> of <span class="num">{data.students}</span> students judged, <span class="num">{data.reps}</span> reps</span>
     </div>
 
@@ -72,8 +72,8 @@
       <table class="mt-2 w-full text-sm" style="border-top: 2px solid var(--ink)" aria-label="Agreement">
         <thead><tr class="rule-b soft text-left text-xs"><th class="py-1 font-normal"></th><th class="px-2 text-right font-normal">verdicts</th><th class="px-2 text-right font-normal">the same</th><th class="px-2 text-right font-normal">beyond chance (α)</th></tr></thead>
         <tbody>
-          {@render agreed(data.agreement, 'All second opinions')}
-          {#each data.pairs as one (one.of)}{@render agreed(one, one.of)}{/each}
+          {@render agreed(data.agreement, data.pairs.length === 1 ? `All second opinions: ${data.pairs[0]?.of}` : 'All second opinions')}
+          {#each data.pairs.length > 1 ? data.pairs : [] as one (one.of)}{@render agreed(one, one.of)}{/each}
           {#each data.ways as one (one.of)}{@render agreed(one, one.of)}{/each}
         </tbody>
       </table>

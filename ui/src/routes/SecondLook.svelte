@@ -108,7 +108,7 @@
     <div class="flex flex-wrap items-baseline gap-x-4">
       <h1>Second opinion</h1>
       <span>{data.student}</span><span class="soft text-sm">{data.clip_name}, <span class="num">{longDay(data.filmed_on)}</span>, first judged by {data.first_coach}</span>
-      <a class="ml-auto text-sm underline" href="#/academy">Academy</a>
+      <a class="ml-auto text-sm underline" href="#/academy">Back to the academy</a>
     </div>
     <p class="soft text-sm">{data.handed_in ? 'Handed in: your verdicts stand beside the first ones.' : `Judge by eye what you see. ${data.first_coach}’s verdicts are shown once yours are handed in.`}</p>
     {#if failure}<p class="notice bad mt-1" role="alert">{failure}</p>{/if}

@@ -1490,6 +1490,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{student_id}/as-partner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read As Partner
+         * @description Whether the student may be thrown, and on which rungs.
+         */
+        get: operations["read_as_partner_api_students__student_id__as_partner_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/students/{student_id}/before-after": {
         parameters: {
             query?: never;
@@ -1954,6 +1974,16 @@ export interface components {
         AnswerIn: {
             /** Yes */
             yes: boolean;
+        };
+        /**
+         * AsPartnerOut
+         * @description Falls that were passed, and the rungs of throws on which they are enough where the fall fits the throw.
+         */
+        AsPartnerOut: {
+            /** Passed */
+            passed: components["schemas"]["PassedOut"][];
+            /** Rungs */
+            rungs: string[];
         };
         /** AskedOut */
         AskedOut: {
@@ -3512,6 +3542,13 @@ export interface components {
             problem: string | null;
             /** Text */
             text: string;
+        };
+        /** PassedOut */
+        PassedOut: {
+            /** Fall */
+            fall: string;
+            /** Rung */
+            rung: string;
         };
         /**
          * PictureOut
@@ -13512,6 +13549,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AdaptationOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_as_partner_api_students__student_id__as_partner_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AsPartnerOut"];
                 };
             };
             /** @description Bad Request */

@@ -58,7 +58,7 @@
         <li class="rule-b grid grid-cols-[1.5rem_1fr] py-2" data-focus={one.fault}>
           <span class="num text-lg font-semibold">{i + 1}</span>
           <div>
-            <p><b>{spoken(one.fault)}</b> <span class="soft text-sm">{one.technique_name}: {one.ask}</span>{#if one.safety} <span class="text-xs font-semibold" style="color: var(--alarm)">safety</span>{/if} <span class="ml-1">“{one.cue}”</span></p>
+            <p><b>{spoken(one.fault)}</b> <span class="soft text-sm">{one.technique_name}: {one.ask}</span>{#if one.safety}<span class="ml-2 text-xs font-semibold" style="color: var(--alarm)">safety</span>{/if}<span class="ml-2">“{one.cue}”</span></p>
             <p class="soft text-sm">{one.reason}.{#if one.why} <span style="color: var(--ink)">Chosen: “{one.why}”</span>{/if}</p>
           </div>
         </li>

@@ -12,6 +12,7 @@
   const queries = useQueryClient()
   const key = $derived(['rungs', student])
   const rungs = createQuery(() => ({ queryKey: key, queryFn: () => unwrap(client.GET('/api/students/{student_id}/rungs', { params: { path: { student_id: student } } })) }))
+  const partner = createQuery(() => ({ queryKey: [...key, 'partner'], queryFn: () => unwrap(client.GET('/api/students/{student_id}/as-partner', { params: { path: { student_id: student } } })) }))
   const ADVICE: Record<Standing['advice'], string> = { advance: '↑ advance', hold: '= hold', step_back: '↓ step back' }
   let open = $state<string | null>(null)
   let why = $state('')
@@ -22,6 +23,8 @@
     try {
       await work()
       await queries.invalidateQueries({ queryKey: key })
+      // What was passed may be asked for by a grade.
+      await queries.invalidateQueries({ queryKey: ['grades'] })
     } catch (error) {
       failure = error instanceof Error ? error.message : String(error)
     }
@@ -38,6 +41,11 @@
 
 {#if rungs.data?.length}
   <h2 class="mt-8">Rungs</h2>
+  {#if partner.data}
+    <p class="mb-1 text-sm" data-testid="as-partner">As a partner:
+      {#if partner.data.rungs.length}may be thrown at {partner.data.rungs.map(spoken).join(', ')}, where the fall fits the throw ({partner.data.passed.map((one) => `${spoken(one.fall)} passed up to ${spoken(one.rung)}`).join('; ')}).
+      {:else}<b style="color: var(--alarm)">not to be thrown yet.</b> <span class="soft">{partner.data.passed.length ? `${partner.data.passed.map((one) => `${spoken(one.fall)} passed up to ${spoken(one.rung)}`).join('; ')}; a throw asks for one standing.` : 'No fall was passed so far: falls first, under supervision.'}</span>{/if}</p>
+  {/if}
   {#if failure}<p class="notice bad mt-1" role="alert">{failure}</p>{/if}
   <ul style="border-top: 2px solid var(--ink)">
     {#each rungs.data as one (one.technique)}
