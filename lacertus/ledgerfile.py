@@ -140,6 +140,6 @@ def families(rows: Iterable[Row], on: date | None = None) -> list[Found]:
 
 
 def _ledger(rows: Sequence[Row], on: date | None) -> FaultLedger | None:
-    sessions = [Session(day=row.on.toordinal(), exposures=row.reps, misses=row.misses) for row in rows]
+    sessions = [Session(row.on.toordinal(), row.reps, row.misses) for row in rows]
     safety = any(row.safety for row in rows)
     return ledger_of(sessions, safety=safety, on=None if on is None else on.toordinal())

@@ -154,7 +154,7 @@ def _history(own: Sequence[Count], ladder: Sequence[str], on: int | None) -> Fau
 
 
 def _session(count: Count) -> Session:
-    return Session(day=count.day, exposures=count.exposures, misses=count.misses)
+    return Session(count.day, count.exposures, count.misses)
 
 
 def _cells(own: Sequence[Count], ledger: FaultLedger) -> tuple[Cell, ...]:

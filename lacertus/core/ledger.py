@@ -112,10 +112,10 @@ def ledger_of(sessions: Iterable[Session], *, safety: bool = False, on: int | No
 
 def _by_day(sessions: Iterable[Session]) -> list[Session]:
     found: dict[int, tuple[int, int]] = {}
-    for session in sessions:
-        n, m = found.get(session.day, (0, 0))
-        found[session.day] = n + session.exposures, m + session.misses
-    return [Session(day=day, exposures=n, misses=m) for day, (n, m) in sorted(found.items()) if n > 0]
+    for day, exposures, misses in sessions:
+        n, m = found.get(day, (0, 0))
+        found[day] = n + exposures, m + misses
+    return [Session(day, n, m) for day, (n, m) in sorted(found.items()) if n > 0]
 
 
 def wilson(misses: float, exposures: float, design: float = 1.0) -> tuple[float, float]:
@@ -142,11 +142,10 @@ def _blocks(days: Sequence[Session]) -> list[Block]:
     """The closed blocks, each with the state after it."""
     closed: list[Block] = []
     n = m = 0
-    for day in days:
-        n, m = n + day.exposures, m + day.misses
+    for day, exposures, misses in days:
+        n, m = n + exposures, m + misses
         if n >= BLOCK_EXPOSURES:
-            block = Block(day=day.day, exposures=n, misses=m)
-            closed.append(block._replace(state=_after(closed, block)))
+            closed.append(Block(day, n, m, _after(closed, Block(day, n, m))))
             n = m = 0
     return closed
 
@@ -191,8 +190,8 @@ def _first_time(blocks: Sequence[Block]) -> State:
 
 def _heavy(blocks: Sequence[Block]) -> bool:
     latest = blocks[-WINDOW:]
-    misses = sum(block.misses for block in latest)
-    return misses >= HEAVY_MISSES and misses >= HEAVY_RATE * sum(block.exposures for block in latest)
+    misses = _misses(latest)
+    return misses >= HEAVY_MISSES and misses >= HEAVY_RATE * _exposures(latest)
 
 
 def _long_run(run: Sequence[Block]) -> bool:
@@ -230,11 +229,11 @@ def _rate(blocks: Sequence[Block]) -> float:
 def _history(days: Sequence[Session], blocks: Sequence[Block]) -> Iterable[Entry]:
     closed, state = iter(blocks), State.CLEAN
     following = next(closed, None)
-    for day in days:
+    for day, exposures, misses in days:
         # A block ends on the day of one of its sessions, so that at most one closes on a day.
-        if following is not None and following.day <= day.day:
+        if following is not None and following.day <= day:
             state, following = following.state, next(closed, None)
-        yield Entry(day=day.day, exposures=day.exposures, misses=day.misses, state=state)
+        yield Entry(day, exposures, misses, state)
 
 
 def _recheck(days: Sequence[Session], blocks: Sequence[Block], safety: bool) -> int | None:
