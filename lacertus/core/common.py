@@ -56,9 +56,13 @@ class Common:
 def common_faults(counts: Iterable[StudentCount]) -> tuple[Common, ...]:
     """Faults that at least one student missed: those shared by most first, then by how many share it, then by misses."""
     groups: dict[tuple[str, str], list[StudentCount]] = {}
+    missed: set[tuple[str, str]] = set()
     for count in counts:
-        groups.setdefault((count.technique, count.fault), []).append(count)
-    found = [_common(own) for own in groups.values() if any(count.misses for count in own)]
+        key = (count.technique, count.fault)
+        groups.setdefault(key, []).append(count)
+        if count.misses:
+            missed.add(key)
+    found = [_common(groups[key]) for key in missed]
     return tuple(sorted(found, key=lambda one: (not one.teaching, -len(one.sharing), -one.misses, one.technique, one.fault)))
 
 
@@ -73,6 +77,6 @@ def _common(own: list[StudentCount]) -> Common:
         asked=len(enough),
         sharing=tuple(sharing),
         interval=wilson(len(sharing), len(enough)) if enough else (0.0, 1.0),
-        exposures=sum(count.exposures for count in own),
-        misses=sum(count.misses for count in own),
+        exposures=sum([count.exposures for count in own]),
+        misses=sum([count.misses for count in own]),
     )

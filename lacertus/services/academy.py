@@ -94,7 +94,7 @@ def _counts(db: Session, academy: uuid.UUID, since: date, until: date) -> list[S
     by = (cast(tally.student_id, Text), tally.technique, tally.fault, tally.family)
     sums = (func.bool_or(tally.safety), func.sum(tally.exposures), func.sum(tally.misses))
     rows = select(*by, *sums).where(tally.academy_id == academy, tally.filmed_on.between(since, until)).group_by(*by)
-    return [StudentCount(*row) for row in db.execute(rows)]
+    return [StudentCount(*row) for row in db.execute(rows).all()]
 
 
 def _how_much(db: Session, academy: uuid.UUID, since: date, until: date) -> tuple[int, int]:
@@ -142,12 +142,11 @@ def _unseen(db: Session, academy: uuid.UUID, today: date) -> tuple[Unseen, ...]:
     """
     filmed = select(func.max(Clip.filmed_on)).where(Clip.student_id == Student.id).scalar_subquery()
     judged = select(func.max(JudgementRow.filmed_on)).where(JudgementRow.student_id == Student.id).scalar_subquery()
-    last = func.greatest(filmed, judged)
-    rows = (
-        select(Student.id, Student.name, last)
-        .where(Student.academy_id == academy, (last.is_(None)) | (last <= today - timedelta(days=LONG_UNSEEN_DAYS)))
-        .order_by(last.asc().nulls_first(), Student.name)
-    )
+    last = func.greatest(filmed, judged).label("last")
+    # Apart, so that it is looked up once a student and not once for each time that it is named; the offset keeps it apart.
+    seen = select(Student.id, Student.name, last).where(Student.academy_id == academy).offset(0).subquery().c
+    long_ago = seen.last.is_(None) | (seen.last <= today - timedelta(days=LONG_UNSEEN_DAYS))
+    rows = select(seen.id, seen.name, seen.last).where(long_ago).order_by(seen.last.asc().nulls_first(), seen.name)
     return tuple(Unseen(id=key, name=name, last=on) for key, name, on in db.execute(rows))
 
 
