@@ -81,9 +81,52 @@ def students(page: Page) -> None:
 
 
 def student(page: Page) -> None:
+    _student(page, "Tomas Verhaal")
+
+
+def _student(page: Page, name: str) -> None:
     students(page)
-    page.get_by_text("Tomas Verhaal").click()
-    expect(page.locator("figure img").first).to_be_visible()
+    page.get_by_text(name).click()
+    expect(page.get_by_role("heading", name=name)).to_be_visible()
+    expect(page.get_by_label("Fix first")).to_be_visible()
+    expect(page.get_by_label("Grade")).to_be_visible()
+
+
+def before_after(page: Page) -> None:
+    _student(page, "Ilse Marrane")
+    row = page.locator('[data-fault="low-chamber"]')
+    row.get_by_role("button").first.click()
+    expect(page.get_by_test_id("before-after").locator("figure")).to_have_count(2)
+    page.get_by_test_id("before-after").scroll_into_view_if_needed()
+    page.wait_for_timeout(1500)
+
+
+def rungs(page: Page) -> None:
+    _student(page, "Tomas Verhaal")
+    row = page.locator('[data-rungs="advancing-foot-sweep"]')
+    row.get_by_role("button").first.click()
+    expect(page.get_by_test_id("rung-timeline")).to_be_visible()
+    page.get_by_test_id("as-partner").scroll_into_view_if_needed()
+    row.scroll_into_view_if_needed()
+
+
+def grades(page: Page) -> None:
+    page.get_by_role("link", name="Grades").click()
+    expect(page.locator('[data-grade="Yellow"]')).to_be_visible()
+
+
+def academy(page: Page) -> None:
+    page.get_by_role("link", name="Academy").click()
+    expect(page.get_by_test_id("teaching")).to_be_visible()
+
+
+def second_opinion(page: Page) -> None:
+    academy(page)
+    page.get_by_role("list", name="Reviews to judge again").get_by_role("link").click()
+    page.locator('[data-checkpoint="thigh_lifted"]').get_by_role("button").first.click()
+    page.keyboard.press("y")
+    expect(page.locator('[data-checkpoint="thigh_lifted"]')).to_have_attribute("data-mine", "met")
+    page.wait_for_timeout(1000)
 
 
 def techniques(page: Page) -> None:
@@ -117,6 +160,11 @@ VIEWS: tuple[tuple[str, dict[str, int], Callable[[Page], None]], ...] = (
     ("students", DESK, students),
     ("student", DESK, student),
     ("student-phone", PHONE, student),
+    ("before-after", DESK, before_after),
+    ("rungs", DESK, rungs),
+    ("grades", DESK, grades),
+    ("academy", DESK, academy),
+    ("second-opinion", DESK, second_opinion),
     ("techniques", DESK, techniques),
     ("lesson", DESK, lesson),
     ("technique-editor", DESK, editor),

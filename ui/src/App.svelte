@@ -47,8 +47,8 @@
   {:else}
     <div class="flex h-full flex-col">
       <header class="flex items-center print:hidden gap-3 px-3 sm:gap-6 sm:px-4" style="border-bottom: 2px solid var(--ink); height: 44px; flex: none">
-        <a href="#/" class="text-xl font-[750] tracking-tight">Lacertus</a>
-        <nav class="flex gap-3 sm:gap-5" aria-label="Main">
+        <a href="#/" class="text-xl font-[750] tracking-tight max-sm:hidden">Lacertus</a>
+        <nav class="flex min-w-0 gap-2.5 overflow-x-auto whitespace-nowrap max-sm:text-[13.5px] sm:gap-5" aria-label="Main">
           <a href="#/" use:active={{ path: '/', className: 'here' }}>Clips</a>
           <a href="#/students" use:active={{ path: /^\/students/, className: 'here' }}>Students</a>
           <a href="#/techniques" use:active={{ path: /^\/techniques/, className: 'here' }}>Techniques</a>
