@@ -31,6 +31,8 @@ class Count(NamedTuple):
     misses: int = 0
     borderline: int = 0
     not_seen: int = 0
+    options: tuple[tuple[str, str], ...] = ()
+    """Group and choice of each option that the reps were done by, where that is looked into."""
 
 
 class Cell(NamedTuple):
@@ -67,8 +69,8 @@ class FaultHistory:
     safety: bool
     ledger: FaultLedger
     cells: tuple[Cell, ...]
-    lately: tuple[float, float] | None
-    """Miss rate of the later and of the earlier half of its sessions, where there are at least four."""
+    lately: tuple[Part, Part] | None
+    """The later and the earlier half of its sessions, where there are at least four: which way it goes."""
     under_load: bool
     """It relapsed on a harder rung than it was cleared on."""
     cleared_on: int | None
@@ -87,6 +89,17 @@ class FaultHistory:
     def rungs(self) -> tuple[Part, ...]:
         """By rung; where none was said the name is empty."""
         return _parts(self.counts, lambda count: count.rung or "")
+
+    @cached_property
+    def options(self) -> dict[str, tuple[Part, ...]]:
+        """By option group, its choices."""
+        groups = sorted({group for count in self.counts for group, _ in count.options})
+        return {group: _parts(self.counts, _choice_in(group)) for group in groups}
+
+
+def _choice_in(group: str) -> Callable[[Count], str]:
+    """Which choice of an option group reps were done by; empty where none was said."""
+    return lambda count: dict(count.options).get(group, "")
 
 
 def histories(counts: Iterable[Count], ladders: Mapping[str, Sequence[str]], on: int | None = None) -> tuple[FaultHistory, ...]:
@@ -191,17 +204,17 @@ def _parts(own: Sequence[Count], key: Callable[[Count], str]) -> tuple[Part, ...
     )
 
 
-def _halves(cells: Sequence[Cell]) -> tuple[float, float] | None:
+def _halves(cells: Sequence[Cell]) -> tuple[Part, Part] | None:
     seen = [cell for cell in cells if cell.exposures]
     if len(seen) < 4:
         return None
     half = len(seen) // 2
-    later, earlier = seen[-half:], seen[:-half]
-    return _rate(later), _rate(earlier)
+    return _part("later", seen[-half:]), _part("earlier", seen[:-half])
 
 
-def _rate(cells: Sequence[Cell]) -> float:
-    return sum(cell.misses for cell in cells) / sum(cell.exposures for cell in cells)
+def _part(name: str, cells: Sequence[Cell]) -> Part:
+    n, m = sum(cell.exposures for cell in cells), sum(cell.misses for cell in cells)
+    return Part(name=name, exposures=n, misses=m, rate=m / n, interval=wilson(m, n, 1 + DESIGN * (n / len(cells) - 1)))
 
 
 def _under_load(own: Sequence[Count], cells: Sequence[Cell], ladder: Sequence[str]) -> bool:

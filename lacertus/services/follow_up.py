@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 
 from sqlalchemy import ColumnElement, and_, case, func, select
@@ -84,37 +84,38 @@ class Shown:
     technique_name: str
 
 
-def counts(db: Session, student_id: uuid.UUID, filters: Filters = Filters(), until: date | None = None) -> list[Count]:
+def counts(
+    db: Session, student_id: uuid.UUID, filters: Filters = Filters(), until: date | None = None, fault: str | None = None
+) -> list[Count]:
     """How often each checkpoint was missed, by day and by how the reps were done; demonstrations never count.
 
-    One query over one student's verdicts: it does not grow with the academy.
+    One query over one student's verdicts: it does not grow with the academy. Of one fault alone it tells the options too.
     """
-    by = (
-        JudgementRow.filmed_on,
-        JudgementRow.technique,
-        JudgementRow.checkpoint,
-        JudgementRow.fault,
-        JudgementRow.family,
-        JudgementRow.safety,
-        JudgementRow.side,
-        JudgementRow.pace,
-        JudgementRow.rung,
-    )
+    by = [getattr(JudgementRow, name) for name in _COUNTED]
+    if fault is not None:
+        by.append(JudgementRow.options)
     found = (
         select(
             *by,
-            func.sum(case((EXPOSED, 1), else_=0)),
-            func.sum(case((MISSED, 1), else_=0)),
-            func.sum(case((and_(JudgementRow.verdict == "borderline", ~JudgementRow.safety), 1), else_=0)),
-            func.sum(case((JudgementRow.verdict == "not_seen", 1), else_=0)),
+            func.sum(case((EXPOSED, 1), else_=0)).label("exposures"),
+            func.sum(case((MISSED, 1), else_=0)).label("misses"),
+            func.sum(case((and_(JudgementRow.verdict == "borderline", ~JudgementRow.safety), 1), else_=0)).label("borderline"),
+            func.sum(case((JudgementRow.verdict == "not_seen", 1), else_=0)).label("not_seen"),
         )
         .where(JudgementRow.student_id == student_id, COUNTS, *_where(filters))
         .group_by(*by)
     )
     if until is not None:
         found = found.where(JudgementRow.filmed_on <= until)
-    # In the order of `Count`.
-    return [Count(row[0].toordinal(), *row[1:]) for row in db.execute(found)]
+    if fault is None:
+        # In the order of `Count`.
+        return [Count(row[0].toordinal(), *row[1:]) for row in db.execute(found)]
+    rows = db.execute(found.where(JudgementRow.fault == fault)).all()
+    at = len(_COUNTED)
+    return [Count._make((row[0].toordinal(), *row[1:at], *row[at + 1 :], tuple(sorted(row[at].items())))) for row in rows]
+
+
+_COUNTED = ("filmed_on", "technique", "checkpoint", "fault", "family", "safety", "side", "pace", "rung")
 
 
 def _where(filters: Filters) -> list[ColumnElement[bool]]:
@@ -154,7 +155,7 @@ def fault_detail(
     people.student(db, academy, student_id)
     known = techniques.known(db, academy, {technique})
     ladders = {name: one.ladder for name, one in known.items()}
-    own = [one for one in counts(db, student_id, filters) if (one.technique, one.fault) == (technique, fault)]
+    own = [*counts(db, student_id, replace(filters, technique=technique), fault=fault)]
     one = _only(histories(own, ladders))
     cues = _cues(db, student_id, technique, one.checkpoints, one.cleared_on) if one.ledger.state is State.CLEARED else []
     success = success_of(_tried(db, student_id, technique, fault, filters))

@@ -18,7 +18,7 @@ MISSED: ColumnElement[bool] = or_(JudgementRow.verdict == "missed", and_(Judgeme
 """Missed, or borderline where safety is at stake."""
 COUNTS: ColumnElement[bool] = JudgementRow.purpose != "demonstration"
 """Demonstrations never count."""
-OF_REP = ("first_frame", "side", "pace", "rung", "purpose", "outcome", "reaction")
+OF_REP = ("first_frame", "side", "pace", "rung", "purpose", "outcome", "reaction", "options")
 """How the rep was done, as a verdict keeps it."""
 EXPOSED: ColumnElement[bool] = or_(MISSED, JudgementRow.verdict == "met")
 

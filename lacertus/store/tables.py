@@ -548,6 +548,7 @@ class JudgementRow(Base):
     purpose: Mapped[str]
     outcome: Mapped[str | None]
     reaction: Mapped[str | None]
+    options: Mapped[dict[str, Any]]
     __table_args__ = (
         UniqueConstraint("rep_id", "checkpoint"),
         Index("ix_judgement_student_id_filmed_on", "student_id", "filmed_on"),

@@ -58,6 +58,8 @@ class Guard(BaseHTTPMiddleware):
         started, request_id = time.perf_counter(), uuid.uuid4().hex[:12]
         if request.method not in SAFE and not _same_origin(request):
             response: Response = body(403, "other_origin", "This request came from another site and was refused.")
+        elif _holds_nul(request):
+            response = body(400, "bad_input", "This address holds the character NUL, which cannot be looked for. Nothing was stored.")
         elif _too_large(request):
             response = body(413, "too_large", "This is more than is taken at once here. Nothing was stored.")
         else:
@@ -78,6 +80,11 @@ class Guard(BaseHTTPMiddleware):
                 ms=ms,
             )
         return response
+
+
+def _holds_nul(request: Request) -> bool:
+    """The database knows no NUL; bodies are seen to by their models."""
+    return "\0" in request.scope["path"] or b"%00" in request.scope["query_string"]
 
 
 def _too_large(request: Request) -> bool:

@@ -59,7 +59,7 @@ class FaultHistoryOut(Out):
     interval: list[float]
     recurrence: float
     recheck: date | None
-    lately: list[float] | None = Field(description="Miss rate of the later and of the earlier half of its sessions")
+    lately: list[HistoryPartOut] | None = Field(description="The later and the earlier half of its sessions: which way it goes")
     under_load: bool = Field(description="It relapsed on a harder rung than it was cleared on")
     days: list[CellOut]
 
@@ -76,6 +76,7 @@ class FaultDetailOut(Out):
     sides: list[HistoryPartOut]
     paces: list[HistoryPartOut]
     rungs: list[HistoryPartOut]
+    options: dict[str, list[HistoryPartOut]] = Field(description="By option group, its choices (no name: not said)")
     success: list[SuccessOut]
     cleared_by: str | None = Field(description="The cue that was given before it cleared")
 

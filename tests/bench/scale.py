@@ -127,7 +127,7 @@ def _fill(
                 for c in technique.checkpoints:
                     verdict = chance.choices(("met", "missed", "borderline", "not_seen"), (80, 12, 4, 4))[0]
                     asked = (technique.id, c.id, c.kind, verdict, [50], c.fault.code, c.fault.family, c.safety)
-                    asked += (100 * rep_number, side, how, "full", "attempt", outcome)
+                    asked += (100 * rep_number, side, how, "full", "attempt", outcome, "{}")
                     judged.append((review, rep, student, on, *asked))
     with psycopg.connect(settings().database_url) as connection:
         _copy(connection, "clip", CLIP, ((*c[:6], False, *c[6:], 600) for c in clips))
@@ -148,7 +148,7 @@ REP = (
 )
 JUDGEMENT = (
     "review_id, rep_id, student_id, filmed_on, technique, checkpoint, kind, verdict, frames, fault, family, safety, "
-    "first_frame, side, rung, pace, purpose, outcome"
+    "first_frame, side, rung, pace, purpose, outcome, options"
 )
 
 

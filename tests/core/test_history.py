@@ -99,7 +99,10 @@ def test_states_stand_at_the_sessions_that_changed_them() -> None:
         (22, State.RECURRING, False),
         (29, State.RECURRING, False),
     ]
-    assert one.lately == (2 / 6, 3 / 6)
+    assert one.lately is not None
+    later, earlier = one.lately
+    assert [(part.misses, part.exposures) for part in (later, earlier)] == [(2, 6), (3, 6)]
+    assert later.interval[0] < later.rate < later.interval[1]
 
 
 @pytest.mark.parametrize(("rung", "under_load"), [("moving", True), ("solo", False), (None, False)])
@@ -130,3 +133,13 @@ def test_success_is_told_with_and_without_the_fault_and_by_reaction() -> None:
     found = {one.reaction: (one.with_fault, one.without) for one in success_of(reps)}
     assert found == {None: ((1, 2), (2, 2)), "pulls_away": ((1, 1), (1, 1)), "steps_back": ((0, 1), (0, 0))}
     assert success_of([]) == ()
+
+
+def test_options_are_told_by_group_and_where_none_was_said() -> None:
+    push, snap = (("extension", "push"), ("recovery", "land")), (("extension", "snap"),)
+    (one,) = histories([count(1, 2, options=push), count(2, 1, options=snap), count(3, 0)], LADDER)
+    told = {group: {part.name: (part.misses, part.exposures) for part in parts} for group, parts in one.options.items()}
+    assert told == {
+        "extension": {"": (0, 3), "push": (2, 3), "snap": (1, 3)},
+        "recovery": {"": (1, 6), "land": (2, 3)},
+    }

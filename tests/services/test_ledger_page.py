@@ -43,7 +43,7 @@ def story(db: Session, where: Hall) -> list[Review]:
     bad, good = {"toes": False, "side": "left"}, {"toes": True, "side": "right"}
     weeks: list[list[dict[str, Any]]] = [
         [bad | {"outcome": "blocked"}] * 3 + [good | {"outcome": "completed"}],
-        [bad | {"pace": "slow"}] * 3 + [good],
+        [bad | {"pace": "slow"}] * 3 + [good | {"options": {"extension": "push"}}],
         *[[good | {"rung": "solo", "outcome": "completed"}] * 6] * 3,
     ]
     return [session(db, where, number, [dict(rep) for rep in reps]) for number, reps in enumerate(weeks)]
@@ -83,6 +83,7 @@ def test_the_story_is_told_with_sides_paces_success_and_cue(db: Session, where: 
     assert [(cell.misses, cell.exposures, cell.state.value) for cell in history.cells][:2] == [(3, 4, "once"), (3, 4, "recurring")]
     assert [(part.name, part.misses, part.exposures) for part in history.sides] == [("left", 6, 6), ("right", 0, 20)]
     assert {part.name: part.exposures for part in history.paces} == {"full": 23, "slow": 3}
+    assert {part.name: part.exposures for part in history.options["extension"]} == {"snap": 25, "push": 1}
     (success,) = detail.success
     assert (success.with_fault, success.without) == ((0, 3), (19, 19))
     assert one.ask.startswith("Toes drawn back")

@@ -39,7 +39,7 @@ def done(
     db.add(review)
     db.flush()
     for number, verdict in enumerate(verdicts):
-        how = {"side": "right", "rung": rung, "pace": "full", "purpose": "attempt"}
+        how = {"side": "right", "rung": rung, "pace": "full", "purpose": "attempt", "options": {}}
         rep = RepRow(
             review_id=review.id, technique_version_id=version.id, last_frame=10 * number + 5, first_frame=10 * number, **how
         )

@@ -205,6 +205,9 @@ class TestGuard:
             ("POST", "session", {"email": "a\0@example.test", "password": "x"}),
             ("GET", "techniques/front%00kick", None),
             ("POST", "clips/line", {"line": "A\0"}),
+            ("GET", "students/00000000-0000-0000-0000-000000000000/fault?of=front%00kick", None),
+            ("PUT", "taught/front%00kick/2026-01-05", None),
+            ("GET", "academy?days=%00", None),
         ],
     )
     def test_a_nul_is_refused_before_the_database_is_asked(

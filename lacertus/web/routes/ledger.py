@@ -79,7 +79,7 @@ def read_fault(
         if of
         else follow_up.family_detail(db, coach.academy_id, student_id, fault, wanted)
     )
-    parts = {name: getattr(found.history, name) for name in ("sides", "paces", "rungs")}
+    parts = {name: getattr(found.history, name) for name in ("sides", "paces", "rungs", "options")}
     return led.FaultDetailOut.model_validate(parts | {"success": found.success, "cleared_by": found.cleared_by})
 
 

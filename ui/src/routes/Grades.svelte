@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
+  import { Asking } from '../lib/api/asking.svelte'
   import { client, unwrap, type Schemas } from '../lib/api/client'
   import { day, spoken } from '../lib/parts/words'
 
@@ -11,21 +12,15 @@
   let adding = $state<string | null>(null)
   let technique = $state('')
   let rung = $state('')
-  let failure = $state('')
+  const asking = new Asking()
   const ladder = $derived(techniques.data?.find((one) => one.id === technique)?.ladder ?? [])
   const today = () => new Date(Date.now() - new Date().getTimezoneOffset() * 60_000).toISOString().slice(0, 10)
 
-  async function done(answer: Promise<Schemas['GradeOut'][]>): Promise<boolean> {
-    failure = ''
-    try {
+  const done = (answer: Promise<Schemas['GradeOut'][]>) =>
+    asking.run(async () => {
       queries.setQueryData(['grades'], await answer)
       await queries.invalidateQueries({ queryKey: ['grades', 'of'] })
-      return true
-    } catch (error) {
-      failure = error instanceof Error ? error.message : String(error)
-      return false
-    }
-  }
+    })
   const path = (grade: Schemas['GradeOut']) => ({ params: { path: { grade_id: grade.id } } })
   const at = (grade: Schemas['GradeOut'], one: string) => ({ params: { path: { grade_id: grade.id, technique: one } } })
   async function add(event: Event): Promise<void> {
@@ -47,7 +42,7 @@
 <div class="mx-auto max-w-6xl px-4 py-6">
   <h1>Grades</h1>
   <p class="soft text-sm">What each grade asks: techniques, each with the rung that is to be passed. A rung is passed when you let a student advance from it on their page.</p>
-  {#if failure}<p class="notice bad mt-2" role="alert">{failure}</p>{/if}
+  {#if asking.failure}<p class="notice bad mt-2" role="alert">{asking.failure}</p>{/if}
   {#if grades.error}<p class="notice bad mt-2" role="alert">{grades.error.message}</p>{/if}
   {#each grades.data ?? [] as grade, i (grade.id)}
     <section class="mt-6" aria-label={grade.name} data-grade={grade.name}>

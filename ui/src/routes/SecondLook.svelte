@@ -2,6 +2,7 @@
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { onMount } from 'svelte'
   import { tinykeys } from 'tinykeys'
+  import { Asking } from '../lib/api/asking.svelte'
   import { client, unwrap, type Schemas } from '../lib/api/client'
   import Glyph from '../lib/parts/Glyph.svelte'
   import { longDay, sentence, shownSpeed, spoken } from '../lib/parts/words'
@@ -19,7 +20,7 @@
   let video = $state<HTMLVideoElement>()
   let repAt = $state(0)
   let pointAt = $state(0)
-  let failure = $state('')
+  const asking = new Asking()
   const rep = $derived(data?.reps[repAt])
   const point = $derived(rep?.checkpoints[pointAt])
   const given = $derived(data?.reps.flatMap((one) => one.checkpoints).filter((one) => one.mine).length ?? 0)
@@ -40,16 +41,7 @@
     }
   })
 
-  async function doing(answer: Promise<Schemas['SecondLookOut']>): Promise<boolean> {
-    failure = ''
-    try {
-      queries.setQueryData(key, await answer)
-      return true
-    } catch (error) {
-      failure = error instanceof Error ? error.message : String(error)
-      return false
-    }
-  }
+  const doing = (answer: Promise<Schemas['SecondLookOut']>) => asking.run(async () => queries.setQueryData(key, await answer))
   async function give(verdict: Verdict): Promise<void> {
     if (!rep || !point || data?.handed_in) return
     const body = { verdict: point.mine === verdict ? null : verdict }
@@ -111,7 +103,7 @@
       <a class="ml-auto text-sm underline" href="#/academy">Back to the academy</a>
     </div>
     <p class="soft text-sm">{data.handed_in ? 'Handed in: your verdicts stand beside the first ones.' : `Judge by eye what you see. ${data.first_coach}’s verdicts are shown once yours are handed in.`}</p>
-    {#if failure}<p class="notice bad mt-1" role="alert">{failure}</p>{/if}
+    {#if asking.failure}<p class="notice bad mt-1" role="alert">{asking.failure}</p>{/if}
     <div class="mt-3 grid gap-5 lg:grid-cols-[1.35fr_1fr]">
       <div>
         <video bind:this={video} class="block w-full" style="background: var(--well); aspect-ratio: {data.width} / {data.height}; max-height: 62vh" src="/api/clips/{data.clip}/video" muted playsinline preload="auto" aria-label="The clip at frame {player.shown}"></video>

@@ -11,8 +11,8 @@ down_revision = '0009'
 branch_labels = None
 depends_on = None
 
-OF_REP = ('first_frame', 'side', 'pace', 'rung', 'purpose', 'outcome', 'reaction')
-ALWAYS = ('first_frame', 'side', 'pace', 'purpose')
+OF_REP = ('first_frame', 'side', 'pace', 'rung', 'purpose', 'outcome', 'reaction', 'options')
+ALWAYS = ('first_frame', 'side', 'pace', 'purpose', 'options')
 
 
 def upgrade() -> None:
@@ -79,8 +79,9 @@ def upgrade() -> None:
     )
     op.create_index(op.f('ix_opinion_account_id'), 'opinion', ['account_id'])
     op.add_column('judgement', sa.Column('first_frame', sa.Integer(), nullable=True))
-    for name in OF_REP[1:]:
+    for name in OF_REP[1:-1]:
         op.add_column('judgement', sa.Column(name, sa.String(), nullable=True))
+    op.add_column('judgement', sa.Column('options', postgresql.JSONB(astext_type=sa.Text()), nullable=True))
     op.execute(f"update judgement set {', '.join(f'{name} = rep.{name}' for name in OF_REP)} from rep where rep.id = judgement.rep_id")
     for name in ALWAYS:
         op.alter_column('judgement', name, nullable=False)

@@ -2653,6 +2653,13 @@ export interface components {
              * @description The cue that was given before it cleared
              */
             cleared_by: string | null;
+            /**
+             * Options
+             * @description By option group, its choices (no name: not said)
+             */
+            options: {
+                [key: string]: components["schemas"]["HistoryPartOut"][];
+            };
             /** Paces */
             paces: components["schemas"]["HistoryPartOut"][];
             /** Rungs */
@@ -2679,9 +2686,9 @@ export interface components {
             interval: number[];
             /**
              * Lately
-             * @description Miss rate of the later and of the earlier half of its sessions
+             * @description The later and the earlier half of its sessions: which way it goes
              */
-            lately: number[] | null;
+            lately: components["schemas"]["HistoryPartOut"][] | null;
             /** Misses */
             misses: number;
             /** Rate */
@@ -2723,9 +2730,9 @@ export interface components {
             interval: number[];
             /**
              * Lately
-             * @description Miss rate of the later and of the earlier half of its sessions
+             * @description The later and the earlier half of its sessions: which way it goes
              */
-            lately: number[] | null;
+            lately: components["schemas"]["HistoryPartOut"][] | null;
             /** Misses */
             misses: number;
             /** Rate */

@@ -22,11 +22,11 @@
 {#if row.ask}<p>{row.ask}.</p>{/if}
 {#if detail.error}<p class="soft" role="alert">{detail.error.message}</p>{/if}
 {#if detail.data}
-  {@const { sides, paces, rungs, success, cleared_by } = detail.data}
+  {@const { sides, paces, rungs, options, success, cleared_by } = detail.data}
   <dl class="mt-1 flex flex-wrap gap-x-8 gap-y-1">
-    {#each [['sides', sides], ['pace', paces], ['rung', rungs]] as const as [name, parts] (name)}
+    {#each [['sides', sides], ['pace', paces], ['rung', rungs], ...Object.entries(options)] as const as [name, parts] (name)}
       {#if parts.length > 1 || name === 'sides'}
-        <div><dt class="soft text-xs">{name}</dt>{#each parts as part (part.name)}<dd class="num">{part.name ? spoken(part.name) : 'not said'} <b>{part.misses}/{part.exposures}</b> {share(part.rate)} <span class="soft">({share(part.interval[0] ?? 0)}–{share(part.interval[1] ?? 1)})</span></dd>{/each}</div>
+        <div><dt class="soft text-xs">{spoken(name)}</dt>{#each parts as part (part.name)}<dd class="num">{part.name ? spoken(part.name) : 'not said'} <b>{part.misses}/{part.exposures}</b> {share(part.rate)} <span class="soft">({share(part.interval[0] ?? 0)}–{share(part.interval[1] ?? 1)})</span></dd>{/each}</div>
       {/if}
     {/each}
     <div><dt class="soft text-xs">recurrence now</dt><dd class="num">{share(row.recurrence)}</dd></div>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
+  import { Asking } from '../api/asking.svelte'
   import { client, unwrap, type Schemas } from '../api/client'
   import { longDay, spoken } from '../parts/words'
 
@@ -18,20 +19,16 @@
   let first = $state('')
   let second = $state('')
   let why = $state('')
-  let failure = $state('')
+  const asking = new Asking()
   const nameOf = (one: { technique: string; fault: string }) => `${one.technique}/${one.fault}`
   const kinds = $derived(new Set(found.data?.links.map((link) => link.decides)))
 
-  async function put(choices: { technique: string; fault: string }[]): Promise<void> {
-    failure = ''
-    try {
+  const put = (choices: { technique: string; fault: string }[]) =>
+    asking.run(async () => {
       queries.setQueryData(key, await unwrap(client.PUT('/api/students/{student_id}/focus', { ...path, body: { choices, why: choices.length ? why : '' } })))
       choosing = false
       why = ''
-    } catch (error) {
-      failure = error instanceof Error ? error.message : String(error)
-    }
-  }
+    })
   function keep(event: Event): void {
     event.preventDefault()
     void put([first, second].filter(Boolean).flatMap((name) => faults.find((one) => nameOf(one) === name) ?? []).map(({ technique, fault }) => ({ technique, fault })))
@@ -65,7 +62,7 @@
       {:else}<li class="soft py-2">Nothing has to be fixed now: what was missed has cleared, or was not judged in the last 12 weeks.</li>{/each}
     </ol>
     {#if chosen_on && recommended.length}<p class="soft mt-1 text-sm">Recommended instead: {recommended.map((one) => `${spoken(one.fault)} (${one.technique_name})`).join(', then ')}.</p>{/if}
-    {#if failure}<p class="notice bad mt-1 text-sm" role="alert">{failure}</p>{/if}
+    {#if asking.failure}<p class="notice bad mt-1 text-sm" role="alert">{asking.failure}</p>{/if}
     {#if choosing}
       <form class="mt-2 flex flex-wrap items-end gap-3 text-sm" onsubmit={keep}>
         <label>First<br /><select class="field" bind:value={first} required>{#each faults as one (nameOf(one))}<option value={nameOf(one)}>{spoken(one.fault)} ({one.technique_name})</option>{/each}</select></label>

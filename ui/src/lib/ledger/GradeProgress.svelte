@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
+  import { Asking } from '../api/asking.svelte'
   import { client, unwrap } from '../api/client'
   import { day, spoken } from '../parts/words'
 
@@ -9,19 +10,15 @@
   const path = $derived({ params: { path: { student_id: student } } })
   const grades = createQuery(() => ({ queryKey: ['grades'], queryFn: () => unwrap(client.GET('/api/grades')) }))
   const progress = createQuery(() => ({ queryKey: ['grades', 'of', student], queryFn: () => unwrap(client.GET('/api/students/{student_id}/grade', path)) }))
-  let failure = $state('')
+  const asking = new Asking()
   const held = $derived(progress.data?.held ?? [])
   const lacking = $derived(held.filter((one) => !one.passed).length)
 
-  async function towards(grade: string): Promise<void> {
-    failure = ''
-    try {
+  const towards = (grade: string) =>
+    asking.run(async () => {
       await unwrap(client.PUT('/api/students/{student_id}/grade', { ...path, body: { grade: grade || null } }))
       await queries.invalidateQueries({ queryKey: ['grades'] })
-    } catch (error) {
-      failure = error instanceof Error ? error.message : String(error)
-    }
-  }
+    })
 </script>
 
 <section class="mt-8" aria-label="Grade">
@@ -32,7 +29,7 @@
       {#if progress.data}<span class="soft text-sm">{held.length === 0 ? 'it asks for nothing yet' : lacking === 0 ? 'nothing is lacking' : `${lacking} of ${held.length} lacking`}</span>{/if}
     {:else if grades.isSuccess}<span class="soft text-sm">No grades yet: <a class="underline" href="#/grades">say what each grade asks</a>, and what is lacking is told here.</span>{/if}
   </div>
-  {#if failure}<p class="notice bad text-sm" role="alert">{failure}</p>{/if}
+  {#if asking.failure}<p class="notice bad text-sm" role="alert">{asking.failure}</p>{/if}
   {#if held.length}
     <table class="mt-1 w-full text-sm" style="border-top: 2px solid var(--ink)">
       <thead><tr class="rule-b soft text-left text-xs"><th class="py-1 font-normal">technique</th><th class="font-normal">asked</th><th class="font-normal">passed</th><th class="font-normal">last taught</th><th class="font-normal">last filmed</th></tr></thead>

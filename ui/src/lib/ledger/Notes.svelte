@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
+  import { Asking } from '../api/asking.svelte'
   import { client, unwrap, type Schemas } from '../api/client'
   import { longDay } from '../parts/words'
 
@@ -10,18 +11,9 @@
   const path = $derived({ params: { path: { student_id: student } } })
   const notes = createQuery(() => ({ queryKey: key, queryFn: () => unwrap(client.GET('/api/students/{student_id}/notes', path)) }))
   let words = $state('')
-  let failure = $state('')
+  const asking = new Asking()
 
-  async function done(answer: Promise<Schemas['NoteOut'][]>): Promise<boolean> {
-    failure = ''
-    try {
-      queries.setQueryData(key, await answer)
-      return true
-    } catch (error) {
-      failure = error instanceof Error ? error.message : String(error)
-      return false
-    }
-  }
+  const done = (answer: Promise<Schemas['NoteOut'][]>) => asking.run(async () => queries.setQueryData(key, await answer))
   async function add(event: Event): Promise<void> {
     event.preventDefault()
     if (await done(unwrap(client.POST('/api/students/{student_id}/notes', { ...path, body: { words } })))) words = ''
@@ -37,7 +29,7 @@
     <label class="grow"><span class="sr-only">A note of today</span><input class="field w-full" maxlength="2000" bind:value={words} required placeholder="What is good to know the next time; for coaches only" /></label>
     <button class="button">Note</button>
   </form>
-  {#if failure}<p class="notice bad mt-1 text-sm" role="alert">{failure}</p>{/if}
+  {#if asking.failure}<p class="notice bad mt-1 text-sm" role="alert">{asking.failure}</p>{/if}
   <ul class="mt-1 text-sm">
     {#each notes.data ?? [] as note (note.id)}
       <li class="rule-b flex flex-wrap items-baseline gap-x-3 py-1.5"><span class="num soft">{longDay(note.noted_on)}</span> <span class="whitespace-pre-line">{note.words}</span> <span class="soft">{note.by}</span> <button class="ml-auto underline" onclick={() => remove(note)}>Delete</button></li>

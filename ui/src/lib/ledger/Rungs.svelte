@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
+  import { Asking } from '../api/asking.svelte'
   import { client, unwrap, type Schemas } from '../api/client'
   import { longDay, spoken } from '../parts/words'
   import RungTimeline from './RungTimeline.svelte'
@@ -16,19 +17,15 @@
   const ADVICE: Record<Standing['advice'], string> = { advance: '↑ advance', hold: '= hold', step_back: '↓ step back' }
   let open = $state<string | null>(null)
   let why = $state('')
-  let failure = $state('')
+  const asking = new Asking()
 
-  async function doing(work: () => Promise<unknown>): Promise<void> {
-    failure = ''
-    try {
+  const doing = (work: () => Promise<unknown>) =>
+    asking.run(async () => {
       await work()
       await queries.invalidateQueries({ queryKey: key })
       // What was passed may be asked for by a grade.
       await queries.invalidateQueries({ queryKey: ['grades'] })
-    } catch (error) {
-      failure = error instanceof Error ? error.message : String(error)
-    }
-  }
+    })
   const path = (one: Standing) => ({ params: { path: { student_id: student, technique: one.technique } } })
   const say = (one: Standing, who: string, value: string) =>
     doing(() => unwrap(client.PUT('/api/students/{student_id}/rungs/{technique}/sure', { ...path(one), body: { who: who as 'performer' | 'partner', sure: value === '' ? null : value === 'yes' } })))
@@ -46,7 +43,7 @@
       {#if partner.data.rungs.length}may be thrown at {partner.data.rungs.map(spoken).join(', ')}, where the fall fits the throw ({partner.data.passed.map((one) => `${spoken(one.fall)} passed up to ${spoken(one.rung)}`).join('; ')}).
       {:else}<b style="color: var(--alarm)">not to be thrown yet.</b> <span class="soft">{partner.data.passed.length ? `${partner.data.passed.map((one) => `${spoken(one.fall)} passed up to ${spoken(one.rung)}`).join('; ')}; a throw asks for one standing.` : 'No fall was passed so far: falls first, under supervision.'}</span>{/if}</p>
   {/if}
-  {#if failure}<p class="notice bad mt-1" role="alert">{failure}</p>{/if}
+  {#if asking.failure}<p class="notice bad mt-1" role="alert">{asking.failure}</p>{/if}
   <ul style="border-top: 2px solid var(--ink)">
     {#each rungs.data as one (one.technique)}
       <li class="rule-b py-2 text-sm" data-rungs={one.technique} data-advice={one.advice}>

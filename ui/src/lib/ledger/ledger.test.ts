@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { cellWords, share, trendOf } from './ledger'
+import { cellWords, share, timeline, trendOf } from './ledger'
 
 describe('the ledger in words', () => {
   it.each([
@@ -11,9 +11,26 @@ describe('the ledger in words', () => {
   })
   it('a trend is the later half against the earlier one', () => {
     expect(trendOf(null)).toBe('')
-    expect(trendOf([0.1, 0.6])).toBe('↓ less: 60 % then, 10 % now')
-    expect(trendOf([0.7, 0.2])).toBe('↑ more: 20 % then, 70 % now')
-    expect(trendOf([0.25, 0.2])).toBe('→ the same: 20 % then, 25 % now')
+    const half = (rate: number) => ({ rate, interval: [rate - 0.1, rate + 0.1] })
+    expect(trendOf([half(0.1), half(0.6)])).toBe('↓ less: 60 % then, 10 % now (0 %–20 %)')
+    expect(trendOf([half(0.7), half(0.2)])).toBe('↑ more: 20 % then, 70 % now (60 %–80 %)')
+    expect(trendOf([half(0.25), half(0.2)])).toBe('→ the same: 20 % then, 25 % now (15 %–35 %)')
   })
   it('a share is told in whole per cent', () => expect(share(0.666)).toBe('67 %'))
+})
+
+describe('rungs over time', () => {
+  const ladder = ['solo', 'static_partner', 'moving']
+  const decided = (decided_on: string, from_rung: string, to_rung: string, decision: 'advance' | 'hold' | 'step_back') => ({ decided_on, from_rung, to_rung, decision, advice: 'hold' as const, because: '', why: '' })
+  it('steps where it was decided and shows what was filmed in between', () => {
+    // Decisions come the newest first.
+    const drawn = timeline({ ladder, sessions: [{ on: '2026-01-01', rung: 'solo', reps: 3 }, { on: '2026-01-11', rung: 'static_partner', reps: 5 }], decisions: [decided('2026-01-21', 'static_partner', 'solo', 'step_back'), decided('2026-01-06', 'solo', 'static_partner', 'advance')] })
+    expect(drawn?.sessions.map(({ at, rung }) => [at, rung])).toEqual([[0, 0], [0.5, 1]])
+    expect(drawn?.decisions.map(({ at, rung, glyph }) => [at, rung, glyph])).toEqual([[0.25, 1, '↑'], [1, 0, '↓']])
+    expect(drawn?.steps.map(({ at, rung }) => [at, rung])).toEqual([[0, 0], [0.25, 0], [0.25, 1], [1, 1], [1, 1], [1, 0], [1, 0]])
+  })
+  it('is nothing without two days, and leaves out rungs that are not on the ladder', () => {
+    expect(timeline({ ladder, sessions: [], decisions: [] })).toBeNull()
+    expect(timeline({ ladder, sessions: [{ on: '2026-01-01', rung: 'solo', reps: 3 }, { on: '2026-01-05', rung: null, reps: 3 }], decisions: [] })).toBeNull()
+  })
 })

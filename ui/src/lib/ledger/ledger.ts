@@ -26,12 +26,12 @@ export function cellWords(cell: Schemas['CellOut']): string {
   return parts.join(', ')
 }
 
-/** Which way it goes: the miss rate of the later half of the sessions against the earlier one. */
-export function trendOf(lately: readonly number[] | null): string {
+/** Which way it goes: the miss rate of the later half of the sessions, with its 95 % interval, against the earlier one. */
+export function trendOf(lately: readonly Pick<Schemas['HistoryPartOut'], 'rate' | 'interval'>[] | null): string {
   const [later, earlier] = lately ?? []
   if (later === undefined || earlier === undefined) return ''
-  const way = Math.abs(later - earlier) < 0.1 ? '→ the same' : later < earlier ? '↓ less' : '↑ more'
-  return `${way}: ${share(earlier)} then, ${share(later)} now`
+  const way = Math.abs(later.rate - earlier.rate) < 0.1 ? '→ the same' : later.rate < earlier.rate ? '↓ less' : '↑ more'
+  return `${way}: ${share(earlier.rate)} then, ${share(later.rate)} now (${share(later.interval[0] ?? 0)}–${share(later.interval[1] ?? 1)})`
 }
 
 export interface Timeline {

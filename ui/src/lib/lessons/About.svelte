@@ -1,5 +1,6 @@
 <script lang="ts">
   import { useQueryClient } from '@tanstack/svelte-query'
+  import { Asking } from '../api/asking.svelte'
   import { client, unwrap, type Student } from '../api/client'
 
   interface Props {
@@ -7,17 +8,13 @@
   }
   let { student }: Props = $props()
   const queries = useQueryClient()
-  let failure = $state('')
+  const asking = new Asking()
 
-  async function change(body: { email?: string; lends_pictures?: boolean }): Promise<void> {
-    failure = ''
-    try {
+  const change = (body: { email?: string; lends_pictures?: boolean }) =>
+    asking.run(async () => {
       await unwrap(client.PATCH('/api/students/{student_id}', { params: { path: { student_id: student.id } }, body }))
       await queries.invalidateQueries({ queryKey: ['student', student.id] })
-    } catch (error) {
-      failure = error instanceof Error ? error.message : String(error)
-    }
-  }
+    })
 </script>
 
 <h2 class="mt-8">Sharing</h2>
@@ -25,5 +22,5 @@
   <label class="flex flex-wrap items-center gap-2">Sheets are mailed to <input class="field w-64" type="email" value={student.email} placeholder="nobody yet" onchange={(event) => void change({ email: event.currentTarget.value.trim() })} /></label>
   <label class="flex items-center gap-2"><input type="checkbox" checked={student.lends_pictures} onchange={(event) => void change({ lends_pictures: event.currentTarget.checked })} /> Pictures may stand beside other students’ corrections, to show how it is done right</label>
   <p><a class="underline" href="/api/students/{student.id}/file.zip" download="student.zip">Everything of this student (ZIP)</a> <span class="soft">clips, reviews, marks, sheets: for the student, a parent, or another academy</span></p>
-  {#if failure}<p class="notice bad" role="alert">{failure}</p>{/if}
+  {#if asking.failure}<p class="notice bad" role="alert">{asking.failure}</p>{/if}
 </div>
