@@ -155,7 +155,9 @@ def fault_detail(
     people.student(db, academy, student_id)
     known = techniques.known(db, academy, {technique})
     ladders = {name: one.ladder for name, one in known.items()}
-    own = [*counts(db, student_id, replace(filters, technique=technique), fault=fault)]
+    own = counts(db, student_id, replace(filters, technique=technique), fault=fault)
+    usual = {group: option.default for one in known.values() for group, option in one.options.items()}
+    own = [count._replace(options=tuple(sorted((usual | dict(count.options)).items()))) for count in own]
     one = _only(histories(own, ladders))
     cues = _cues(db, student_id, technique, one.checkpoints, one.cleared_on) if one.ledger.state is State.CLEARED else []
     success = success_of(_tried(db, student_id, technique, fault, filters))

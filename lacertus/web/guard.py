@@ -59,7 +59,7 @@ class Guard(BaseHTTPMiddleware):
         if request.method not in SAFE and not _same_origin(request):
             response: Response = body(403, "other_origin", "This request came from another site and was refused.")
         elif _holds_nul(request):
-            response = body(400, "bad_input", "This address holds the character NUL, which cannot be looked for. Nothing was stored.")
+            response = body(400, "bad_input", "This address holds the character NUL. Nothing was stored.")
         elif _too_large(request):
             response = body(413, "too_large", "This is more than is taken at once here. Nothing was stored.")
         else:

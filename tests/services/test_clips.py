@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shutil
 import uuid
-from datetime import date
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -21,7 +21,7 @@ from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.intake import Sent
 from lacertus.services.people import Coach
 from lacertus.store.media import CLIPS, media
-from lacertus.store.tables import Account, Clip, JudgementRow
+from lacertus.store.tables import Account, Clip, JudgementRow, Review
 from tests.services.academy import Hall, cut, hall, judged, read_in, taken_in
 
 
@@ -257,3 +257,19 @@ def test_the_camera_of_a_clip_is_part_of_its_reps(db: Session, where: Hall, clip
     found.camera = found.camera | {"lost": [[entry.rep.first_frame, entry.rep.first_frame + 4]]}
     db.flush()
     assert "camera_motion" not in stored.rep_file(loaded, entry.rep).model_fields_set
+
+
+def test_what_is_not_reviewed_comes_first_then_the_newest_and_no_more_than_asked(db: Session, where: Hall) -> None:
+    def clip(name: str, days_ago: int, finished: bool) -> None:
+        on = date(2026, 5, 4) - timedelta(days=days_ago)
+        made = Clip(academy_id=where.academy, student_id=where.student, name=name, filmed_on=on, state="ready", has_film=False)
+        db.add(made)
+        db.flush()
+        at = datetime(2026, 5, 5, tzinfo=UTC) if finished else None
+        db.add(Review(academy_id=where.academy, clip_id=made.id, student_id=where.student, finished_at=at))
+        db.flush()
+
+    for name, days_ago, finished in (("new", 1, True), ("newest", 0, True), ("old open", 90, False), ("open", 5, False)):
+        clip(name, days_ago, finished)
+    assert [one.name for one in intake.clips(db, where.academy)] == ["open", "old open", "newest", "new"]
+    assert [one.name for one in intake.clips(db, where.academy, 3)] == ["open", "old open", "newest"]
