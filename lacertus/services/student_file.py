@@ -10,7 +10,7 @@ import json
 import re
 import uuid
 import zipfile
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any, Literal, get_args
@@ -313,6 +313,7 @@ def _store(
         links: list[tuple[t.RepRow, uuid.UUID | None, uuid.UUID | None]] = []
         for row in _list(data, name):
             made = _made(model, row, {"academy_id": academy})
+            _names_own(made, data["was"])
             _belongs(made, student, versions)
             if isinstance(made, t.RepRow):
                 # Set when all reps are there: one may name another that comes later.
@@ -376,6 +377,16 @@ def _type_of(column: sa.Column[Any]) -> Any:
     else:
         kind = column.type.python_type
     return kind | None if column.nullable and type(None) not in get_args(kind) else kind
+
+
+_LINKS = ("rep_id", "review_id", "clip_id", "other_id", "linked_to", "blind_of")
+
+
+def _names_own(row: Any, own: Mapping[str, str]) -> None:
+    """Raise where a row hangs on one that the file does not hold: it could be anybody's."""
+    named = [value for name in _LINKS if (value := getattr(row, name, None)) is not None]
+    if any(str(value) not in own for value in named):
+        raise BadStudentFile("the rows of this file do not fit each other; nothing was stored")
 
 
 def _belongs(row: Any, student: t.Student, versions: dict[str, uuid.UUID]) -> None:

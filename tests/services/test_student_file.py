@@ -21,9 +21,10 @@ from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
 from lacertus.services.student_file import NAME
 from lacertus.store.media import media, original_key
-from lacertus.store.tables import Clip, JudgementRow, Review, Student
+from lacertus.store.tables import Clip, JudgementRow, RepRow, Review, Student
 from tests.services.academy import Hall, cut
 from tests.services.test_corrections import usual
+from tests.services.test_rungs import done
 
 
 @pytest.fixture
@@ -130,6 +131,18 @@ BAD: dict[str, tuple[Callable[[dict[str, Any]], object], dict[str, bytes], str]]
     ),
     "a review of a clip that is not there": (lambda d: first(d, "reviews", clip_id=str(uuid.uuid4())), {}, "do not fit"),
 }
+
+
+@pytest.mark.parametrize("name", ["events", "points", "judgements"])
+def test_no_row_is_hung_on_somebody_elses_rep(db: Session, where: Hall, whole: Path, name: str) -> None:
+    """The rep is there, in the academy that the file came from, but the file does not hold it."""
+    known = set(db.scalars(select(RepRow.id)))
+    done(db, where, "front-kick", "solo", ["met"], 5)
+    (alien,) = set(db.scalars(select(RepRow.id))) - known
+    other = people.create_academy(db, "Elsewhere").id
+    db.commit()
+    with pytest.raises(BadInput, match="do not fit each other"):
+        student_file.read(db, other, changed(whole, lambda d: first(d, name, rep_id=str(alien))))
 
 
 @pytest.mark.parametrize("case", BAD)
