@@ -70,7 +70,7 @@
             </td>
           {/each}
           <td class="num px-2 text-right whitespace-nowrap"><b>{row.misses}/{row.exposures}</b><br /><span class="soft" title="Miss rate with its 95 % interval">{share(row.rate)} ({share(row.interval[0] ?? 0)}–{share(row.interval[1] ?? 1)})</span></td>
-          <td class="px-2 whitespace-nowrap">{row.recheck ? day(row.recheck) : '–'}{#if trend}<br /><span class="soft text-xs">{trend}</span>{/if}</td>
+          <td class="px-2"><span class="whitespace-nowrap">{row.recheck ? day(row.recheck) : '–'}</span>{#if trend}<br /><span class="soft inline-block w-40 text-xs" title="Miss rate of the earlier and the later half of the sessions, the later one with its 95 % interval">{trend}</span>{/if}</td>
         </tr>
         {#if behind?.key === key}
           <tr class="rule-b"><td colspan={columns.length + 4} class="py-2 pl-6">
