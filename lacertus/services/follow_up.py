@@ -84,9 +84,7 @@ class Shown:
     technique_name: str
 
 
-def counts(
-    db: Session, student_id: uuid.UUID, filters: Filters = Filters(), until: date | None = None, fault: str | None = None
-) -> list[Count]:
+def counts(db: Session, student_id: uuid.UUID, filters: Filters = Filters(), fault: str | None = None) -> list[Count]:
     """How often each checkpoint was missed, by day and by how the reps were done; demonstrations never count.
 
     One query over one student's verdicts: it does not grow with the academy. Of one fault alone it tells the options too.
@@ -105,8 +103,6 @@ def counts(
         .where(JudgementRow.student_id == student_id, COUNTS, *_where(filters))
         .group_by(*by)
     )
-    if until is not None:
-        found = found.where(JudgementRow.filmed_on <= until)
     if fault is None:
         # In the order of `Count`.
         return [Count(row[0].toordinal(), *row[1:]) for row in db.execute(found)]
