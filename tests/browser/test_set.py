@@ -105,7 +105,7 @@ def test_a_set_of_five_is_reviewed_in_few_actions_and_judged_as_it_truly_was(pag
 
 def seed(page: Page, hands: Hands, rep: dict[str, Any]) -> None:
     """Height and a handful of points on the frame on screen, where the bench asks for them."""
-    frame = walk.shown_frame(page)
+    frame = walk.settled_frame(page)
     hands.press("h")
     hands.click(*walk.landmark_on_screen(page, rep, "head_top", frame))
     hands.click(*walk.landmark_on_screen(page, rep, "left_heel", frame))

@@ -63,7 +63,7 @@ def test_the_frame_whose_number_is_shown_is_the_one_on_the_screen(page: Page, cl
     chance = random.Random(7)
     for _ in range(24):
         key = chance.choice(["ArrowRight", "ArrowRight", "ArrowLeft", "Shift+ArrowRight", "Shift+ArrowLeft"])
-        before = walk.shown_frame(page)
+        before = walk.settled_frame(page)
         page.keyboard.press(key)
         step = (10 if key.startswith("Shift") else 1) * (1 if key.endswith("Right") else -1)
         expect(page.get_by_test_id("frame")).to_have_text(str(max(before + step, 0)))
@@ -88,7 +88,7 @@ def test_played_and_stopped_the_number_is_still_true(page: Page, clips: dict[str
     page.wait_for_timeout(900)
     page.keyboard.press("Space")
     page.wait_for_timeout(400)
-    assert walk.shown_frame(page) > 3
+    assert walk.settled_frame(page) > 3
     walk.picture_true(page)
 
 

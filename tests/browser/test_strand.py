@@ -113,7 +113,7 @@ def test_a_held_key_runs_and_stops_when_it_is_let_go(kicks: Page) -> None:
         kicks.wait_for_timeout(40)
     kicks.keyboard.up("ArrowRight")
     kicks.wait_for_timeout(400)
-    there = walk.shown_frame(kicks)
+    there = walk.settled_frame(kicks)
     assert there > 5
     kicks.wait_for_timeout(300)
     assert walk.shown_frame(kicks) == there

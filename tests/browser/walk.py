@@ -92,6 +92,12 @@ def shown_frame(page: Page) -> int:
     return int(page.get_by_test_id("frame").inner_text())
 
 
+def settled_frame(page: Page) -> int:
+    """The frame on the screen, once the one that was asked for has come."""
+    expect(page.get_by_test_id("frame")).to_have_attribute("aria-busy", "false")
+    return shown_frame(page)
+
+
 def stamped_frame(page: Page) -> int | None:
     """The number read out of the picture on the screen."""
     picture = Image.open(io.BytesIO(page.locator("video").first.screenshot()))
@@ -117,8 +123,9 @@ def first_picture(page: Page) -> None:
 
 def go_to(page: Page, frame: int) -> None:
     """Step to a frame with the arrow keys, tens first."""
-    tens, ones = divmod(abs(frame - shown_frame(page)), 10)
-    key = "ArrowRight" if frame > shown_frame(page) else "ArrowLeft"
+    start = settled_frame(page)
+    tens, ones = divmod(abs(frame - start), 10)
+    key = "ArrowRight" if frame > start else "ArrowLeft"
     for _ in range(tens):
         page.keyboard.press(f"Shift+{key}")
     for _ in range(ones):
@@ -163,7 +170,7 @@ def mark_events(page: Page, truth: dict[str, Any], order: list[str]) -> None:
 
 def mark_height(page: Page, truth: dict[str, Any]) -> None:
     """Mark the performer's standing height, crown to sole, on the frame on screen."""
-    frame = shown_frame(page)
+    frame = settled_frame(page)
     page.keyboard.press("h")
     page.mouse.click(*landmark_on_screen(page, truth, "head_top", frame))
     page.mouse.click(*landmark_on_screen(page, truth, "left_heel", frame))

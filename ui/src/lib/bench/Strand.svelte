@@ -138,9 +138,9 @@
     <!-- svelte-ignore a11y_autofocus -->
     <input class="field num w-24 text-2xl" aria-label="Go to frame" inputmode="numeric" autofocus onchange={goTo} onblur={() => (typing = false)}
       onkeydown={(event) => event.key === 'Escape' && (typing = false)} placeholder={String(bench.player.shown)} />
-    <span class="sr-only" data-testid="frame">{bench.player.shown}</span>
+    <span class="sr-only" data-testid="frame" aria-busy={bench.player.underWay}>{bench.player.shown}</span>
   {:else}
-    <button class="num text-3xl font-semibold" data-testid="frame" aria-label="frame" title="Type a frame number (J)" onclick={() => (typing = true)}>{bench.player.shown}</button>
+    <button class="num text-3xl font-semibold" data-testid="frame" aria-label="frame" aria-busy={bench.player.underWay} title="Type a frame number (J)" onclick={() => (typing = true)}>{bench.player.shown}</button>
   {/if}
   <span class="num soft text-sm" data-testid="time" title={bench.player.highSpeed ? `Real time; ${clock(bench.clip.pts_s[bench.player.shown] ?? 0)} in the file` : 'Time in the clip'}>{clock(real)}{bench.player.highSpeed ? ' real' : ''} {inRep && `· ${inRep}`}</span>
   {#if next && bench.rep && bench.clip.has_film && !bench.finished}<span class="ml-auto self-start"><Neighbours {bench} /></span><span class="soft text-sm"><kbd>?</kbd> keys</span>

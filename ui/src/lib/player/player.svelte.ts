@@ -67,6 +67,11 @@ export class Player {
     return this.#pts.length - 1
   }
 
+  /** True while the frame asked for is not on the screen yet. */
+  get underWay(): boolean {
+    return !this.playing && this.shown !== this.wanted
+  }
+
   /** True where the clip was captured faster or slower than it plays, anywhere. */
   get highSpeed(): boolean {
     return this.#pts.some((_, frame) => Math.abs(this.rateAt(frame) - 1) > 0.01)

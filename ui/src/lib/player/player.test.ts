@@ -55,9 +55,9 @@ describe('stepping', () => {
   })
   it('shows a frame’s number only when that frame is on the screen', () => {
     player.go(3)
-    expect(player.shown).toBe(0)
+    expect([player.shown, player.underWay]).toEqual([0, true])
     video.settle(0.133)
-    expect(player.shown).toBe(3)
+    expect([player.shown, player.underWay]).toEqual([3, false])
   })
   it('of several asked for quickly, seeks on to the last one', () => {
     player.go(1)
