@@ -7,6 +7,7 @@ import io
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
+from operator import attrgetter
 from pathlib import Path
 
 from lacertus.core.errors import BadInput
@@ -121,7 +122,7 @@ def ledgers(rows: Iterable[Row], on: date | None = None) -> list[Found]:
     for (student, technique, fault), own in sorted(faults.items()):
         ledger = _ledger(own, on)
         if ledger is not None:
-            latest = max(own, key=lambda row: row.on)
+            latest = max(own, key=attrgetter("on"))
             found.append(Found(student=student, technique=technique, fault=fault, family=latest.family, ledger=ledger))
     return found
 

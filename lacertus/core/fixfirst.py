@@ -140,7 +140,7 @@ def _fix(case: _Case, downstream: list[_Case]) -> Fix:
     parts = ["a safety point"] if case.checkpoint.safety else []
     parts.append(f"missed in {m} of {n}")
     if case.past is not None and case.past.exposures > n and case.past.state in SAYS:
-        parts.append(f"{SAYS[case.past.state]}: {case.past.misses} of {case.past.exposures} in {len(case.past.history)} sessions")
+        parts.append(f"{SAYS[case.past.state]}: {case.past.misses} of {case.past.exposures} in {len(case.past.days)} sessions")
     for other in downstream:
         both = len(other.missed & case.missed)
         parts.append(f"leads to “{other.checkpoint.ask}” in {both} of those")

@@ -181,7 +181,7 @@ def _focus(case: _Case, links: Sequence[Linked]) -> Focus:
 
 def _reason(case: _Case, links: Sequence[Linked]) -> str:
     ledger = case.history.ledger
-    sessions = len(ledger.history)
+    sessions = len(ledger.days)
     counted = f"missed in {ledger.misses} of {ledger.exposures} reps over {sessions} session{'' if sessions == 1 else 's'}"
     parts = ["a safety point"] if case.checkpoint.safety else []
     parts.append(f"{SAYS[case.state] if case.state else 'new'}: {counted}")

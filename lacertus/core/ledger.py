@@ -10,6 +10,7 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 from typing import NamedTuple
 
 Z = 1.96
@@ -69,8 +70,9 @@ class Entry(NamedTuple):
 class FaultLedger:
     """What a fault's history comes to.
 
-    `interval` is Wilson's with its design effect; `recurrence` is decayed to the day asked for; `recheck` is the day to look
-    again, None where there is no need; `missed_since` the day of the first miss since it was last clean or cleared.
+    `days` are its sessions in order, `blocks` what they closed; `interval` is Wilson's with its design effect; `recurrence` is
+    decayed to the day asked for; `recheck` is the day to look again, None where there is no need; `missed_since` the day of the
+    first miss since it was last clean or cleared.
     """
 
     exposures: int
@@ -79,9 +81,15 @@ class FaultLedger:
     interval: tuple[float, float]
     recurrence: float
     state: State
-    history: tuple[Entry, ...]
+    days: tuple[Session, ...]
+    blocks: tuple[Block, ...]
     recheck: int | None
-    missed_since: int | None = None
+    missed_since: int | None
+
+    @cached_property
+    def history(self) -> tuple[Entry, ...]:
+        """Session by session; worked out where it is asked for."""
+        return tuple(_history(self.days, self.blocks))
 
 
 def ledger_of(sessions: Iterable[Session], *, safety: bool = False, on: int | None = None) -> FaultLedger | None:
@@ -92,10 +100,10 @@ def ledger_of(sessions: Iterable[Session], *, safety: bool = False, on: int | No
         safety: a safety point.
         on: the day to look from: what came after it is not known yet. None is the day of the last session.
     """
-    days = _by_day(session for session in sessions if on is None or session.day <= on)
+    days = _by_day(sessions if on is None else [session for session in sessions if session.day <= on])
     if not days:
         return None
-    n, m = sum(day.exposures for day in days), sum(day.misses for day in days)
+    n, m = sum([day.exposures for day in days]), sum([day.misses for day in days])
     blocks = _blocks(days)
     return FaultLedger(
         exposures=n,
@@ -104,18 +112,20 @@ def ledger_of(sessions: Iterable[Session], *, safety: bool = False, on: int | No
         interval=wilson(m, n, 1 + DESIGN * (n / len(days) - 1)),
         recurrence=_recurrence(days, days[-1].day if on is None else on),
         state=blocks[-1].state if blocks else State.CLEAN,
-        history=tuple(_history(days, blocks)),
+        days=tuple(days),
+        blocks=tuple(blocks),
         recheck=_recheck(days, blocks, safety),
         missed_since=_missed_since(days, blocks),
     )
 
 
 def _by_day(sessions: Iterable[Session]) -> list[Session]:
-    found: dict[int, tuple[int, int]] = {}
-    for day, exposures, misses in sessions:
-        n, m = found.get(day, (0, 0))
-        found[day] = n + exposures, m + misses
-    return [Session(day, n, m) for day, (n, m) in sorted(found.items()) if n > 0]
+    found: dict[int, Session] = {}
+    for session in sessions:
+        day, exposures, misses = session
+        same = found.get(day)
+        found[day] = session if same is None else Session(day, same[1] + exposures, same[2] + misses)
+    return [found[day] for day in sorted(found) if found[day][1] > 0]
 
 
 def wilson(misses: float, exposures: float, design: float = 1.0) -> tuple[float, float]:
@@ -141,11 +151,15 @@ def _recurrence(days: Sequence[Session], on: int) -> float:
 def _blocks(days: Sequence[Session]) -> list[Block]:
     """The closed blocks, each with the state after it."""
     closed: list[Block] = []
+    state = State.CLEAN
     n = m = 0
     for day, exposures, misses in days:
         n, m = n + exposures, m + misses
         if n >= BLOCK_EXPOSURES:
-            closed.append(Block(day, n, m, _after(closed, Block(day, n, m))))
+            # Most blocks are clean ones of what is clean: they are not looked into.
+            if m or state is not State.CLEAN:
+                state = _after(closed, Block(day, n, m))
+            closed.append(Block(day, n, m, state))
             n = m = 0
     return closed
 
@@ -156,8 +170,6 @@ _WORSE = (State.CLEAN, State.CLEARED, State.ONCE, State.FADING, State.RECURRING,
 def _after(before: Sequence[Block], block: Block) -> State:
     """The state after a block. One without a miss never makes it worse, though an older, cleaner block leaves the window."""
     state = before[-1].state if before else State.CLEAN
-    if state is State.CLEAN and block.misses == 0:
-        return state
     found = _by_the_table(state, before, block)
     worse = _WORSE.index(found) > _WORSE.index(state)
     return state if worse and block.misses == 0 else found
@@ -182,10 +194,12 @@ def _by_the_table(state: State, before: Sequence[Block], block: Block) -> State:
 
 
 def _first_time(blocks: Sequence[Block]) -> State:
-    if sum(block.is_hit for block in blocks[-WINDOW:]) >= 2 or _heavy(blocks):
+    if sum([block.is_hit for block in blocks[-WINDOW:]]) >= 2 or _heavy(blocks):
         return State.RECURRING
-    last_missed = next((i for i in range(len(blocks) - 1, -1, -1) if blocks[i].misses > 0), None)
-    return State.CLEAN if last_missed is None or _long_run(blocks[last_missed + 1 :]) else State.ONCE
+    clean = 0
+    while clean < len(blocks) and blocks[-1 - clean].misses == 0:
+        clean += 1
+    return State.CLEAN if clean == len(blocks) or _long_run(blocks[len(blocks) - clean :]) else State.ONCE
 
 
 def _heavy(blocks: Sequence[Block]) -> bool:
@@ -195,7 +209,7 @@ def _heavy(blocks: Sequence[Block]) -> bool:
 
 
 def _long_run(run: Sequence[Block]) -> bool:
-    return len(run) >= LEAST_RUN and sum(block.exposures for block in run) >= LEAST_RUN_EXPOSURES
+    return len(run) >= LEAST_RUN and _exposures(run) >= LEAST_RUN_EXPOSURES
 
 
 def _has_cleared(blocks: Sequence[Block]) -> bool:
@@ -215,11 +229,11 @@ def _cleared_at(blocks: Sequence[Block]) -> int:
 
 
 def _misses(blocks: Sequence[Block]) -> int:
-    return sum(block.misses for block in blocks)
+    return sum([block.misses for block in blocks])
 
 
 def _exposures(blocks: Sequence[Block]) -> int:
-    return sum(block.exposures for block in blocks)
+    return sum([block.exposures for block in blocks])
 
 
 def _rate(blocks: Sequence[Block]) -> float:
@@ -227,12 +241,11 @@ def _rate(blocks: Sequence[Block]) -> float:
 
 
 def _history(days: Sequence[Session], blocks: Sequence[Block]) -> Iterable[Entry]:
-    closed, state = iter(blocks), State.CLEAN
-    following = next(closed, None)
+    # A block ends on the day of one of its sessions, so that at most one closes on a day.
+    closed = {block.day: block.state for block in blocks}
+    state = State.CLEAN
     for day, exposures, misses in days:
-        # A block ends on the day of one of its sessions, so that at most one closes on a day.
-        if following is not None and following.day <= day:
-            state, following = following.state, next(closed, None)
+        state = closed.get(day, state)
         yield Entry(day, exposures, misses, state)
 
 
@@ -253,4 +266,4 @@ def _recheck(days: Sequence[Session], blocks: Sequence[Block], safety: bool) -> 
 def _missed_since(days: Sequence[Session], blocks: Sequence[Block]) -> int | None:
     """The first day on which it was missed since it was last clean or cleared; before the first block it is clean."""
     good = next((block.day for block in reversed(blocks) if block.state in (State.CLEAN, State.CLEARED)), days[0].day - 1)
-    return next((day.day for day in days if day.misses > 0 and day.day > good), None)
+    return next((day for day, _, misses in days if misses > 0 and day > good), None)
