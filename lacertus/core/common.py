@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -13,21 +13,19 @@ LEAST_SHARING = 3
 MOST_SHARE = 0.5
 
 
-class StudentCount(NamedTuple):
-    """What a student's reps of a while show of a fault."""
+class FaultCounts(NamedTuple):
+    """What students' reps of a while show of a fault.
 
-    student: str
+    `students`, `exposures` and `misses` run beside each other, one for each review; whoever comes several times is added up.
+    """
+
     technique: str
     fault: str
     family: str
     safety: bool
-    exposures: int
-    misses: int
-
-    @property
-    def shares(self) -> bool:
-        """Missed often enough to count: by what makes a block of the ledger a hit."""
-        return self.misses >= HIT_MISSES and self.misses >= HIT_RATE * self.exposures
+    students: Sequence[str]
+    exposures: Sequence[int]
+    misses: Sequence[int]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -53,30 +51,28 @@ class Common:
         return len(self.sharing) >= LEAST_SHARING and len(self.sharing) > MOST_SHARE * self.asked
 
 
-def common_faults(counts: Iterable[StudentCount]) -> tuple[Common, ...]:
+def common_faults(counts: Iterable[FaultCounts]) -> tuple[Common, ...]:
     """Faults that at least one student missed: those shared by most first, then by how many share it, then by misses."""
-    groups: dict[tuple[str, str], list[StudentCount]] = {}
-    missed: set[tuple[str, str]] = set()
-    for count in counts:
-        key = (count.technique, count.fault)
-        groups.setdefault(key, []).append(count)
-        if count.misses:
-            missed.add(key)
-    found = [_common(groups[key]) for key in missed]
+    found = [_common(one) for one in counts if any(one.misses)]
     return tuple(sorted(found, key=lambda one: (not one.teaching, -len(one.sharing), -one.misses, one.technique, one.fault)))
 
 
-def _common(own: list[StudentCount]) -> Common:
-    enough = [count for count in own if count.exposures >= HIT_MISSES]
-    sharing = sorted(count.student for count in enough if count.shares)
+def _common(of: FaultCounts) -> Common:
+    exposures, misses = dict.fromkeys(of.students, 0), dict.fromkeys(of.students, 0)
+    for student, n, m in zip(of.students, of.exposures, of.misses, strict=True):
+        exposures[student] += n
+        misses[student] += m
+    # Missed often enough to count is what makes a block of the ledger a hit.
+    sharing = [one for one, m in misses.items() if m >= HIT_MISSES and m >= HIT_RATE * exposures[one]]
+    asked = sum(n >= HIT_MISSES for n in exposures.values())
     return Common(
-        technique=own[0].technique,
-        fault=own[0].fault,
-        family=own[0].family,
-        safety=any(count.safety for count in own),
-        asked=len(enough),
-        sharing=tuple(sharing),
-        interval=wilson(len(sharing), len(enough)) if enough else (0.0, 1.0),
-        exposures=sum([count.exposures for count in own]),
-        misses=sum([count.misses for count in own]),
+        technique=of.technique,
+        fault=of.fault,
+        family=of.family,
+        safety=of.safety,
+        asked=asked,
+        sharing=tuple(sorted(sharing)),
+        interval=wilson(len(sharing), asked) if asked else (0.0, 1.0),
+        exposures=sum(of.exposures),
+        misses=sum(of.misses),
     )

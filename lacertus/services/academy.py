@@ -11,7 +11,7 @@ from sqlalchemy import Text, cast, func, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.agreement import Agreement, agreement, by_pair
-from lacertus.core.common import Common, StudentCount, common_faults
+from lacertus.core.common import Common, FaultCounts, common_faults
 from lacertus.core.technique import Technique
 from lacertus.services import opinions, techniques
 from lacertus.services.opinions import Judged
@@ -88,13 +88,15 @@ def page(db: Session, academy: uuid.UUID, today: date, days: int = 30) -> Academ
     )
 
 
-def _counts(db: Session, academy: uuid.UUID, since: date, until: date) -> list[StudentCount]:
-    # The table's own columns: many rows come, and none of them is changed. Ids as text, as they only tell students apart.
+def _counts(db: Session, academy: uuid.UUID, since: date, until: date) -> list[FaultCounts]:
+    # A row for each fault: a row for each student and fault took longer to read than to weigh. Ids as text, as they only tell
+    # students apart.
     tally = Tally.__table__.c
-    by = (cast(tally.student_id, Text), tally.technique, tally.fault, tally.family)
-    sums = (func.bool_or(tally.safety), func.sum(tally.exposures), func.sum(tally.misses))
-    rows = select(*by, *sums).where(tally.academy_id == academy, tally.filmed_on.between(since, until)).group_by(*by)
-    return [StudentCount(*row) for row in db.execute(rows).all()]
+    by = (tally.technique, tally.fault)
+    students, exposures, misses = (func.array_agg(one) for one in (cast(tally.student_id, Text), tally.exposures, tally.misses))
+    rows = select(*by, func.max(tally.family), func.bool_or(tally.safety), students, exposures, misses).group_by(*by)
+    found = db.execute(rows.where(tally.academy_id == academy, tally.filmed_on.between(since, until)))
+    return [FaultCounts(*row) for row in found.all()]
 
 
 def _how_much(db: Session, academy: uuid.UUID, since: date, until: date) -> tuple[int, int]:
