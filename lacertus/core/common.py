@@ -58,13 +58,15 @@ def common_faults(counts: Iterable[FaultCounts]) -> tuple[Common, ...]:
 
 
 def _common(of: FaultCounts) -> Common:
-    exposures, misses = dict.fromkeys(of.students, 0), dict.fromkeys(of.students, 0)
+    exposures: dict[str, int] = {}
+    misses: dict[str, int] = {}
     for student, n, m in zip(of.students, of.exposures, of.misses, strict=True):
-        exposures[student] += n
-        misses[student] += m
+        exposures[student] = exposures.get(student, 0) + n
+        if m:
+            misses[student] = misses.get(student, 0) + m
     # Missed often enough to count is what makes a block of the ledger a hit.
     sharing = [one for one, m in misses.items() if m >= HIT_MISSES and m >= HIT_RATE * exposures[one]]
-    asked = sum(n >= HIT_MISSES for n in exposures.values())
+    asked = sum([n >= HIT_MISSES for n in exposures.values()])
     return Common(
         technique=of.technique,
         fault=of.fault,

@@ -6,9 +6,11 @@ import uuid
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from operator import itemgetter
 
 from sqlalchemy import Text, cast, func, select
 from sqlalchemy.orm import Session
+from sqlalchemy.types import NullType
 
 from lacertus.core.agreement import Agreement, agreement, by_pair
 from lacertus.core.common import Common, FaultCounts, common_faults
@@ -90,10 +92,11 @@ def page(db: Session, academy: uuid.UUID, today: date, days: int = 30) -> Academ
 
 def _counts(db: Session, academy: uuid.UUID, since: date, until: date) -> list[FaultCounts]:
     # A row for each fault: a row for each student and fault took longer to read than to weigh. Ids as text, as they only tell
-    # students apart.
+    # students apart; the arrays as the driver reads them, as going through their items once more takes as long as reading them.
     tally = Tally.__table__.c
     by = (tally.technique, tally.fault)
-    students, exposures, misses = (func.array_agg(one) for one in (cast(tally.student_id, Text), tally.exposures, tally.misses))
+    columns = (cast(tally.student_id, Text), tally.exposures, tally.misses)
+    students, exposures, misses = (func.array_agg(one, type_=NullType()) for one in columns)
     rows = select(*by, func.max(tally.family), func.bool_or(tally.safety), students, exposures, misses).group_by(*by)
     found = db.execute(rows.where(tally.academy_id == academy, tally.filmed_on.between(since, until)))
     return [FaultCounts(*row) for row in found.all()]
@@ -126,7 +129,7 @@ def _common(db: Session, academy: uuid.UUID, common: Sequence[Common], names: di
             common=one,
             technique_name=known[one.technique].names.main if one.technique in known else one.technique,
             ask=_ask_of(known.get(one.technique), one.fault),
-            students=tuple(sorted(((uuid.UUID(key), names[uuid.UUID(key)]) for key in one.sharing), key=lambda who: who[1])),
+            students=tuple(sorted(((key, names[key]) for key in map(uuid.UUID, one.sharing)), key=itemgetter(1))),
         )
         for one in found
     )
