@@ -8,6 +8,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from lacertus.core.common import LEAST_SHARING, MOST_SHARE
+from lacertus.core.ledger import HIT_MISSES, HIT_RATE
 from lacertus.web.schemas import In, Name, Out
 
 Second = Literal["met", "missed", "not_seen"]
@@ -36,6 +38,15 @@ class CommonOut(Out):
     exposures: int
     misses: int
     teaching: bool = Field(description="Shared by most: the teaching may be the cause")
+
+
+class SharingOut(Out):
+    """When a fault counts as a student’s, and when the teaching is asked."""
+
+    least_misses: int = HIT_MISSES
+    least_rate: float = HIT_RATE
+    least_students: int = LEAST_SHARING
+    over_share: float = MOST_SHARE
 
 
 class UnseenOut(Out):
@@ -70,6 +81,7 @@ class AcademyOut(Out):
     filmed: int
     reps: int
     common: list[CommonOut]
+    sharing: SharingOut = SharingOut()
     unseen: list[UnseenOut]
     unseen_days: int
     agreement: AgreementOut | None

@@ -27,6 +27,7 @@ from tests.place import ROOT, Server
 from tests.services.academy import EMAIL, PASSWORD, hall
 
 TUS = {"Tus-Resumable": "1.0.0"}
+NOBODY = "00000000-0000-4000-8000-000000000000"
 
 
 def student_of(client: httpx.Client) -> str:
@@ -162,7 +163,7 @@ class TestSessions:
         client.delete("/api/session")
         assert client.get("/api/students").status_code == 401
 
-    @pytest.mark.parametrize("path", ["students", "clips", "techniques", "session", f"clips/{uuid.uuid4()}/video"])
+    @pytest.mark.parametrize("path", ["students", "clips", "techniques", "session", f"clips/{NOBODY}/video"])
     def test_nothing_is_shown_to_strangers(self, server: Server, client: httpx.Client, path: str) -> None:
         assert httpx.get(f"{server.url}/api/{path}").status_code == 401
 
@@ -185,11 +186,11 @@ class TestGuard:
         [
             ("GET", "/api/nothing", None, 404),
             ("GET", "/api/clips/not-an-id", None, 422),
-            ("GET", f"/api/clips/{uuid.uuid4()}", None, 404),
+            ("GET", f"/api/clips/{NOBODY}", None, 404),
             ("POST", "/api/students", {"name": ""}, 422),
             ("POST", "/api/students", {"name": "x" * 9999}, 422),
             ("POST", "/api/students", {"name": "X", "admin": True}, 422),
-            ("PUT", f"/api/reps/{uuid.uuid4()}/events/knee_top", {"frames": [3]}, 404),
+            ("PUT", f"/api/reps/{NOBODY}/events/knee_top", {"frames": [3]}, 404),
         ],
     )
     def test_every_error_has_one_body(self, client: httpx.Client, method: str, path: str, body: Any, status: int) -> None:

@@ -56,7 +56,7 @@
         </tbody>
       </table></div>
       {#if shared.length > 0 && shared.length < data.common.length}<button class="mt-1 text-sm underline" onclick={() => (allFaults = !allFaults)}>{allFaults ? 'only those that are shared' : `${data.common.length - shared.length} more, missed now and then`}</button>{/if}
-      <p class="soft mt-1 text-xs">A student shares a fault who missed it at least twice and in three reps of ten or more; judged is who had two reps or more. ▲ where at least three students share it and they are more than half. Conventions.</p>
+      <p class="soft mt-1 text-xs">A student shares a fault who missed it in at least <span class="num">{data.sharing.least_misses}</span> reps and in <span class="num">{share(data.sharing.least_rate)}</span> of them or more; judged is who had <span class="num">{data.sharing.least_misses}</span> reps or more. ▲ where at least <span class="num">{data.sharing.least_students}</span> students share it and they are more than <span class="num">{share(data.sharing.over_share)}</span>. Conventions.</p>
     {/if}
 
     <h2 class="mt-8">Not seen for {data.unseen_days} days</h2>

@@ -1884,6 +1884,15 @@ export interface components {
             /** Reps */
             reps: number;
             /**
+             * @default {
+             *       "least_misses": 2,
+             *       "least_rate": 0.3,
+             *       "least_students": 3,
+             *       "over_share": 0.5
+             *     }
+             */
+            sharing: components["schemas"]["SharingOut"];
+            /**
              * Since
              * Format: date
              */
@@ -4169,6 +4178,32 @@ export interface components {
             student: string;
             /** Width */
             width: number;
+        };
+        /**
+         * SharingOut
+         * @description When a fault counts as a student’s, and when the teaching is asked.
+         */
+        SharingOut: {
+            /**
+             * Least Misses
+             * @default 2
+             */
+            least_misses: number;
+            /**
+             * Least Rate
+             * @default 0.3
+             */
+            least_rate: number;
+            /**
+             * Least Students
+             * @default 3
+             */
+            least_students: number;
+            /**
+             * Over Share
+             * @default 0.5
+             */
+            over_share: number;
         };
         /**
          * SheetPageOut
