@@ -10,7 +10,8 @@ from pydantic import Field
 
 from lacertus.core.shapes import Shape
 from lacertus.core.uncertainty import Verdict
-from lacertus.web.schemas import CorrectionOut, Out, StudentOut
+from lacertus.web.correction_schemas import CorrectionOut
+from lacertus.web.schemas import Out, StudentOut
 
 State = Literal["clean", "once", "recurring", "fading", "cleared", "relapsed"]
 

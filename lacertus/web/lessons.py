@@ -7,18 +7,18 @@ from lacertus.core.technique import Checkpoint, Decision, Drill, Technique
 from lacertus.library.cautions import caution_text
 from lacertus.library.loader import positions
 from lacertus.services.lessons import Checked, Drawn, Spot
-from lacertus.web import schemas as s
 from lacertus.web import shapes
+from lacertus.web import technique_schemas as tec
 
 
-def lesson_out(technique: Technique, version: int, *, own: bool) -> s.LessonOut:
-    return s.LessonOut(
+def lesson_out(technique: Technique, version: int, *, own: bool) -> tec.LessonOut:
+    return tec.LessonOut(
         id=technique.id,
         version=version,
         own=own,
         name=technique.names.main,
         aliases=list(technique.names.aliases),
-        look_alikes=[s.PairOut(name=other.name, text=other.tell) for other in technique.names.look_alikes],
+        look_alikes=[tec.PairOut(name=other.name, text=other.tell) for other in technique.names.look_alikes],
         family=technique.family,
         summary=technique.summary,
         works_when=technique.works_when,
@@ -27,16 +27,16 @@ def lesson_out(technique: Technique, version: int, *, own: bool) -> s.LessonOut:
         phases=list(technique.phases),
         teaching_order=list(technique.teaching_order or technique.phases),
         events=[
-            s.EventOut(key=key, phase=technique.events[key].phase, mark=technique.events[key].mark)
+            tec.EventOut(key=key, phase=technique.events[key].phase, mark=technique.events[key].mark)
             for key in technique.events_in_order()
         ],
         checkpoints=[_checkpoint(checkpoint) for checkpoint in technique.in_phase_order],
         options=[
-            s.LessonOptionOut(
+            tec.LessonOptionOut(
                 key=key,
                 default=group.default,
                 choices=[
-                    s.LessonChoiceOut(key=k, name=c.name, purpose=c.purpose, cautions=[caution_text(x) for x in c.cautions])
+                    tec.LessonChoiceOut(key=k, name=c.name, purpose=c.purpose, cautions=[caution_text(x) for x in c.cautions])
                     for k, c in group.choices.items()
                 ],
             )
@@ -49,14 +49,14 @@ def lesson_out(technique: Technique, version: int, *, own: bool) -> s.LessonOut:
     )
 
 
-def _position(name: str) -> s.PairOut:
+def _position(name: str) -> tec.PairOut:
     known = positions().get(name, {})
-    return s.PairOut(name=known.get("name", name.replace("_", " ")), text=known.get("is", ""))
+    return tec.PairOut(name=known.get("name", name.replace("_", " ")), text=known.get("is", ""))
 
 
-def _checkpoint(checkpoint: Checkpoint) -> s.LessonCheckpointOut:
+def _checkpoint(checkpoint: Checkpoint) -> tec.LessonCheckpointOut:
     plain = shapes.checkpoint_out(checkpoint)
-    return s.LessonCheckpointOut(
+    return tec.LessonCheckpointOut(
         **plain.model_dump(by_alias=False),
         wanted=wanted_text(checkpoint),
         cues_for_children=list(checkpoint.cues_for_children),
@@ -73,11 +73,11 @@ def wanted_text(checkpoint: Checkpoint) -> str:
     return shapes.wanted_text(checkpoint.within, checkpoint.measure.unit_shown)
 
 
-def _drill(drill: Drill | str) -> s.DrillOut:
+def _drill(drill: Drill | str) -> tec.DrillOut:
     if isinstance(drill, str):
         name = drill.replace("-", " ").capitalize()
-        return s.DrillOut(name=name, answers=[], how="", dose="", resistance_from=None, solo=None, minutes=None)
-    return s.DrillOut(
+        return tec.DrillOut(name=name, answers=[], how="", dose="", resistance_from=None, solo=None, minutes=None)
+    return tec.DrillOut(
         name=drill.name,
         answers=list(drill.answers),
         how=drill.how,
@@ -88,8 +88,8 @@ def _drill(drill: Drill | str) -> s.DrillOut:
     )
 
 
-def _decision(decision: Decision) -> s.DecisionOut:
-    return s.DecisionOut(
+def _decision(decision: Decision) -> tec.DecisionOut:
+    return tec.DecisionOut(
         says=decision.says,
         when=decision.when,
         answers=[f"{a.name}: {a.then}" if a.then else a.name for a in decision.answers],
@@ -99,26 +99,26 @@ def _decision(decision: Decision) -> s.DecisionOut:
     )
 
 
-def checked_out(checked: Checked) -> s.CheckedOut:
-    return s.CheckedOut(
-        problems=[s.ProblemOut(path=list(p.path), line=p.line, message=p.message) for p in checked.problems],
+def checked_out(checked: Checked) -> tec.CheckedOut:
+    return tec.CheckedOut(
+        problems=[tec.ProblemOut(path=list(p.path), line=p.line, message=p.message) for p in checked.problems],
         lesson=None if checked.technique is None else lesson_out(checked.technique, 0, own=True),
         drawn=[drawn_out(drawn) for drawn in checked.drawn],
     )
 
 
-def drawn_out(drawn: Drawn) -> s.DrawnOut:
+def drawn_out(drawn: Drawn) -> tec.DrawnOut:
     j = drawn.judgement
     value = None if j.value is None or j.kind == "seen" else f"{shown(j.value, j.unit)} ± {shown(j.uncertainty or 0.0, j.unit)}"
-    return s.DrawnOut(
+    return tec.DrawnOut(
         id=drawn.id,
         frame=drawn.frame,
         verdict=j.verdict.value,
         value=value,
         spots=[_spot(spot) for spot in drawn.spots],
-        limbs=[s.LimbOut(start=_spot(a), end=_spot(b)) for a, b in drawn.limbs],
+        limbs=[tec.LimbOut(start=_spot(a), end=_spot(b)) for a, b in drawn.limbs],
     )
 
 
-def _spot(spot: Spot) -> s.SpotOut:
-    return s.SpotOut(name=spot.name, body=spot.body, x=spot.x, y=spot.y)
+def _spot(spot: Spot) -> tec.SpotOut:
+    return tec.SpotOut(name=spot.name, body=spot.body, x=spot.x, y=spot.y)

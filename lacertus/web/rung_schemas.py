@@ -17,7 +17,7 @@ class CriterionOut(Out):
     words: str
 
 
-class DecisionOut(Out):
+class RungDecisionOut(Out):
     from_rung: str
     to_rung: str
     decision: Step
@@ -49,7 +49,7 @@ class StandingOut(Out):
     may_be_thrown: list[str] = Field(description="Classmates who have passed one of them")
     withheld: bool
     cautions: list[str]
-    decisions: list[DecisionOut]
+    decisions: list[RungDecisionOut]
     sessions: list[RungSessionOut] = Field(description="On which rungs it was filmed when, the oldest first")
 
 

@@ -17,37 +17,41 @@ from lacertus.services import review as reviewing
 from lacertus.services import share, stored, techniques, tied
 from lacertus.services.review import JudgedRep
 from lacertus.store.tables import AdaptationRow, Clip, Correction, Review, TechniqueVersion, ViewTie
+from lacertus.web import bench_schemas as ben
+from lacertus.web import clip_schemas as clp
+from lacertus.web import correction_schemas as cor
 from lacertus.web import schemas as s
+from lacertus.web import technique_schemas as tec
 
-_OF_THE_ROW = set(s.ClipOut.model_fields) - {"student", "review", "line", "suggested", "capture_rate", "camera"}
+_OF_THE_ROW = set(clp.ClipOut.model_fields) - {"student", "review", "line", "suggested", "capture_rate", "camera"}
 
 
-def clip_out(clip: Clip, review: str, line: str, suggested: str) -> s.ClipOut:
+def clip_out(clip: Clip, review: str, line: str, suggested: str) -> clp.ClipOut:
     own = {name: getattr(clip, name) for name in _OF_THE_ROW}
     shaped = {
         "student": clip.student.name if clip.student else None,
-        "capture_rate": [s.Rate(frame=frame, rate=rate) for frame, rate in clip.capture_rate],
+        "capture_rate": [clp.Rate(frame=frame, rate=rate) for frame, rate in clip.capture_rate],
         "camera": None if clip.camera is None else clip.camera | {"lost": stretches(clip.camera["lost"])},
     }
-    return s.ClipOut.model_validate(own | shaped | {"review": review, "line": line, "suggested": suggested})
+    return clp.ClipOut.model_validate(own | shaped | {"review": review, "line": line, "suggested": suggested})
 
 
-def stretches(pairs: Iterable[Sequence[int]]) -> list[s.Stretch]:
-    return [s.Stretch(first=first, last=last) for first, last in pairs]
+def stretches(pairs: Iterable[Sequence[int]]) -> list[clp.Stretch]:
+    return [clp.Stretch(first=first, last=last) for first, last in pairs]
 
 
 def clip_times_out(
-    out: s.ClipOut, clip: Clip, time: TimeBase, ties: Sequence[tuple[ViewTie, Clip]], others: Sequence[Clip]
-) -> s.ClipTimesOut:
+    out: clp.ClipOut, clip: Clip, time: TimeBase, ties: Sequence[tuple[ViewTie, Clip]], others: Sequence[Clip]
+) -> clp.ClipTimesOut:
     shown = {other.id for _, other in ties}
     seen = [_view(other, tie, tied.frames_of_other(clip, tie, other)) for tie, other in ties]
     seen += [_view(other) for other in others if other.id not in shown]
     extra = {"pts_s": clip.pts_s or [], "real_s": time.real_s if clip.pts_s else [], "views": seen}
-    return s.ClipTimesOut.model_validate(out.model_dump() | extra)
+    return clp.ClipTimesOut.model_validate(out.model_dump() | extra)
 
 
-def _view(other: Clip, tie: ViewTie | None = None, aligned: Sequence[int] = ()) -> s.ViewOut:
-    return s.ViewOut(
+def _view(other: Clip, tie: ViewTie | None = None, aligned: Sequence[int] = ()) -> clp.ViewOut:
+    return clp.ViewOut(
         id=other.id,
         name=other.name,
         view=other.naming.get("view"),
@@ -60,9 +64,9 @@ def _view(other: Clip, tie: ViewTie | None = None, aligned: Sequence[int] = ()) 
     )
 
 
-def technique_out(version: TechniqueVersion) -> s.TechniqueOut:
+def technique_out(version: TechniqueVersion) -> tec.TechniqueOut:
     technique = techniques.definition(version)
-    return s.TechniqueOut(
+    return tec.TechniqueOut(
         id=technique.id,
         version=version.version,
         name=technique.names.main,
@@ -71,7 +75,7 @@ def technique_out(version: TechniqueVersion) -> s.TechniqueOut:
         summary=technique.summary,
         phases=list(technique.phases),
         events=[
-            s.EventOut(key=key, phase=technique.events[key].phase, mark=technique.events[key].mark)
+            tec.EventOut(key=key, phase=technique.events[key].phase, mark=technique.events[key].mark)
             for key in technique.events_in_order()
         ],
         checkpoints=[checkpoint_out(checkpoint) for checkpoint in technique.in_phase_order],
@@ -81,12 +85,12 @@ def technique_out(version: TechniqueVersion) -> s.TechniqueOut:
     )
 
 
-def _options(technique: Technique) -> list[s.OptionOut]:
+def _options(technique: Technique) -> list[tec.OptionOut]:
     return [
-        s.OptionOut(
+        tec.OptionOut(
             key=key,
             default=group.default,
-            choices=[s.ChoiceOut(key=k, name=choice.name, purpose=choice.purpose) for k, choice in group.choices.items()],
+            choices=[tec.ChoiceOut(key=k, name=choice.name, purpose=choice.purpose) for k, choice in group.choices.items()],
         )
         for key, group in technique.options.items()
     ]
@@ -121,8 +125,8 @@ def wanted_text(within: Wanted | None, unit: str | None) -> str:
     return f"at least {shown(lo, unit)}" if hi is None else f"{shown(lo, unit)} to {shown(hi, unit)}"
 
 
-def checkpoint_out(checkpoint: Checkpoint) -> s.CheckpointOut:
-    return s.CheckpointOut(
+def checkpoint_out(checkpoint: Checkpoint) -> tec.CheckpointOut:
+    return tec.CheckpointOut(
         id=checkpoint.id,
         phase=checkpoint.phase,
         kind=checkpoint.kind,
@@ -142,14 +146,14 @@ def checkpoint_out(checkpoint: Checkpoint) -> s.CheckpointOut:
     )
 
 
-def review_out(review: Review) -> s.ReviewOut:
+def review_out(review: Review) -> ben.ReviewOut:
     db = object_session(review)
     assert db is not None
     reps = reviewing.judged(review)
     fixes = reviewing.fixes(review, reps)
     versions = {entry.rep.technique_version.id: entry.rep.technique_version for entry in reps}
     faults = {(entry.rep.id, judgement.id): judgement.fault for entry in reps for judgement in entry.judgements}
-    return s.ReviewOut(
+    return ben.ReviewOut(
         id=review.id,
         clip_id=review.clip_id,
         student_id=review.student_id,
@@ -159,23 +163,23 @@ def review_out(review: Review) -> s.ReviewOut:
         proposals=stretches(review.proposals),
         reps=[_rep(entry) for entry in reps],
         corrections=[correction_out(one, faults.get((one.rep_id, one.checkpoint), "")) for one in review.corrections],
-        fix_first=[s.FixOut.model_validate(fix) for fix in fixes.first],
-        recommended=[s.FixOut.model_validate(fix) for fix in fixes.recommended],
+        fix_first=[ben.FixOut.model_validate(fix) for fix in fixes.first],
+        recommended=[ben.FixOut.model_validate(fix) for fix in fixes.recommended],
         techniques=[technique_out(version) for version in versions.values()],
         revisions=finishing.count(db, review.id),
         reopened_why=review.reopened_why,
-        said=[s.SaidOut.model_validate(said) for said in share.answers(db, review.id)],
+        said=[ben.SaidOut.model_validate(said) for said in share.answers(db, review.id)],
     )
 
 
-def correction_out(correction: Correction, fault: str) -> s.CorrectionOut:
-    own = {name: getattr(correction, name) for name in s.CorrectionOut.model_fields if name != "fault"}
-    return s.CorrectionOut.model_validate(own | {"fault": fault})
+def correction_out(correction: Correction, fault: str) -> cor.CorrectionOut:
+    own = {name: getattr(correction, name) for name in cor.CorrectionOut.model_fields if name != "fault"}
+    return cor.CorrectionOut.model_validate(own | {"fault": fault})
 
 
-def _rep(entry: JudgedRep) -> s.RepOut:
+def _rep(entry: JudgedRep) -> ben.RepOut:
     rep = entry.rep
-    return s.RepOut(
+    return ben.RepOut(
         id=rep.id,
         technique=rep.technique_version.technique,
         technique_version=rep.technique_version.version,
@@ -189,15 +193,15 @@ def _rep(entry: JudgedRep) -> s.RepOut:
         rung=rep.rung,
         purpose=rep.purpose,
         **{name: getattr(rep, name) for name in (*stored.REP_FACTS, "linked_to", "blind_of")},
-        carrying=rep.carrying and s.CarryingOut(**rep.carrying),
-        proposed=[s.ProposedOut.model_validate(proposed) for proposed in entry.proposed],
+        carrying=rep.carrying and ben.CarryingOut(**rep.carrying),
+        proposed=[ben.ProposedOut.model_validate(proposed) for proposed in entry.proposed],
         student_id=rep.student_id,
         options=rep.options,
         events={mark.event: mark.frames for mark in rep.events},
-        points=[s.PointOut.model_validate(point) for point in rep.points],
+        points=[ben.PointOut.model_validate(point) for point in rep.points],
         answers={given.checkpoint: given.yes for given in rep.answers},
-        judgements=[s.JudgementOut.model_validate(judgement) for judgement in entry.judgements],
-        needs=[s.NeedOut.model_validate(need) for need in entry.needs],
+        judgements=[ben.JudgementOut.model_validate(judgement) for judgement in entry.judgements],
+        needs=[ben.NeedOut.model_validate(need) for need in entry.needs],
     )
 
 

@@ -8,7 +8,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from lacertus.web.schemas import In, Out, SaidOut
+from lacertus.web.bench_schemas import SaidOut
+from lacertus.web.schemas import In, Out
 
 
 class WordsIn(In):

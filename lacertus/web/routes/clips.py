@@ -21,6 +21,8 @@ from lacertus.store.media import Media, made_key, media, review_key
 from lacertus.store.tables import Clip, Review
 from lacertus.video.filmstrip import sheet_name
 from lacertus.video.reading import TRACES
+from lacertus.web import bench_schemas as ben
+from lacertus.web import clip_schemas as clp
 from lacertus.web import schemas as s
 from lacertus.web import shapes
 from lacertus.web.errors import body
@@ -31,12 +33,12 @@ _RANGE = re.compile(r"bytes=(\d{0,18})-(\d{0,18})")
 
 
 @router.get("/clips")
-def read_clips(coach: SignedIn, db: Db, take: Annotated[int, Query(ge=1, le=10_000)] = 100) -> list[s.ClipOut]:
+def read_clips(coach: SignedIn, db: Db, take: Annotated[int, Query(ge=1, le=10_000)] = 100) -> list[clp.ClipOut]:
     """The academy’s clips, those not reviewed yet first, then the newest, with how far each is read and its name as a line."""
     return _clips(db, coach, intake.clips(db, coach.academy_id, take))
 
 
-def _clips(db: Session, coach: Coach, found: Sequence[Clip]) -> list[s.ClipOut]:
+def _clips(db: Session, coach: Coach, found: Sequence[Clip]) -> list[clp.ClipOut]:
     reviews = db.execute(select(Review.clip_id, Review.finished_at).where(Review.clip_id.in_([clip.id for clip in found])))
     states = {clip_id: "finished" if finished else "open" for clip_id, finished in reviews}
     words = name_clips.vocabulary(db, coach.academy_id)
@@ -48,7 +50,7 @@ def _clips(db: Session, coach: Coach, found: Sequence[Clip]) -> list[s.ClipOut]:
 
 
 @router.get("/clips/{clip_id}")
-def read_clip(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ClipTimesOut:
+def read_clip(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> clp.ClipTimesOut:
     """A clip with every frame's own time, in the file and in reality, and its second views."""
     clip = intake.clip(db, coach.academy_id, clip_id)
     (out,) = _clips(db, coach, [clip])
@@ -58,35 +60,35 @@ def read_clip(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ClipTimesOut:
 
 
 @router.put("/clips/names")
-def name(form: s.NamesIn, coach: SignedIn, db: Db) -> list[s.ClipOut]:
+def name(form: clp.NamesIn, coach: SignedIn, db: Db) -> list[clp.ClipOut]:
     """Name several clips by one line; what it does not say stays as it was for each."""
     return _clips(db, coach, name_clips.name_clips(db, coach.academy_id, form.clips, form.line))
 
 
 @router.post("/naming")
-def read_naming(form: s.LineIn, coach: SignedIn, db: Db) -> s.LineOut:
+def read_naming(form: clp.LineIn, coach: SignedIn, db: Db) -> clp.LineOut:
     """How a line is understood, and what its last part may become. Nothing is stored."""
     words = name_clips.vocabulary(db, coach.academy_id)
     base = None
     if form.clip is not None:
         base = name_clips.naming_of(intake.clip(db, coach.academy_id, form.clip))
     line = read_line(form.line, words, base)
-    return s.LineOut(
-        parts=[s.PartOut.model_validate(part.model_dump()) for part in line.parts],
+    return clp.LineOut(
+        parts=[clp.PartOut.model_validate(part.model_dump()) for part in line.parts],
         completions=list(complete(form.line, words, base)),
     )
 
 
 @router.put("/clips/{clip_id}/capture-rate")
-def set_capture_rate(clip_id: uuid.UUID, form: s.CaptureIn, coach: SignedIn, db: Db) -> s.CaptureOut:
+def set_capture_rate(clip_id: uuid.UUID, form: clp.CaptureIn, coach: SignedIn, db: Db) -> clp.CaptureOut:
     """Set how many seconds of the file one second of reality lasts, from which frame on; every measure follows."""
-    return s.CaptureOut(
+    return clp.CaptureOut(
         verdicts_changed=views.set_capture_rate(db, coach, clip_id, [(entry.frame, entry.rate) for entry in form.rates])
     )
 
 
 @router.put("/clips/{clip_id}/views/{other_id}")
-def tie_view(clip_id: uuid.UUID, other_id: uuid.UUID, form: s.TieIn, coach: SignedIn, db: Db) -> s.Done:
+def tie_view(clip_id: uuid.UUID, other_id: uuid.UUID, form: clp.TieIn, coach: SignedIn, db: Db) -> s.Done:
     """Tie a second view by the frames at which both show the same instant."""
     views.tie_views(db, coach.academy_id, clip_id, other_id, form.frame, form.other_frame)
     return s.Done()
@@ -106,11 +108,11 @@ def read_film(clip_id: uuid.UUID, level: int, sheet: int, coach: SignedIn, db: D
 
 
 @router.get("/clips/{clip_id}/traces")
-def read_traces(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.TracesOut:
+def read_traces(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> clp.TracesOut:
     """How much moves in each frame, how loud it is, and where sounds begin."""
     clip = intake.ready_clip(db, coach.academy_id, clip_id)
     key = made_key(clip.id, TRACES)
-    return s.TracesOut.model_validate_json(b"".join(media().read(key, 0, media().size(key))))
+    return clp.TracesOut.model_validate_json(b"".join(media().read(key, 0, media().size(key))))
 
 
 @router.delete("/clips/{clip_id}")
@@ -142,7 +144,7 @@ def read_video(clip_id: uuid.UUID, coach: SignedIn, db: Db, range: Annotated[str
 
 
 @router.post("/clips/{clip_id}/review")
-def open_review(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
+def open_review(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """The review of a clip, started if there is none."""
     return shapes.review_out(reviewing.open_review(db, coach.academy_id, clip_id, coach.id))
 

@@ -12,7 +12,8 @@ from lacertus.jobs import queue
 from lacertus.services import beside, correct
 from lacertus.services.correct import Drawing
 from lacertus.store.media import media
-from lacertus.web import schemas as s
+from lacertus.web import bench_schemas as ben
+from lacertus.web import correction_schemas as cor
 from lacertus.web.guard import Content, Db, SignedIn, takes
 from lacertus.web.routes.clips import send_file
 from lacertus.web.routes.reviews import answer_rep, answer_review
@@ -21,7 +22,7 @@ router = APIRouter(tags=["corrections"])
 
 
 @router.put("/reps/{rep_id}/corrections/{correction_id}")
-def draw_correction(rep_id: uuid.UUID, correction_id: uuid.UUID, form: s.CorrectionIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+def draw_correction(rep_id: uuid.UUID, correction_id: uuid.UUID, form: cor.CorrectionIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """Draw a correction of a missed checkpoint, or change it; places that lie at a landmark hang on it."""
     given = Drawing(
         checkpoint=form.checkpoint,
@@ -42,7 +43,7 @@ def draw_correction(rep_id: uuid.UUID, correction_id: uuid.UUID, form: s.Correct
 
 
 @router.post("/reps/{rep_id}/corrections/{correction_id}/usual")
-def draw_usual(rep_id: uuid.UUID, correction_id: uuid.UUID, form: s.CheckpointIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+def draw_usual(rep_id: uuid.UUID, correction_id: uuid.UUID, form: cor.CheckpointIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """Make the usual correction of a missed checkpoint: marks, frames and words from what it measures."""
     correct.draw_usual(db, coach.academy_id, rep_id, form.checkpoint, correction_id)
     db.commit()
@@ -51,7 +52,7 @@ def draw_usual(rep_id: uuid.UUID, correction_id: uuid.UUID, form: s.CheckpointIn
 
 
 @router.post("/corrections/{correction_id}/copy")
-def copy_correction(correction_id: uuid.UUID, form: s.CopiesIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+def copy_correction(correction_id: uuid.UUID, form: cor.CopiesIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """Copy a correction to other reps in which the same was missed; marks follow that rep's landmarks."""
     review_id = correct.one(db, coach.academy_id, correction_id).review_id
     copies = correct.copy(db, coach.academy_id, correction_id, {copy.rep: copy.id for copy in form.copies})
@@ -63,18 +64,18 @@ def copy_correction(correction_id: uuid.UUID, form: s.CopiesIn, coach: SignedIn,
 
 
 @router.delete("/corrections/{correction_id}")
-def delete_correction(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
+def delete_correction(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.ReviewOut:
     review_id = correct.one(db, coach.academy_id, correction_id).review_id
     correct.delete(db, coach.academy_id, correction_id)
     return answer_review(db, coach, review_id)
 
 
 @router.get("/reps/{rep_id}/drawn")
-def read_drawn(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> list[s.DrawnCorrectionOut]:
+def read_drawn(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> list[cor.DrawnCorrectionOut]:
     """What is drawn of each correction of a rep, stretch by stretch of frames, as plain shapes."""
     found = correct.shown(db, coach.academy_id, rep_id)
     return [
-        s.DrawnCorrectionOut(id=key, stretches=[s.DrawnStretchOut.model_validate(one) for one in stretches])
+        cor.DrawnCorrectionOut(id=key, stretches=[cor.DrawnStretchOut.model_validate(one) for one in stretches])
         for key, stretches in found.items()
     ]
 
@@ -89,13 +90,13 @@ def read_still(correction_id: uuid.UUID, coach: SignedIn, db: Db):  # type: igno
 
 
 @router.get("/corrections/{correction_id}/beside")
-def read_choices(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> list[s.BesideChoiceOut]:
+def read_choices(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> list[cor.BesideChoiceOut]:
     """What can stand beside a correction: the student's own best rep, another's who lends pictures, the studio's figure."""
-    return [s.BesideChoiceOut(source=c.source, words=c.words) for c in beside.choices(db, coach.academy_id, correction_id)]
+    return [cor.BesideChoiceOut(source=c.source, words=c.words) for c in beside.choices(db, coach.academy_id, correction_id)]
 
 
 @router.put("/corrections/{correction_id}/beside")
-def put_beside(correction_id: uuid.UUID, form: s.BesideIn, coach: SignedIn, db: Db) -> s.ReviewOut:
+def put_beside(correction_id: uuid.UUID, form: cor.BesideIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """Have the best picture of a source stand beside a correction; no source takes it away."""
     correction = beside.put_beside(db, coach.academy_id, correction_id, form.source)
     review_id = correction.review_id
@@ -121,7 +122,7 @@ def keep_voice(
     sound: Content,
     coach: SignedIn,
     db: Db,
-) -> s.ReviewOut:
+) -> ben.ReviewOut:
     """Keep what the coach said over a correction, as the browser recorded it."""
     review_id = correct.one(db, coach.academy_id, correction_id).review_id
     correct.keep_voice(db, coach.academy_id, correction_id, sound, seconds)
@@ -129,7 +130,7 @@ def keep_voice(
 
 
 @router.delete("/corrections/{correction_id}/voice")
-def drop_voice(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> s.ReviewOut:
+def drop_voice(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.ReviewOut:
     review_id = correct.one(db, coach.academy_id, correction_id).review_id
     correct.drop_voice(db, coach.academy_id, correction_id)
     return answer_review(db, coach, review_id)

@@ -8,20 +8,21 @@ from fastapi.responses import PlainTextResponse
 from lacertus.services import lessons, techniques
 from lacertus.web import lessons as out
 from lacertus.web import schemas as s
+from lacertus.web import technique_schemas as tec
 from lacertus.web.guard import Db, SignedIn
 
 router = APIRouter(tags=["techniques"])
 
 
 @router.get("/techniques/{technique_id}")
-def read_lesson(technique_id: s.Name, coach: SignedIn, db: Db) -> s.LessonOut:
+def read_lesson(technique_id: s.Name, coach: SignedIn, db: Db) -> tec.LessonOut:
     """A technique's lesson card."""
     version = techniques.newest(db, coach.academy_id, technique_id)
     return out.lesson_out(techniques.definition(version), version.version, own=version.academy_id is not None)
 
 
 @router.get("/techniques/{technique_id}/drawn")
-def read_drawn(technique_id: s.Name, coach: SignedIn, db: Db) -> list[s.DrawnOut]:
+def read_drawn(technique_id: s.Name, coach: SignedIn, db: Db) -> list[tec.DrawnOut]:
     """Each checkpoint drawn on a sample rep without a fault."""
     version = techniques.newest(db, coach.academy_id, technique_id)
     return [out.drawn_out(drawn) for drawn in lessons.drawn(techniques.definition(version))]
@@ -36,13 +37,13 @@ def read_file(technique_id: s.Name, coach: SignedIn, db: Db) -> PlainTextRespons
 
 
 @router.post("/techniques/check")
-def check_text(form: s.TextIn, _coach: SignedIn) -> s.CheckedOut:
+def check_text(form: tec.TextIn, _coach: SignedIn) -> tec.CheckedOut:
     """Check a technique's text: every problem with its line, or the lesson and its checkpoints drawn."""
     return out.checked_out(lessons.check(form.text))
 
 
 @router.put("/techniques")
-def keep_text(form: s.TextIn, coach: SignedIn, db: Db) -> s.LessonOut:
+def keep_text(form: tec.TextIn, coach: SignedIn, db: Db) -> tec.LessonOut:
     """Keep a text as the academy's own technique; old reviews keep the version that they were judged by."""
     version = lessons.keep(db, coach.academy_id, form.text)
     return out.lesson_out(techniques.definition(version), version.version, own=True)

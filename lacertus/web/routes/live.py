@@ -13,7 +13,7 @@ from lacertus.services import live, people
 from lacertus.services.live import LiveRep
 from lacertus.services.review import Spot
 from lacertus.store import database
-from lacertus.web import schemas as s
+from lacertus.web import bench_schemas as ben
 from lacertus.web.guard import COOKIE, same_host
 
 router = APIRouter()
@@ -58,7 +58,7 @@ def _answered(text: str, academy: uuid.UUID, held: dict[uuid.UUID, LiveRep]) -> 
     try:
         if len(text) > LARGEST_MESSAGE:
             raise ValueError("the message is too long")
-        asked = s.LiveIn.model_validate_json(text)
+        asked = ben.LiveIn.model_validate_json(text)
         turn = asked.turn
         if asked.fresh or asked.rep not in held:
             with database.session() as db:
@@ -66,7 +66,7 @@ def _answered(text: str, academy: uuid.UUID, held: dict[uuid.UUID, LiveRep]) -> 
                 held[asked.rep] = live.live_rep(db, academy, asked.rep)
         spot = Spot(body=asked.body, landmark=asked.landmark, frame=asked.frame)
         judgements = held[asked.rep].with_point(spot, asked.x, asked.y)
-        return s.LiveOut(turn=turn, judgements=[s.JudgementOut.model_validate(j) for j in judgements]).model_dump_json()
+        return ben.LiveOut(turn=turn, judgements=[ben.JudgementOut.model_validate(j) for j in judgements]).model_dump_json()
     except (LacertusError, ValidationError, ValueError) as error:
         message = str(error) if isinstance(error, LacertusError) else "this message cannot be read"
-        return s.LiveOut(turn=turn, judgements=[], message=message).model_dump_json()
+        return ben.LiveOut(turn=turn, judgements=[], message=message).model_dump_json()

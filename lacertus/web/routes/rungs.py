@@ -33,7 +33,7 @@ def _out(found: Standing) -> r.StandingOut:
         may_be_thrown=list(found.may_be_thrown),
         withheld=found.withheld,
         cautions=[caution_text(key) for key in found.technique.cautions],
-        decisions=[r.DecisionOut.model_validate(one) for one in found.decisions],
+        decisions=[r.RungDecisionOut.model_validate(one) for one in found.decisions],
         sessions=[r.RungSessionOut.model_validate(one) for one in found.sessions],
     )
 

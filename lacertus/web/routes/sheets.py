@@ -19,7 +19,7 @@ from lacertus.services import sheet as sheets
 from lacertus.services.people import Coach
 from lacertus.settings import settings
 from lacertus.store.tables import Account, Review, Revision, ShareLink
-from lacertus.web import schemas as s
+from lacertus.web import bench_schemas as ben
 from lacertus.web import sheet_schemas as t
 from lacertus.web.guard import PAGE_HEADERS, Content, Db, SignedIn, takes
 from lacertus.web.routes.clips import send_file
@@ -56,7 +56,7 @@ def _page(db: Session, coach: Coach, review_id: uuid.UUID, request: Request) -> 
         corrections=len(review.corrections),
         revisions=[_revision(db, entry) for entry in finishing.revisions(db, review.id)],
         links=[_link(db, link, request) for link in share.links(db, coach.academy_id, review.id)],
-        said=[s.SaidOut.model_validate(said) for said in share.answers(db, review.id)],
+        said=[ben.SaidOut.model_validate(said) for said in share.answers(db, review.id)],
     )
 
 
@@ -209,14 +209,14 @@ def read_coco(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> JSONResponse:
 
 
 @router.post("/reviews/{review_id}/reps/file", openapi_extra=JSON)
-def bring_rep(review_id: uuid.UUID, content: Content, coach: SignedIn, db: Db) -> s.ReviewOut:
+def bring_rep(review_id: uuid.UUID, content: Content, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """Add a rep file as a rep of the review."""
     open_formats.bring_rep(db, coach.academy_id, review_id, open_formats.parsed(content))
     return answer_review(db, coach, review_id)
 
 
 @router.put("/reps/{rep_id}/tracks", openapi_extra=JSON)
-def bring_tracks(rep_id: uuid.UUID, content: Content, coach: SignedIn, db: Db) -> s.ReviewOut:
+def bring_tracks(rep_id: uuid.UUID, content: Content, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """Put tracks on a rep, from a rep file or COCO person keypoints; what was placed by hand stays."""
     open_formats.bring_tracks(db, coach.academy_id, rep_id, open_formats.parsed(content))
     return answer_rep(db, coach, rep_id)

@@ -2544,6 +2544,21 @@ export interface components {
              */
             why: string;
         };
+        /** DecisionOut */
+        DecisionOut: {
+            /** Answers */
+            answers: string[];
+            /** Says */
+            says: string;
+            /** When */
+            when: string;
+            /** Why */
+            why: string | null;
+            /** Within Ms */
+            within_ms: number | null;
+            /** Wrong */
+            wrong: string[];
+        };
         /**
          * DifferenceOut
          * @description A verdict that a newer version would change.
@@ -3114,7 +3129,7 @@ export interface components {
             /** Checkpoints */
             checkpoints: components["schemas"]["LessonCheckpointOut"][];
             /** Decisions */
-            decisions: components["schemas"]["lacertus__web__schemas__DecisionOut"][];
+            decisions: components["schemas"]["DecisionOut"][];
             /** Drills */
             drills: components["schemas"]["DrillOut"][];
             /** Events */
@@ -4073,6 +4088,32 @@ export interface components {
              */
             shape: "ring";
         };
+        /** RungDecisionOut */
+        RungDecisionOut: {
+            /**
+             * Advice
+             * @enum {string}
+             */
+            advice: "advance" | "hold" | "step_back";
+            /** Because */
+            because: string;
+            /**
+             * Decided On
+             * Format: date
+             */
+            decided_on: string;
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "advance" | "hold" | "step_back";
+            /** From Rung */
+            from_rung: string;
+            /** To Rung */
+            to_rung: string;
+            /** Why */
+            why: string;
+        };
         /** RungIn */
         RungIn: {
             /** Rung */
@@ -4376,7 +4417,7 @@ export interface components {
             /** Criteria */
             criteria: components["schemas"]["CriterionOut"][];
             /** Decisions */
-            decisions: components["schemas"]["lacertus__web__rung_schemas__DecisionOut"][];
+            decisions: components["schemas"]["RungDecisionOut"][];
             /**
              * Falls
              * @description Falls that fit, where the rung asks for one
@@ -4738,47 +4779,6 @@ export interface components {
             next_on: string;
             /** Note */
             note: string;
-        };
-        /** DecisionOut */
-        lacertus__web__rung_schemas__DecisionOut: {
-            /**
-             * Advice
-             * @enum {string}
-             */
-            advice: "advance" | "hold" | "step_back";
-            /** Because */
-            because: string;
-            /**
-             * Decided On
-             * Format: date
-             */
-            decided_on: string;
-            /**
-             * Decision
-             * @enum {string}
-             */
-            decision: "advance" | "hold" | "step_back";
-            /** From Rung */
-            from_rung: string;
-            /** To Rung */
-            to_rung: string;
-            /** Why */
-            why: string;
-        };
-        /** DecisionOut */
-        lacertus__web__schemas__DecisionOut: {
-            /** Answers */
-            answers: string[];
-            /** Says */
-            says: string;
-            /** When */
-            when: string;
-            /** Why */
-            why: string | null;
-            /** Within Ms */
-            within_ms: number | null;
-            /** Wrong */
-            wrong: string[];
         };
     };
     responses: never;

@@ -1,0 +1,201 @@
+"""Techniques, their lesson cards and editor, as the API takes and gives them."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from lacertus.web.schemas import In, Out
+
+
+class EventOut(Out):
+    key: str
+    phase: str
+    mark: str
+
+
+class CheckpointOut(Out):
+    id: str
+    phase: str
+    kind: str
+    by_eye: bool
+    ask: str
+    look_for: str | None
+    unit: str | None
+    within: list[float | None] | None
+    reason_for_range: str | None
+    fault: str
+    family: str
+    cues: list[str]
+    why: str
+    core: bool
+    safety: bool
+    at: list[str]
+
+
+class ChoiceOut(Out):
+    key: str
+    name: str
+    purpose: str
+
+
+class OptionOut(Out):
+    key: str
+    default: str
+    choices: list[ChoiceOut]
+
+
+class TechniqueOut(Out):
+    id: str
+    version: int
+    name: str
+    aliases: list[str]
+    family: str
+    summary: str
+    phases: list[str]
+    events: list[EventOut]
+    checkpoints: list[CheckpointOut]
+    options: list[OptionOut]
+    ladder: list[str]
+    cautions: list[str]
+
+
+class ProblemOut(Out):
+    """One thing wrong in a technique's text: path of keys, line from 1."""
+
+    path: list[str | int]
+    line: int | None
+    message: str
+
+
+class SpotOut(Out):
+    name: str
+    body: str
+    x: float
+    y: float
+
+
+class LimbOut(Out):
+    start: SpotOut
+    end: SpotOut
+
+
+class DrawnOut(Out):
+    """A checkpoint on a sample rep: points that it reads, limbs around them (pixels), and what comes out."""
+
+    id: str
+    frame: int | None
+    verdict: str
+    value: str | None
+    spots: list[SpotOut]
+    limbs: list[LimbOut]
+
+
+class LessonChoiceOut(Out):
+    key: str
+    name: str
+    purpose: str
+    cautions: list[str]
+
+
+class LessonOptionOut(Out):
+    key: str
+    default: str
+    choices: list[LessonChoiceOut]
+
+
+class LessonCheckpointOut(CheckpointOut):
+    wanted: str
+    cues_for_children: list[str]
+    when: dict[str, list[str]]
+    leads_to: list[str]
+    points: list[str]
+
+
+class DrillOut(Out):
+    name: str
+    answers: list[str]
+    how: str
+    dose: str
+    resistance_from: str | None
+    solo: str | None
+    minutes: float | None
+
+
+class DecisionOut(Out):
+    says: str
+    when: str
+    answers: list[str]
+    wrong: list[str]
+    within_ms: float | None
+    why: str | None
+
+
+class PairOut(Out):
+    name: str
+    text: str
+
+
+class LessonOut(Out):
+    """A technique as a lesson card."""
+
+    id: str
+    version: int
+    own: bool
+    name: str
+    aliases: list[str]
+    look_alikes: list[PairOut]
+    family: str
+    summary: str
+    works_when: str
+    starts_from: PairOut | None
+    falls_back_to: list[PairOut]
+    phases: list[str]
+    teaching_order: list[str]
+    events: list[EventOut]
+    checkpoints: list[LessonCheckpointOut]
+    options: list[LessonOptionOut]
+    ladder: list[str]
+    drills: list[DrillOut]
+    decisions: list[DecisionOut]
+    cautions: list[str]
+
+
+class TextIn(In):
+    """The text of a technique file."""
+
+    text: Annotated[str, Field(min_length=1, max_length=200_000)]
+
+
+class CheckedOut(Out):
+    """A technique's text, checked."""
+
+    problems: list[ProblemOut]
+    lesson: LessonOut | None
+    drawn: list[DrawnOut]
+
+
+class NewerTechniqueOut(Out):
+    technique: str
+    name: str
+    judged_by: int
+    newest: int
+
+
+class DifferenceOut(Out):
+    """A verdict that a newer version would change."""
+
+    rep: int
+    technique: str
+    checkpoint: str
+    before: str | None
+    after: str | None
+    why: str | None
+
+
+class NewerOut(Out):
+    """Techniques of a review that have newer versions, and what they would change."""
+
+    newer: list[NewerTechniqueOut]
+    differences: list[DifferenceOut]
