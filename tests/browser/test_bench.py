@@ -7,24 +7,44 @@ from typing import Any
 
 import pytest
 from playwright.sync_api import Page, expect
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
+from lacertus.services import reference
+from lacertus.services import review as reviewing
+from lacertus.services.review import Spot
+from lacertus.store.tables import Account
 from tests.browser import walk
-from tests.browser.test_slice import KICK_EVENTS, open_bench
+from tests.browser.test_slice import KICK_EVENTS
+from tests.services.academy import Hall, read_in
 
 LEG = ["right_hip", "right_knee", "right_ankle"]
 
 
 @pytest.fixture
-def measured(page: Page, clips: dict[str, Path], truths: dict[str, Any]) -> dict[str, Any]:
-    """A rep cut, its events marked, and the kicking leg placed at full reach."""
+def measured(
+    page: Page, db: Session, where: Hall, clips: dict[str, Path], truths: dict[str, Any], tmp_path: Path
+) -> dict[str, Any]:
+    """The bench on a rep that is cut, its events marked and the kicking leg placed at full reach, where it stands."""
     truth = dict(truths["constant"]["reps"][0])
-    open_bench(page, clips["constant"])
-    page.get_by_test_id("technique").select_option("front-kick")
-    page.get_by_test_id("side").select_option("right")
-    walk.cut_rep(page, truth)
-    walk.mark_events(page, truth, KICK_EVENTS)
-    walk.mark_height(page, truth)
-    walk.place_points(page, truth, "leg_straight", LEG, truth["events"]["full_reach"][0])
+    clip = read_in(db, where, clips["constant"], tmp_path)
+    review = reviewing.open_review(db, where.academy, clip, db.scalars(select(Account.id)).one()).id
+    body = truth["bodies"]["performer"]
+    reference.set_height(db, where.academy, review, "performer", body["height_px"])
+    facts = {"first_frame": truth["range"][0], "last_frame": truth["range"][1], "side": "right"}
+    rep = reviewing.cut_rep(db, where.academy, review, "front-kick", facts).id
+    for event, frames in truth["events"].items():
+        reviewing.mark_event(db, where.academy, rep, event, frames)
+    frame = truth["events"]["full_reach"][0]
+    for landmark in LEG:
+        entry = body["landmarks"][landmark][frame]
+        reviewing.place_point(
+            db, where.academy, rep, Spot(body="performer", landmark=landmark, frame=frame), entry["x"], entry["y"]
+        )
+    db.commit()
+    page.goto(page.url.split("#")[0] + f"#/bench/{clip}/{rep}/leg_straight")
+    expect(page.get_by_test_id("frame")).to_have_text(str(frame))
+    walk.first_picture(page)
     return truth
 
 
@@ -43,7 +63,8 @@ def test_the_number_follows_a_dragged_point_and_a_dropped_one_is_kept(page: Page
     expect(row).not_to_contain_text(f"{before:.1f}")
     dragged = value(page, "leg_straight")
     assert abs(dragged - before) > 3
-    expect(page.get_by_test_id("saved")).to_contain_text("All saved")
+    # Nothing is kept while it is dragged.
+    expect(page.get_by_test_id("saved")).to_have_text("Saved as you go")
     page.mouse.up()
     walk.saved(page)
     assert value(page, "leg_straight") == pytest.approx(dragged, abs=0.6)
