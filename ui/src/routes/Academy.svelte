@@ -1,7 +1,7 @@
 <script lang="ts">
   import { createQuery, keepPreviousData } from '@tanstack/svelte-query'
   import { client, unwrap, type Schemas } from '../lib/api/client'
-  import { share } from '../lib/ledger/ledger'
+  import { between, share } from '../lib/ledger/ledger'
   import { day, longDay, spoken } from '../lib/parts/words'
 
   let days = $state(30)
@@ -24,7 +24,7 @@
   <tr class="rule-b">
     <td class="py-1.5 pr-3">{name}</td>
     <td class="num px-2 text-right">{one.judged}</td>
-    <td class="num px-2 text-right whitespace-nowrap"><b>{share(one.same)}</b> <span class="soft">({share(one.same_interval[0] ?? 0)}–{share(one.same_interval[1] ?? 1)})</span></td>
+    <td class="num px-2 text-right whitespace-nowrap"><b>{share(one.same)}</b> <span class="soft">({between(one.same_interval)})</span></td>
     <td class="num px-2 text-right whitespace-nowrap">{#if one.alpha != null && one.interval}<b>{two(one.alpha)}</b> <span class="soft">({two(one.interval[0] ?? -1)} to {two(one.interval[1] ?? 1)})</span>{:else}<span class="soft" title="All verdicts are alike, so that nothing tells agreement from chance">cannot be told</span>{/if}</td>
   </tr>
 {/snippet}
@@ -49,14 +49,14 @@
             <tr class="rule-b" data-common={one.fault} data-teaching={one.teaching}>
               <td class="py-1.5 pr-3"><span class="font-semibold">{spoken(one.fault)}</span>{#if one.safety}<span class="ml-2 text-xs font-semibold" style="color: var(--alarm)">safety</span>{/if}{#if one.teaching}<span class="ml-2 text-xs font-semibold" style="color: var(--partner)">▲ taught so?</span>{/if}<br /><span class="soft">{one.technique_name} · {one.ask}</span></td>
               <td class="px-2">{#each one.sharing.slice(0, 6) as who, i (who.id)}{i ? ', ' : ''}<a class="underline" href="#/students/{who.id}">{who.name}</a>{:else}<span class="soft">none often enough</span>{/each}{one.sharing.length > 6 ? ` and ${one.sharing.length - 6} more` : ''}</td>
-              <td class="num px-2 text-right whitespace-nowrap"><b>{one.sharing.length} of {one.asked}</b><br /><span class="soft" title="The share of students with its 95 % interval">{one.asked ? `${share(one.sharing.length / one.asked)} (${share(one.interval[0] ?? 0)}–${share(one.interval[1] ?? 1)})` : ''}</span></td>
+              <td class="num px-2 text-right whitespace-nowrap"><b>{one.sharing.length} of {one.asked}</b><br /><span class="soft" title="The share of students with its 95 % interval">{one.asked ? `${share(one.sharing.length / one.asked)} (${between(one.interval)})` : ''}</span></td>
               <td class="num px-2 text-right">{one.misses}/{one.exposures}</td>
             </tr>
           {/each}
         </tbody>
       </table></div>
       {#if shared.length > 0 && shared.length < data.common.length}<button class="mt-1 text-sm underline" onclick={() => (allFaults = !allFaults)}>{allFaults ? 'only those that are shared' : `${data.common.length - shared.length} more, missed now and then`}</button>{/if}
-      <p class="soft mt-1 text-xs">A student shares a fault who missed it in at least <span class="num">{data.sharing.least_misses}</span> reps and in <span class="num">{share(data.sharing.least_rate)}</span> of them or more; judged is who had <span class="num">{data.sharing.least_misses}</span> reps or more. ▲ where at least <span class="num">{data.sharing.least_students}</span> students share it and they are more than <span class="num">{share(data.sharing.over_share)}</span>. Conventions.</p>
+      <p class="soft mt-1 text-xs">A student shares a fault who missed it in at least {data.sharing.least_misses} reps and in {share(data.sharing.least_rate)} of them or more; judged is who had {data.sharing.least_misses} reps or more. ▲ where at least {data.sharing.least_students} students share it and they are more than {share(data.sharing.over_share)}. Conventions.</p>
     {/if}
 
     <h2 class="mt-8">Not seen for {data.unseen_days} days</h2>

@@ -3,7 +3,7 @@
   import { client, unwrap, type Schemas } from '../api/client'
   import { spoken } from '../parts/words'
   import BeforeAfter from './BeforeAfter.svelte'
-  import { share } from './ledger'
+  import { between, share } from './ledger'
 
   /** A fault of the ledger in detail: sides, pace, rungs, success, the cue before it cleared, before and after. */
   interface Props {
@@ -26,7 +26,7 @@
   <dl class="mt-1 flex flex-wrap gap-x-8 gap-y-1">
     {#each [['sides', sides], ['pace', paces], ['rung', rungs], ...Object.entries(options)] as const as [name, parts] (name)}
       {#if parts.length > 1 || name === 'sides'}
-        <div><dt class="soft text-xs">{spoken(name)}</dt>{#each parts as part (part.name)}<dd class="num">{part.name ? spoken(part.name) : 'not said'} <b>{part.misses}/{part.exposures}</b> {share(part.rate)} <span class="soft">({share(part.interval[0] ?? 0)}–{share(part.interval[1] ?? 1)})</span></dd>{/each}</div>
+        <div><dt class="soft text-xs">{spoken(name)}</dt>{#each parts as part (part.name)}<dd class="num">{part.name ? spoken(part.name) : 'not said'} <b>{part.misses}/{part.exposures}</b> {share(part.rate)} <span class="soft">({between(part.interval)})</span></dd>{/each}</div>
       {/if}
     {/each}
     <div><dt class="soft text-xs">recurrence now</dt><dd class="num">{share(row.recurrence)}</dd></div>

@@ -2,7 +2,7 @@
   import { client, unwrap, type Schemas } from '../api/client'
   import { day, longDay, shown, spoken } from '../parts/words'
   import FaultDetail from './FaultDetail.svelte'
-  import { cellWords, STATES, share, trendOf } from './ledger'
+  import { between, cellWords, STATES, share, trendOf } from './ledger'
 
   type Row = Schemas['FaultHistoryOut'] & Partial<Schemas['FaultOut']>
   interface Props {
@@ -69,8 +69,8 @@
               {/if}
             </td>
           {/each}
-          <td class="num px-2 text-right whitespace-nowrap"><b>{row.misses}/{row.exposures}</b><br /><span class="soft" title="Miss rate with its 95 % interval">{share(row.rate)} ({share(row.interval[0] ?? 0)}–{share(row.interval[1] ?? 1)})</span></td>
-          <td class="px-2"><span class="whitespace-nowrap">{row.recheck ? day(row.recheck) : '–'}</span>{#if trend}<br /><span class="soft inline-block w-40 text-xs" title="Miss rate of the earlier and the later half of the sessions, the later one with its 95 % interval">{trend}</span>{/if}</td>
+          <td class="num px-2 text-right whitespace-nowrap"><b>{row.misses}/{row.exposures}</b><br /><span class="soft" title="Miss rate with its 95 % interval">{share(row.rate)} ({between(row.interval)})</span></td>
+          <td class="px-2"><span class="whitespace-nowrap">{row.recheck ? day(row.recheck) : '–'}</span>{#if trend}<br /><span class="soft inline-block w-44 text-xs" title="Miss rate of the earlier and the later half of the sessions, the later one with its 95 % interval">{trend}</span>{/if}</td>
         </tr>
         {#if behind?.key === key}
           <tr class="rule-b"><td colspan={columns.length + 4} class="py-2 pl-6">
@@ -95,7 +95,7 @@
 </div>
 {#if legend}<p class="soft mt-1 text-xs">
   Missed of judged reps; · not asked that day, □ not seen, ◐ borderline only (it counts for a safety point alone). A framed cell changed the state:
-  {#each Object.values(STATES) as state (state.word)}<span class="mr-2 whitespace-nowrap">{state.glyph} {state.word}</span>{/each}. Press a cell for its reps, a fault for its sides, pace, rungs, and pictures of before and after.
+  {#each Object.values(STATES) as state (state.word)}<span class="mr-2 whitespace-nowrap">{state.glyph} {state.word}</span>{/each} Press a cell for its reps, a fault for its sides, pace, rungs, and pictures of before and after.
 </p>{/if}
 
 <style>

@@ -12,9 +12,14 @@ export const STATES: Record<State, { glyph: string; word: string }> = {
   clean: { glyph: '○', word: 'clean' },
 }
 
-/** A share as per cent. */
+/** A share as per cent; the sign stays with its number at a line's end. */
 export function share(value: number): string {
-  return `${Math.round(100 * value)} %`
+  return `${Math.round(100 * value)}\u00a0%`
+}
+
+/** An interval of a share, from and to. */
+export function between([from = 0, to = 1]: readonly number[]): string {
+  return `${Math.round(100 * from)}–${share(to)}`
 }
 
 /** What a cell says, in words. */
@@ -31,7 +36,7 @@ export function trendOf(lately: readonly Pick<Schemas['HistoryPartOut'], 'rate' 
   const [later, earlier] = lately ?? []
   if (later === undefined || earlier === undefined) return ''
   const way = Math.abs(later.rate - earlier.rate) < 0.1 ? '→ the same' : later.rate < earlier.rate ? '↓ less' : '↑ more'
-  return `${way}: ${share(earlier.rate)} then, ${share(later.rate)} now (${share(later.interval[0] ?? 0)}–${share(later.interval[1] ?? 1)})`
+  return `${way}: ${share(earlier.rate)} then, ${share(later.rate)} now (${between(later.interval)})`
 }
 
 export interface Timeline {
