@@ -12,13 +12,13 @@ describe('the ledger in words', () => {
   it('a trend is the later half against the earlier one', () => {
     expect(trendOf(null)).toBe('')
     const half = (rate: number) => ({ rate, interval: [rate - 0.1, rate + 0.1] })
-    expect(trendOf([half(0.1), half(0.6)])).toBe('↓ less: 60\u00a0% then, 10\u00a0% now (0–20\u00a0%)')
-    expect(trendOf([half(0.7), half(0.2)])).toBe('↑ more: 20\u00a0% then, 70\u00a0% now (60–80\u00a0%)')
-    expect(trendOf([half(0.25), half(0.2)])).toBe('→ the same: 20\u00a0% then, 25\u00a0% now (15–35\u00a0%)')
+    expect(trendOf([half(0.1), half(0.6)])).toBe('↓ less: 60\u00a0% then, 10\u00a0% now (0\u2060–\u206020\u00a0%)')
+    expect(trendOf([half(0.7), half(0.2)])).toBe('↑ more: 20\u00a0% then, 70\u00a0% now (60\u2060–\u206080\u00a0%)')
+    expect(trendOf([half(0.25), half(0.2)])).toBe('→ the same: 20\u00a0% then, 25\u00a0% now (15\u2060–\u206035\u00a0%)')
   })
   it('a share is told in whole per cent, and its interval by one sign', () => {
     expect(share(0.666)).toBe('67\u00a0%')
-    expect(between([0.021, 0.5])).toBe('2–50\u00a0%')
+    expect(between([0.021, 0.5])).toBe('2\u2060–\u206050\u00a0%')
   })
 })
 

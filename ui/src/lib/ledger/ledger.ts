@@ -17,9 +17,9 @@ export function share(value: number): string {
   return `${Math.round(100 * value)}\u00a0%`
 }
 
-/** An interval of a share, from and to. */
+/** An interval of a share, from and to; it is not broken at a line's end. */
 export function between([from = 0, to = 1]: readonly number[]): string {
-  return `${Math.round(100 * from)}–${share(to)}`
+  return `${Math.round(100 * from)}\u2060–\u2060${share(to)}`
 }
 
 /** What a cell says, in words. */

@@ -1,7 +1,7 @@
 <script lang="ts">
   import Shapes, { type Shape } from './Shapes.svelte'
 
-  /** One frame of a clip's film with what was measured drawn on it. Where no film is kept, the drawing stands alone. */
+  /** One frame of a clip's film with what was measured drawn on it. Where no film is kept, the drawing stands alone; where there is none either, words. */
   interface Props {
     clip: string
     /** Seconds of the film, inside the frame. */
@@ -27,6 +27,9 @@
   })
 </script>
 
+{#if !film && shapes.length === 0}
+  <div class="soft flex w-full items-center justify-center px-6 text-center text-sm" style="border: 1px solid var(--rule); aspect-ratio: {width} / {height}" role="img" aria-label="{label}; no picture" data-testid="film-still">No picture: the film of this rep is not kept.</div>
+{:else}
 <div class="relative w-full overflow-hidden" style="background: var(--well); aspect-ratio: {width} / {height}" role="img" aria-label={label} data-testid="film-still">
   {#if film && !failed}
     <video class="absolute inset-0 h-full w-full object-cover" src="/api/clips/{clip}/video" muted playsinline preload="auto" tabindex="-1" aria-hidden="true"
@@ -34,3 +37,4 @@
   {:else}<span class="absolute top-1 left-2 text-xs" style="color: #cfcabd">{failed ? 'the film cannot be shown' : 'no film is kept; what was measured'}</span>{/if}
   <svg class="absolute inset-0 h-full w-full" viewBox="{box.x} {box.y} {box.width} {box.height}" aria-hidden="true"><Shapes {shapes} width={box.x + box.width} height={box.height} /></svg>
 </div>
+{/if}
