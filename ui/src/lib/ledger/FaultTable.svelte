@@ -49,7 +49,7 @@
         {@const key = keyOf(row)}
         {@const trend = trendOf(row.lately)}
         <tr class="rule-b" data-fault={row.fault || row.family} data-state={row.state}>
-          <td class="py-1.5 pr-3">
+          <td class="min-w-32 py-1.5 pr-3">
             <button class="text-left" aria-expanded={open === key} onclick={() => (open = open === key ? null : key)}>
               <span class="font-semibold">{spoken(row.fault || row.family)}</span>
               {#if row.safety}<span class="ml-1 text-xs font-semibold" style="color: var(--alarm)">safety</span>{/if}
@@ -95,7 +95,7 @@
 </div>
 {#if legend}<p class="soft mt-1 text-xs">
   Missed of judged reps; · not asked that day, □ not seen, ◐ borderline only (it counts for a safety point alone). A framed cell changed the state:
-  {#each Object.values(STATES) as state (state.word)}<span class="mr-2 whitespace-nowrap">{state.glyph} {state.word}</span>{/each} Press a cell for its reps, a fault for its sides, pace, rungs, and pictures of before and after.
+  {#each Object.values(STATES) as state, i (state.word)}<span class="mr-2 whitespace-nowrap">{state.glyph} {state.word}{i === Object.keys(STATES).length - 1 ? '.' : ''}</span>{/each} Press a cell for its reps, a fault for its sides, pace, rungs, and pictures of before and after.
 </p>{/if}
 
 <style>
