@@ -119,7 +119,7 @@ def newest(db: Session, academy: uuid.UUID, technique: str) -> TechniqueVersion:
 
 def known(db: Session, academy: uuid.UUID, names: Collection[str]) -> dict[str, Technique]:
     """What techniques of some ids ask now; those that are not there any more are left out."""
-    return {name: definition(version) for name, version in _newest(db, academy, names).items()}
+    return {name: definition(version) for name, version in _newest(db, academy, names).items()} if names else {}
 
 
 def _newest(db: Session, academy: uuid.UUID, names: Collection[str]) -> dict[str, TechniqueVersion]:
