@@ -53,6 +53,13 @@ class TestCommonFaults:
             != {}
         )
 
+    def test_a_student_counts_once_though_the_fault_changed_its_family(self, db: Session, where: Hall) -> None:
+        done(db, where, "front-kick", "solo", ["missed"] * 2, 9)
+        done(db, where, "front-kick", "solo", ["missed"] * 2, 5)
+        db.execute(update(JudgementRow).where(JudgementRow.filmed_on == TODAY - timedelta(days=9)).values(family="of old"))
+        common = {one.common.fault: one.common for one in academy.page(db, where.academy, TODAY).common}
+        assert (common["low-chamber"].asked, common["low-chamber"].misses) == (1, 4)
+
     def test_demonstrations_do_not_count(self, db: Session, where: Hall) -> None:
         done(db, where, "front-kick", "solo", ["missed"] * 3, 5)
         for model in (RepRow, JudgementRow):
