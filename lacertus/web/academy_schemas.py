@@ -40,7 +40,7 @@ class CommonOut(Out):
     teaching: bool = Field(description="Shared by most: the teaching may be the cause")
 
 
-class SharingOut(Out):
+class SharingRuleOut(Out):
     """When a fault counts as a student’s, and when the teaching is asked."""
 
     least_misses: int = HIT_MISSES
@@ -81,7 +81,7 @@ class AcademyOut(Out):
     filmed: int
     reps: int
     common: list[CommonOut]
-    sharing: SharingOut = SharingOut()
+    sharing_rule: SharingRuleOut = SharingRuleOut()
     unseen: list[UnseenOut]
     unseen_days: int
     agreement: AgreementOut | None

@@ -80,6 +80,7 @@ def test_a_fault_that_most_share_and_who_was_not_seen(page: Page, db: Session, w
     expect(row).to_have_attribute("data-teaching", "true")
     expect(row).to_contain_text("3 of 3")
     expect(page.get_by_test_id("teaching")).to_contain_text("toes forward (Front kick)")
+    expect(page.get_by_text("A student shares a fault")).to_contain_text("in at least 2 reps and in 30 % of them or more")
     unseen = page.get_by_role("list", name="Not seen").get_by_role("listitem")
     expect(unseen.first).to_contain_text("Never Filmed")
     expect(unseen.last).to_contain_text("42 days ago")

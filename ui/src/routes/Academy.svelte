@@ -56,7 +56,7 @@
         </tbody>
       </table></div>
       {#if shared.length > 0 && shared.length < data.common.length}<button class="mt-1 text-sm underline" onclick={() => (allFaults = !allFaults)}>{allFaults ? 'only those that are shared' : `${data.common.length - shared.length} more, missed now and then`}</button>{/if}
-      <p class="soft mt-1 text-xs">A student shares a fault who missed it in at least {data.sharing.least_misses} reps and in {share(data.sharing.least_rate)} of them or more; judged is who had {data.sharing.least_misses} reps or more. ▲ where at least {data.sharing.least_students} students share it and they are more than {share(data.sharing.over_share)}. Conventions.</p>
+      <p class="soft mt-1 text-xs">A student shares a fault who missed it in at least {data.sharing_rule.least_misses} reps and in {share(data.sharing_rule.least_rate)} of them or more; judged is who had {data.sharing_rule.least_misses} reps or more. ▲ where at least {data.sharing_rule.least_students} students share it and they are more than {share(data.sharing_rule.over_share)}. Conventions.</p>
     {/if}
 
     <h2 class="mt-8">Not seen for {data.unseen_days} days</h2>

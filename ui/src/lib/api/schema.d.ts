@@ -1891,7 +1891,7 @@ export interface components {
              *       "over_share": 0.5
              *     }
              */
-            sharing: components["schemas"]["SharingOut"];
+            sharing_rule: components["schemas"]["SharingRuleOut"];
             /**
              * Since
              * Format: date
@@ -4221,10 +4221,10 @@ export interface components {
             width: number;
         };
         /**
-         * SharingOut
+         * SharingRuleOut
          * @description When a fault counts as a student’s, and when the teaching is asked.
          */
-        SharingOut: {
+        SharingRuleOut: {
             /**
              * Least Misses
              * @default 2

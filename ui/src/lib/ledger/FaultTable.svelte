@@ -94,8 +94,8 @@
   </table>
 </div>
 {#if legend}<p class="soft mt-1 text-xs">
-  Missed of judged reps; · not asked that day, □ not seen, ◐ borderline only (it counts for a safety point alone). A framed cell changed the state:
-  {#each Object.values(STATES) as state, i (state.word)}<span class="mr-2 whitespace-nowrap">{state.glyph} {state.word}{i === Object.keys(STATES).length - 1 ? '.' : ''}</span>{/each} Press a cell for its reps, a fault for its sides, pace, rungs, and pictures of before and after.
+  Missed of judged reps; · not asked that day, □ not seen, ◐ borderline only (it counts for a safety point alone). Press a cell for its reps, a fault for its sides, pace, rungs, and pictures of before and after.
+  A framed cell changed the state: {#each Object.values(STATES) as state (state.word)}<span class="mr-2 whitespace-nowrap">{state.glyph} {state.word}</span>{/each}
 </p>{/if}
 
 <style>

@@ -16,6 +16,8 @@
   }
   let { clip, time_s, width, height, shapes, film = true, label }: Props = $props()
   let failed = $state(false)
+  /** A word or a ring alone, without the film behind it, is no picture. */
+  const drawn = $derived(shapes.some((shape) => shape.shape === 'stroke'))
   /** Without a film the drawing is all there is: it is shown large, with some room around it. */
   const box = $derived.by(() => {
     const places = film && !failed ? [] : shapes.flatMap((shape) => (shape.shape === 'stroke' ? shape.points : [shape.at])).map(([x = 0, y = 0]) => [x, y] as const)
@@ -27,7 +29,7 @@
   })
 </script>
 
-{#if !film && shapes.length === 0}
+{#if !film && !drawn}
   <div class="soft flex w-full items-center justify-center px-6 text-center text-sm" style="border: 1px solid var(--rule); aspect-ratio: {width} / {height}" role="img" aria-label="{label}; no picture" data-testid="film-still">No picture: the film of this rep is not kept.</div>
 {:else}
 <div class="relative w-full overflow-hidden" style="background: var(--well); aspect-ratio: {width} / {height}" role="img" aria-label={label} data-testid="film-still">
