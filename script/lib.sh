@@ -40,6 +40,11 @@ python_for_venv() {
   return 1
 }
 
+# Each lock names every package with the sums of its files: what was exchanged on the way is refused.
+install_lock() {
+  "$VENV/bin/python" -m pip install --quiet --disable-pip-version-check --require-hashes -r "$1" 2> >(grep -v '^WARNING' >&2)
+}
+
 setup_python() {
   local python wanted
   wanted="$(mark requirements.lock pyproject.toml)-$ROOT"
@@ -48,9 +53,19 @@ setup_python() {
   python="$(python_for_venv)" || die "Python 3.11 to 3.13 with venv is needed"
   say "installing the Python packages"
   [ -x "$VENV/bin/python" ] && "$VENV/bin/python" -c '' 2>/dev/null || { rm -rf "$VENV"; "$python" -m venv "$VENV"; }
-  "$VENV/bin/python" -m pip install --quiet --disable-pip-version-check -r requirements.lock 2> >(grep -v '^WARNING' >&2)
-  "$VENV/bin/python" -m pip install --quiet --disable-pip-version-check --no-deps -e . 2> >(grep -v '^WARNING' >&2)
+  install_lock requirements.lock
+  "$VENV/bin/python" -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e . 2> >(grep -v '^WARNING' >&2)
   done_for python "$wanted"
+}
+
+# What only the checks and tests need: it is never installed where Lacertus is only run.
+setup_tests() {
+  local wanted
+  wanted="$(mark requirements-dev.lock)-$ROOT"
+  fresh tests "$wanted" && [ -x "$VENV/bin/pytest" ] && return 0
+  say "installing the packages of the tests"
+  install_lock requirements-dev.lock
+  done_for tests "$wanted"
 }
 
 node_is_new_enough() {
