@@ -10,13 +10,18 @@ from typing import Any, TypeVar
 from ruamel.yaml import YAML
 from ruamel.yaml.comments import CommentedMap, CommentedSeq
 from ruamel.yaml.error import MarkedYAMLError, YAMLError
-from ruamel.yaml.events import AliasEvent
+from ruamel.yaml.events import AliasEvent, CollectionEndEvent, CollectionStartEvent, NodeEvent
 
 from lacertus.core.errors import BadDefinition, BadInput, Problem
+from lacertus.core.texts import first_unkept
 
 Bad = TypeVar("Bad", bound=BadDefinition)
 Read = TypeVar("Read")
 LARGEST_FILE_BYTES = 1_000_000
+LARGEST_TEXT_BYTES = 200_000
+"""More than twenty times the longest shipped technique: so much is parsed in about two seconds."""
+MOST_DEPTH = 20
+MOST_NODES = 20_000
 
 
 def read_text(path: Path, what: str) -> str:
@@ -36,9 +41,12 @@ def read_text(path: Path, what: str) -> str:
 
 
 def parse_yaml(text: str, source: str, bad: type[BadDefinition]) -> Any:
-    """Parse YAML, keeping line numbers; raises `bad` where it is none."""
+    """Parse YAML, keeping line numbers; raises `bad` where it is none, or over a limit."""
+    if len(text.encode("utf-8", "replace")) > LARGEST_TEXT_BYTES:
+        message = f"is larger than {LARGEST_TEXT_BYTES // 1000} kB, the most that is read"
+        raise bad([Problem(path=(), message=message)], source)
     try:
-        _refuse_aliases(text, source, bad)
+        _check_events(text, source, bad)
         return YAML(typ="rt").load(text)
     except MarkedYAMLError as error:
         line = error.problem_mark.line + 1 if error.problem_mark else None
@@ -47,12 +55,22 @@ def parse_yaml(text: str, source: str, bad: type[BadDefinition]) -> Any:
         raise bad([Problem(path=(), message=f"is no YAML: {error}")], source) from error
 
 
-def _refuse_aliases(text: str, source: str, bad: type[BadDefinition]) -> None:
-    """An alias can make a small file endless; none is needed."""
+def _check_events(text: str, source: str, bad: type[BadDefinition]) -> None:
+    """Raise where a text is nested too deeply, holds too much, or an alias, which can make a small file endless.
+
+    The events come one by one while the text is read, so that reading stops at the first that is too much.
+    """
+    depth = nodes = 0
     for event in YAML(typ="rt").parse(text):
+        line = event.start_mark.line + 1
         if isinstance(event, AliasEvent):
-            line = event.start_mark.line + 1
             raise bad([Problem(path=(), message="aliases (*name) are not taken: write it out", line=line)], source)
+        depth += isinstance(event, CollectionStartEvent) - isinstance(event, CollectionEndEvent)
+        nodes += isinstance(event, NodeEvent)
+        if depth > MOST_DEPTH:
+            raise bad([Problem(path=(), message=f"is nested more than {MOST_DEPTH} levels deep", line=line)], source)
+        if nodes > MOST_NODES:
+            raise bad([Problem(path=(), message=f"holds more than {MOST_NODES} values", line=line)], source)
 
 
 def plain(node: Any) -> Any:
@@ -92,7 +110,11 @@ def line_of(tree: Any, path: tuple[str | int, ...]) -> int:
 def parse_checked(text: str, source: str, bad: type[Bad], read: Callable[[Any, str], Read]) -> Read:
     """Parse YAML and check it with `read`, which raises `bad`; every problem gets its line."""
     tree = parse_yaml(text, source, bad)
+    value = plain(tree)
+    unkept = first_unkept(value)
+    if unkept is not None:
+        raise bad([Problem(path=(), message=unkept)], source)
     try:
-        return read(plain(tree), source)
+        return read(value, source)
     except bad as error:
         raise bad(located(error.problems, tree), source) from error

@@ -6,14 +6,15 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
+from lacertus.core import bounds
 from lacertus.core.body import LANDMARKS, SEGMENTS, SIGMA_SHARE, BodyName, Side, mirrored
+from lacertus.core.bounds import Coordinate, FrameNumber, Word
 from lacertus.core.errors import BadInput, BadRep
 from lacertus.core.mass import Table
 from lacertus.core.model import Record, problems_of
 from lacertus.core.timebase import check_capture_rate, check_times
 
 Matrix = tuple[tuple[float, float, float], tuple[float, float, float]]
-FrameNumber = Annotated[int, Field(ge=0, strict=True)]
 Provenance = Literal["placed", "interpolated", "tracked", "model", "truth"]
 Heading = Literal["left", "right"]
 View = Literal["side", "front", "back", "oblique"]
@@ -23,13 +24,14 @@ class PointEntry(Record):
     """One keyed point: pixels of the displayed picture, x right, y down."""
 
     frame: FrameNumber
-    x: float
-    y: float
-    sigma: float | None = Field(default=None, gt=0, description="Standard deviation of x and of y, pixels")
+    x: Coordinate
+    y: Coordinate
+    sigma: float | None = Field(default=None, gt=0, le=1e6, description="Standard deviation of x and of y, pixels")
     shared: float | None = Field(default=None, ge=0, le=1, description="Share of σ² common to all frames")
     grain: float | None = Field(
         default=None,
         gt=0,
+        le=1000,
         description="Picture pixels in a pixel of the screen when it was placed; widens the own part of σ",
     )
     by: Provenance = "placed"
@@ -39,13 +41,13 @@ class PointEntry(Record):
 class Length(Record):
     """A reference length in pixels and its standard uncertainty, and the still frame that it was read from."""
 
-    px: float = Field(gt=0)
-    u: float = Field(ge=0)
+    px: bounds.Length
+    u: float = Field(ge=0, le=1e6)
     frame: FrameNumber | None = None
 
 
 class Body(Record):
-    height_px: float | None = Field(default=None, gt=0, description="Standing height in pixels")
+    height_px: bounds.Length | None = Field(default=None, description="Standing height in pixels")
     loose_cloth: bool = False
     mass_table: Table = Field(default="mean", description="Which column of the table of segment masses")
     reference_lengths_px: dict[str, Length] = {}
@@ -74,26 +76,26 @@ class Body(Record):
 class Upright(Record):
     """Where up is: degrees that the true vertical is turned clockwise in the picture, and its u."""
 
-    deg: float = 0.0
-    u: float = Field(default=2.0, ge=0)
+    deg: bounds.Degrees = 0.0
+    u: float = Field(default=2.0, ge=0, le=360)
 
 
 class FloorPoint(Record):
     """A picture point (x, y, pixels) and its place on the mat (X, Y, metres)."""
 
-    x: float
-    y: float
-    X: float
-    Y: float
+    x: Coordinate
+    y: Coordinate
+    X: bounds.Metres
+    Y: bounds.Metres
 
 
 class Marking(Record):
     """How closely the coach marks, measured by marking a rep twice; it replaces the conventions (domain section 4.10)."""
 
-    own: dict[str, Annotated[float, Field(gt=0)]] = Field(
+    own: dict[str, Annotated[float, Field(gt=0, le=1)]] = Field(
         default={}, description="By joint, the own part of a placed point's σ as share of standing height"
     )
-    events_s: float | None = Field(default=None, gt=0, description="Scatter of a marked event, seconds")
+    events_s: float | None = Field(default=None, gt=0, le=100, description="Scatter of a marked event, seconds")
 
     @field_validator("own")
     @classmethod
@@ -108,30 +110,30 @@ class RepFile(Record):
     """One repetition, as in docs/formats.md."""
 
     lacertus_rep: Literal[1] = Field(description="Version of this format")
-    technique: str
-    options: dict[str, str] = {}
+    technique: Word
+    options: dict[Word, Word] = {}
     side: Side
     partner: Literal["person", "dummy", "bag", "none"] | None = "person"
     stance: Literal["same_lead", "opposite_lead", "square"] | None = None
-    rung: str | None = None
+    rung: Word | None = None
     pace: Literal["slow", "full"] | None = "full"
-    grade: str | None = None
+    grade: Word | None = None
     purpose: Literal["attempt", "fit_in", "drill", "demonstration"] = "attempt"
     outcome: Literal["completed", "blocked", "countered", "released"] | None = None
-    start_at: str | None = Field(default=None, description="Phase that a rep starting midway begins at")
-    end_at: str | None = Field(default=None, description="Phase that a rep ending early ends with")
-    resists_from: str | None = None
-    reaction: str | None = None
-    finish: str | None = None
+    start_at: Word | None = Field(default=None, description="Phase that a rep starting midway begins at")
+    end_at: Word | None = Field(default=None, description="Phase that a rep ending early ends with")
+    resists_from: Word | None = None
+    reaction: Word | None = None
+    finish: Word | None = None
     view: View | None = None
     heading: Heading | None = None
-    size: tuple[Annotated[int, Field(gt=0)], Annotated[int, Field(gt=0)]]
-    pts_s: tuple[float, ...]
-    capture_rate: tuple[tuple[FrameNumber, float], ...] = ((0, 1.0),)
+    size: tuple[bounds.Side, bounds.Side]
+    pts_s: Annotated[tuple[bounds.Seconds, ...], Field(max_length=bounds.MOST_FRAMES)]
+    capture_rate: tuple[tuple[FrameNumber, bounds.Rate], ...] = ((0, 1.0),)
     camera_motion: tuple[Matrix, ...] | None = None
     upright: Upright = Upright()
-    centimetres_per_pixel: float | None = Field(default=None, gt=0)
-    floor: tuple[FloorPoint, ...] | None = None
+    centimetres_per_pixel: float | None = Field(default=None, gt=0, le=1000)
+    floor: Annotated[tuple[FloorPoint, ...], Field(max_length=100)] | None = None
     marking: Marking = Marking()
     range: tuple[FrameNumber, FrameNumber]
     events: dict[str, tuple[FrameNumber, ...]] = {}

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import BeforeValidator, Field, SerializeAsAny, ValidationError, field_validator, model_serializer, model_validator
 
+from lacertus.core.bounds import LARGEST, has_absurd_number
 from lacertus.core.errors import BadTechnique, Problem
 from lacertus.core.measures import KINDS, Measure
 from lacertus.core.measures.base import Point
@@ -436,6 +437,9 @@ def read_technique(data: Any, source: str = "technique", shared: Shared | None =
     """
     if not isinstance(data, dict):
         raise BadTechnique([Problem(path=(), message="a technique is a mapping with lacertus_technique: 1")], source)
+    if has_absurd_number(data):
+        message = f"a number is beyond {LARGEST:g}; nothing that is measured here is so large"
+        raise BadTechnique([Problem(path=(), message=message)], source)
     data, missing = _with_blocks(data, shared or Shared())
     data, problems = _read_measures(data)
     problems = missing + problems
