@@ -35,5 +35,8 @@ def as_bad_video(name: str) -> Iterator[None]:
             f"{name} is no video that can be read, or it is damaged ({error.strerror or error}); "
             "send the original file from the phone again"
         ) from error
-    except (OSError, ValueError, UnicodeError) as error:
-        raise BadVideo(f"{name} cannot be read: {error}") from error
+    except OSError as error:
+        raise BadVideo(f"{name} cannot be read: {error.strerror or 'the system refused'}") from error
+    except ValueError as error:
+        # What a library says of its own insides helps nobody; it stands in the log.
+        raise BadVideo(f"{name} is damaged in a way that cannot be read; send the original file from the phone again") from error

@@ -18,12 +18,20 @@ from av.packet import Packet
 from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
+from lacertus.confined.opened import OpenedFile
 from lacertus.video.errors import BadVideo, as_bad_video
 from lacertus.video.upright import Shape, shape_of
 
 Progress = Callable[[int, int | None], None]
 """Called with frames done and frames in all (None while unknown)."""
 
+Source = Path | OpenedFile
+"""A file by its path, or one that was opened before this process lost the right to open any."""
+
+READ_BYTES = 1 << 17
+
+SLOWEST_TICK_S = Fraction(1, 5)
+"""A clock that ticks more slowly is none: a file that says it has no ticks a second is read as one of one."""
 ENDS_EARLY_SHARE = 0.97
 """A file that holds less than this share of the frames it announces was cut off."""
 
@@ -70,16 +78,30 @@ def inspect_clip(path: Path, progress: Progress | None = None) -> ClipFacts:
         return reader.facts(shape)
 
 
-def open_clip(path: Path) -> InputContainer:
+def open_clip(source: Source) -> InputContainer:
     """Open a file with the decoder's own network and playlist protocols shut out.
 
     Raises:
         BadVideo: there is nothing in it.
     """
-    if path.is_file() and path.stat().st_size == 0:
-        raise BadVideo(f"{path.name} is empty; send the original file from the phone again")
-    options = {"protocol_whitelist": "file", "format_whitelist": "mov,mp4,matroska,webm,avi"}
-    return av.open(str(path), mode="r", options=options)
+    if _is_empty(source):
+        raise BadVideo(f"{source.name} is empty; send the original file from the phone again")
+    formats = {"format_whitelist": "mov,mp4,matroska,webm,avi"}
+    if isinstance(source, OpenedFile):
+        # Nothing but this file: what it names as lying elsewhere cannot be opened.
+        return _input(source.fresh(), formats | {"protocol_whitelist": "none"})
+    return _input(str(source), formats | {"protocol_whitelist": "file"})
+
+
+def _input(source: str | OpenedFile, options: dict[str, str]) -> InputContainer:
+    # A title in another encoding is no reason to refuse a film.
+    return av.open(source, mode="r", options=options, metadata_errors="replace", buffer_size=READ_BYTES)
+
+
+def _is_empty(source: Source) -> bool:
+    if isinstance(source, OpenedFile):
+        return source.size == 0
+    return source.is_file() and source.stat().st_size == 0
 
 
 def video_stream(container: InputContainer, name: str) -> VideoStream:
@@ -143,6 +165,10 @@ class FrameReader:
         self.sound, self.take_sound = sound, take_sound
         self.times: list[Fraction] = []
         self.time_base = stream.time_base or Fraction(1, 90_000)
+        if self.time_base > SLOWEST_TICK_S:
+            raise BadVideo(
+                f"{name} has a clock that is slower than its pictures; save it again as MP4 and send that"
+            )
         self._packets = 0
         self._end = Fraction(0)
         # AVI keeps no display times: packets lie at the times of their slots, and frames come out in display order.

@@ -31,6 +31,7 @@ from lacertus.video.inspect import (
     FrameReader,
     Limits,
     Progress,
+    Source,
     check_length,
     check_limits,
     dropped_frames,
@@ -42,7 +43,7 @@ from lacertus.video.review import ReviewWriter
 from lacertus.video.sound import STEP_S, Sound, sound_stream
 from lacertus.video.upright import Upright, brightness, shape_of
 
-REVIEW, TRACES, CAMERA = "review.mp4", "traces.json", "camera.json"
+REVIEW, TRACES, CAMERA, RESULT = "review.mp4", "traces.json", "camera.json", "reading.json"
 MADE = ("film-*.jpg", TRACES, CAMERA)
 """What is kept beside the review copy, as patterns."""
 WATCHED_LINES = 216
@@ -75,7 +76,7 @@ class Reading:
     sound_broke_off: bool
 
 
-def read_whole(source: Path, folder: Path, progress: Progress | None = None, limits: Limits | None = None) -> Reading:
+def read_whole(source: Source, folder: Path, progress: Progress | None = None, limits: Limits | None = None) -> Reading:
     """Read a clip once and write all that is made of it into a folder.
 
     `progress` may raise to stop the work; the review copy is removed then.
@@ -94,7 +95,7 @@ def read_whole(source: Path, folder: Path, progress: Progress | None = None, lim
 class _Pass:
     """The pass itself, frame by frame; memory does not grow with the clip but for its table and traces."""
 
-    def __init__(self, source: Path, folder: Path, progress: Progress | None, limits: Limits) -> None:
+    def __init__(self, source: Source, folder: Path, progress: Progress | None, limits: Limits) -> None:
         self.source, self.folder, self.progress, self.limits = source, folder, progress, limits
         self.sound: Sound | None = None
         self.movement = MovementTrace()

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import deque
 from fractions import Fraction
-from pathlib import Path
 from typing import Any
 
 import av
@@ -19,7 +18,7 @@ from numpy.typing import NDArray
 
 from lacertus.core.onsets import Onset, find_onsets
 from lacertus.video.errors import as_bad_video
-from lacertus.video.inspect import open_clip
+from lacertus.video.inspect import Source, open_clip
 
 TRACE_HZ = 16_000
 HOP = 160
@@ -32,7 +31,7 @@ FIRST_PACKETS = 200
 LONGEST_SILENCE_S = 3600.0
 
 
-def sound_stream(path: Path) -> int | None:
+def sound_stream(path: Source) -> int | None:
     """Index of the first sound that can be decoded, or None: a clip with none, or with a broken one, is a clip all the same."""
     with as_bad_video(path.name), open_clip(path) as container:
         for stream in container.streams.audio:

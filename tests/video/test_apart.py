@@ -13,11 +13,10 @@ import av
 import numpy as np
 import pytest
 
-from lacertus.video import apart
 from lacertus.video.apart import Bounds, read_apart
 from lacertus.video.errors import BadVideo
 from lacertus.video.inspect import Limits
-from lacertus.video.reading import REVIEW, read_whole
+from lacertus.video.reading import RESULT, REVIEW, read_whole
 
 ANY = Limits()
 
@@ -71,7 +70,7 @@ def test_over_its_bounds_a_reader_ends_with_a_reason_and_leaves_no_process(
     with pytest.raises(BadVideo, match=words):
         read_apart(clips["constant"], tmp_path, ANY, bounds)
     assert children() == []
-    assert not (tmp_path / apart.RESULT).exists()
+    assert not (tmp_path / RESULT).exists()
 
 
 def test_a_reader_that_is_killed_ends_only_its_own_job(clips: dict[str, Path], tmp_path: Path) -> None:
