@@ -29,6 +29,7 @@ from lacertus.library import shipped_technique
 from lacertus.local import history, stories
 from lacertus.local.history import EMAIL, FILMED, HISTORY, PEOPLE, Day, Filmed
 from lacertus.services import (
+    accounts,
     beside,
     bring_in,
     correct,
@@ -177,7 +178,7 @@ def load(made: Path, password: str | None, say: Say) -> str | None:
     _clear_broken_load()
     password = password or "-".join(secrets.choice(_WORDS) for _ in range(3))
     with database.session() as db:
-        academy = people.create_academy(db, ACADEMY).id
+        academy = accounts.create_academy(db, ACADEMY).id
         students = {person.name: people.create_student(db, academy, person.name, person.side, person.note).id for person in PEOPLE}
     say(f"writing down {len(HISTORY)} reviews of {len(PEOPLE)} students")
     for number, day in enumerate(HISTORY):

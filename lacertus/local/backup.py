@@ -11,7 +11,7 @@ import tarfile
 import tempfile
 import time
 from collections.abc import Callable
-from pathlib import Path, PurePosixPath
+from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
 import psycopg
@@ -19,10 +19,10 @@ import psycopg
 from lacertus.core.errors import BadInput, LacertusError
 from lacertus.local.postgres import binaries
 from lacertus.settings import settings
-from lacertus.store.media import CLIPS, NoMedia, media
+from lacertus.store.media import CLIPS, REFERENCES, BadKey, NoMedia, checked_key, media
 
 ABOUT, DUMP, MEDIA = "backup.json", "database.dump", "media/"
-ROOTS = (CLIPS, "references")
+ROOTS = (CLIPS, REFERENCES)
 PIECE = 1 << 20
 
 Say = Callable[[str], None]
@@ -107,13 +107,20 @@ def restore(source: Path, say: Say) -> None:
 def _check(archive: tarfile.TarFile, members: list[tarfile.TarInfo]) -> None:
     """Raise unless every entry is a plain file under a name of ours."""
     for member in members:
-        parts = PurePosixPath(member.name).parts
-        ours = member.name in (ABOUT, DUMP) or (len(parts) > 2 and parts[0] == "media" and parts[1] in ROOTS)
-        if not member.isfile() or not ours or ".." in parts or member.name.startswith("/"):
+        if not member.isfile() or not (member.name in (ABOUT, DUMP) or _is_media(member.name)):
             raise BadBackup(f"the file holds “{member.name[:80]}”, which is no name of ours; nothing was changed")
     about = archive.extractfile(ABOUT)
     if about is None or json.loads(about.read(1000)).get("lacertus_backup") != 1:
         raise BadBackup("this is no backup of version 1; nothing was changed")
+
+
+def _is_media(name: str) -> bool:
+    """Whether an entry is a media file under a key that we could have written."""
+    key = name.removeprefix(MEDIA)
+    try:
+        return name.startswith(MEDIA) and key.split("/")[0] in ROOTS and "/" in checked_key(key)
+    except BadKey:
+        return False
 
 
 def _extract(archive: tarfile.TarFile, member: tarfile.TarInfo, target: Path) -> None:

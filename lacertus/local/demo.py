@@ -49,6 +49,7 @@ class Demo:
         os.environ.setdefault("LACERTUS_UPLOADS_DIR", f"{self.folder}/uploads")
         os.environ.setdefault("LACERTUS_WORK_DIR", f"{self.folder}/work")
         os.environ.setdefault("LACERTUS_UI_DIR", f"{self.root}/ui/dist")
+        os.umask(0o077)
         self._load()
 
     def _load(self) -> None:
@@ -56,7 +57,6 @@ class Demo:
         if self.sign_in_file.exists() and self._prepared.is_file() and self._prepared.read_text() == _schema_mark():
             return
         # Imported late: settings are read from the environment that was just set, and a second start needs none of it.
-        from lacertus.jobs.queue import open_queue
         from lacertus.local import academy
         from lacertus.logs import configure_logs
         from lacertus.store import database
@@ -64,7 +64,6 @@ class Demo:
         with (self.folder / "log").open("a") as log:
             configure_logs(log)
             database.upgrade()
-            open_queue()
             password = academy.load(academy.prepare(self.root / ".run" / "studio", self.say), None, self.say)
         if password is not None or not self.sign_in_file.exists():
             self._keep_sign_in(EMAIL, password or "set at an earlier start")

@@ -11,7 +11,7 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from lacertus.local.history import COACH, EMAIL, SECOND, SECOND_EMAIL
-from lacertus.services import grades, notes, opinions, people, rungs
+from lacertus.services import accounts, grades, notes, opinions, rungs
 from lacertus.store.tables import Account, Clip, JudgementRow, Review
 
 Students = Mapping[str, uuid.UUID]
@@ -77,8 +77,8 @@ def note_and_grade(db: Session, academy: uuid.UUID, students: Students, coach: u
 
 def hire(db: Session, academy: uuid.UUID, password: str) -> uuid.UUID:
     """The two coaches, whose reviews are whose, and what the second one judged again; returns the first."""
-    first = people.create_account(db, academy, EMAIL, COACH, password)
-    second = people.create_account(db, academy, SECOND_EMAIL, SECOND, password)
+    first = accounts.create_account(db, academy, EMAIL, COACH, password)
+    second = accounts.create_account(db, academy, SECOND_EMAIL, SECOND, password)
     whose = select(Clip.id).where(Clip.academy_id == academy, Clip.name == BY_SECOND)
     db.execute(update(Review).where(Review.academy_id == academy).values(account_id=first.id))
     db.execute(update(Review).where(Review.clip_id.in_(whose)).values(account_id=second.id))

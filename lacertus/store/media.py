@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tempfile
 import uuid
 from collections.abc import Iterator
@@ -18,10 +19,16 @@ from lacertus.settings import settings
 
 CHUNK_BYTES = 1 << 18
 CLIPS = "clips"
+REFERENCES = "references"
+_PART = re.compile(r"[A-Za-z0-9_-][A-Za-z0-9_.-]*")
 
 
 class NoMedia(LacertusError):
     """This media file is not there."""
+
+
+class BadKey(LacertusError):
+    """This is no place among the media files. Nothing was read or written."""
 
 
 class TooMuch(LacertusError):
@@ -57,11 +64,16 @@ def beside_key(clip: uuid.UUID, correction: uuid.UUID) -> str:
 
 def reference_key(name: str) -> str:
     """A picture of the studio's figure."""
-    return f"references/{name}.jpg"
+    return f"{REFERENCES}/{name}.jpg"
 
 
 def marked_key(clip: uuid.UUID) -> str:
     return f"{CLIPS}/{clip}/marked.mp4"
+
+
+def paper_prefix(clip: uuid.UUID) -> str:
+    """Where the sheets of a clip's review lie as PDF."""
+    return f"{CLIPS}/{clip}/papers"
 
 
 def captions_key(clip: uuid.UUID) -> str:
@@ -70,6 +82,17 @@ def captions_key(clip: uuid.UUID) -> str:
 
 def clip_prefix(clip: uuid.UUID) -> str:
     return f"{CLIPS}/{clip}"
+
+
+def checked_key(key: str) -> str:
+    """The key itself.
+
+    Raises:
+        BadKey: a part of it is empty, begins with a dot, or holds anything but letters, digits, `_`, `.` and `-`.
+    """
+    if not all(_PART.fullmatch(part) for part in key.split("/")):
+        raise BadKey()
+    return key
 
 
 @dataclass(frozen=True)
@@ -83,7 +106,12 @@ class Media:
         return fsspec.core.url_to_fs(self.root, auto_mkdir=True)[0]
 
     def _path(self, key: str) -> str:
-        return f"{fsspec.core.url_to_fs(self.root)[1]}/{key}"
+        """The address of a key below the root; raises BadKey for one that could lie anywhere else."""
+        return f"{self._base}/{checked_key(key)}"
+
+    @property
+    def _base(self) -> str:
+        return str(fsspec.core.url_to_fs(self.root)[1])
 
     def put(self, source: Path, key: str) -> None:
         """Store a file whole: it is there in full or not at all. The source is left; it must not be written to again."""
@@ -124,7 +152,7 @@ class Media:
         """The keys of all files under a prefix, in order; files that are being written are left out."""
         if not self._fs.exists(self._path(prefix)):
             return []
-        root = self._path("")
+        root = f"{self._base}/"
         found = [str(path) for path in self._fs.find(self._path(prefix))]
         return sorted(path.removeprefix(root) for path in found if not path.endswith(".part"))
 
@@ -154,6 +182,18 @@ class Media:
             return cast(int, self._fs.size(self._path(key)))
         except FileNotFoundError as error:
             raise NoMedia() from error
+
+    def facts(self, key: str) -> tuple[int, str]:
+        """Bytes of a file, and what changes when it is written anew.
+
+        Raises:
+            NoMedia: it is not there.
+        """
+        try:
+            found = self._fs.info(self._path(key))
+        except FileNotFoundError as error:
+            raise NoMedia() from error
+        return int(found["size"]), str(found.get("ETag") or found.get("mtime") or "")
 
     def read(self, key: str, start: int, end: int) -> Iterator[bytes]:
         """Bytes from `start` up to `end` (exclusive), in pieces."""
