@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.store import database
 from lacertus.store.tables import Base, JudgementRow, Tally
+from tests import watch
 from tests.services.academy import Hall
 from tests.services.test_rungs import TODAY, done
 
@@ -36,6 +37,7 @@ def config() -> Config:
     return found
 
 
+@watch.paused()
 def test_verdicts_from_before_learn_how_their_reps_were_done(db: Session, where: Hall, config: Config) -> None:
     """Down to the version before and up again: side, pace, rung, and the tally are there as they were."""
     done(db, where, "front-kick", "solo", ["missed", "met", "borderline"], 5)

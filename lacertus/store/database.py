@@ -32,7 +32,13 @@ Compiling a query takes longer than any of ours runs."""
 @cache
 def engine() -> sa.Engine:
     return sa.create_engine(
-        settings().sqlalchemy_url, pool_size=10, max_overflow=10, pool_pre_ping=True, connect_args={"options": PLANNING}
+        settings().sqlalchemy_url,
+        pool_size=10,
+        max_overflow=10,
+        pool_pre_ping=True,
+        connect_args={"options": PLANNING},
+        # What goes wrong is told without the values of the query: hashes of tokens and of passwords are among them.
+        hide_parameters=True,
     )
 
 

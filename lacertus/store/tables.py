@@ -9,6 +9,7 @@ from typing import Any
 from sqlalchemy import (
     ARRAY,
     JSON,
+    BigInteger,
     CheckConstraint,
     DateTime,
     Double,
@@ -77,13 +78,14 @@ class SignIn(Base):
     expires_at: Mapped[datetime]
 
 
-class FailedSignIn(Base):
-    """A wrong password, kept to slow down guessing."""
+class SignInAttempt(Base):
+    """An attempt to sign in that has not succeeded, under each key that it counts for: address and e-mail, address, device."""
 
-    __tablename__ = "failed_sign_in"
+    __tablename__ = "sign_in_attempt"
     id: Mapped[int] = mapped_column(primary_key=True)
-    email: Mapped[str] = mapped_column(index=True)
+    key: Mapped[str]
     at: Mapped[datetime] = _created()
+    __table_args__ = (Index("ix_sign_in_attempt_key_at", "key", "at"), Index("ix_sign_in_attempt_at", "at"))
 
 
 class Student(Base):
@@ -198,7 +200,7 @@ class Clip(Base):
     frames_expected: Mapped[int | None]
     stop_asked: Mapped[bool] = mapped_column(default=False)
     has_film: Mapped[bool] = mapped_column(default=True, server_default=true())
-    size_bytes: Mapped[int] = mapped_column(default=0)
+    size_bytes: Mapped[int] = mapped_column(BigInteger, default=0)
     codec: Mapped[str | None]
     width: Mapped[int | None]
     height: Mapped[int | None]
@@ -224,8 +226,25 @@ class Clip(Base):
     __table_args__ = (
         UniqueConstraint("academy_id", "sha256"),
         CheckConstraint("state in ('waiting', 'reading', 'ready', 'failed', 'stopped')", name="state"),
+        CheckConstraint(r"name !~ '[/\\\x01-\x1f\x7f]' and octet_length(name) <= 255", name="name"),
         Index("ix_clip_academy_id_created_at", "academy_id", "created_at"),
     )
+
+
+class UploadRow(Base):
+    """A file on its way in, whose first bytes lie in the uploads folder under this id. Once it is whole it becomes the clip of
+    the same id, and this row goes."""
+
+    __tablename__ = "upload"
+    id: Mapped[uuid.UUID] = _key()
+    academy_id: Mapped[uuid.UUID] = _owner("academy")
+    length: Mapped[int] = mapped_column(BigInteger)
+    name: Mapped[str]
+    folder: Mapped[str]
+    student_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("student.id", ondelete="SET NULL"))
+    filmed_on: Mapped[date]
+    touched_at: Mapped[datetime] = _created()
+    __table_args__ = (CheckConstraint("length > 0", name="length"),)
 
 
 class ViewTie(Base):
@@ -502,6 +521,15 @@ class RungDecision(Base):
         CheckConstraint("decision in ('advance', 'hold', 'step_back')", name="decision"),
         CheckConstraint("advice in ('advance', 'hold', 'step_back')", name="advice"),
     )
+
+
+class SiteFact(Base):
+    """Something that one process found out and others tell, such as how the worker's readers are confined."""
+
+    __tablename__ = "site_fact"
+    name: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[dict[str, Any]]
+    at: Mapped[datetime] = _created()
 
 
 class SiteKey(Base):
