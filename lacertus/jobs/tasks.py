@@ -98,16 +98,13 @@ def _ended(clip_id: uuid.UUID, state: str, reason: str | None) -> None:
 def _read(clip_id: uuid.UUID, name: str) -> Reading:
     """Read the original in a process of its own, and store what was made whole: the review copy last.
 
-    The original is linked under the student's own file name, so that messages name what was sent.
+    The student's own file name is handed on for messages; every path is of our making.
     """
     with workroom.room() as folder, media().as_local(original_key(clip_id), folder) as original:
-        source, made = folder / "in" / name, folder / "made"
-        source.parent.mkdir()
+        made = folder / "made"
         made.mkdir()
-        source.symlink_to(original.resolve())
-        reading = read_apart(
-            source, made, _limits(), _bounds(), _Progress(lambda db, done, of: intake.note_progress(db, clip_id, done, of))
-        )
+        progress = _Progress(lambda db, done, of: intake.note_progress(db, clip_id, done, of))
+        reading = read_apart(original, made, _limits(), _bounds(), progress, name=name)
         for pattern in MADE:
             for path in sorted(made.glob(pattern)):
                 media().put(path, made_key(clip_id, path.name))

@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import asyncio
 from contextlib import suppress
+from dataclasses import asdict
 from uuid import UUID
 
 import structlog
 from procrastinate.jobs import Job, Status
 from sqlalchemy import text
 
+from lacertus.confined.probe import probe
+from lacertus.core.errors import LacertusError
 from lacertus.jobs import queue, workroom
 from lacertus.jobs.queue import READ_CLIP
 from lacertus.jobs.tasks import worker_app
-from lacertus.services import intake
+from lacertus.services import intake, site, uploads
+from lacertus.services.site import READER_FACT
 from lacertus.store.database import session
 
 log = structlog.get_logger()
@@ -23,6 +27,8 @@ DEAD_AFTER_S = 12.0
 """A worker that has not been heard of for so long is taken for dead."""
 LOOK_EVERY_S = 4.0
 MOST_ATTEMPTS = 3
+ROUNDS_AN_HOUR = int(3600 / LOOK_EVERY_S)
+FAILED_KEPT_HOURS = 14 * 24
 GIVEN_UP = (
     "Reading this clip broke off {count} times because the worker ended. The original is kept: try “Read again”, "
     "and look into the worker’s log if it happens once more."
@@ -31,13 +37,25 @@ GIVEN_UP = (
 
 def run_worker() -> None:
     """Work on jobs until ended, one at a time: reading a clip keeps all cores busy."""
-    queue.open_queue()
     workroom.clear_abandoned()
     with session() as db:
         swept = intake.sweep(db)
     if swept:
         log.info("orphans deleted", clips=swept)
+    _note_confinement()
     asyncio.run(_work())
+
+
+def _note_confinement() -> None:
+    """Find out how the readers of this machine are held, so that health can tell."""
+    try:
+        held = asdict(probe())
+    except (LacertusError, OSError) as error:
+        log.warning("confinement not found out", error=str(error))
+        return
+    with session() as db:
+        site.note_fact(db, READER_FACT, held)
+    log.info("readers are confined", **held)
 
 
 async def _work() -> None:
@@ -59,15 +77,32 @@ async def _work() -> None:
 
 
 async def _look_after() -> None:
-    """Every few seconds: jobs of dead workers, and clips that no job reads."""
+    """Every few seconds: jobs of dead workers, and clips that no job reads; every hour what is kept no longer."""
+    rounds = 0
     while True:
         try:
             await take_up_stalled()
             await asyncio.to_thread(give_jobs)
+            if rounds % ROUNDS_AN_HOUR == 0:
+                await clear_old()
+            rounds += 1
         except Exception as error:
             # A database that is away for a moment must not end the looking.
             log.warning("could not look after other workers' jobs", error=repr(error))
         await asyncio.sleep(LOOK_EVERY_S)
+
+
+async def clear_old() -> None:
+    """Delete what is kept no longer: rows of failed jobs, and uploads that nobody went on with."""
+    await worker_app().job_manager.delete_old_jobs(nb_hours=FAILED_KEPT_HOURS, include_failed=True, include_cancelled=True)
+    await asyncio.to_thread(_sweep_uploads)
+
+
+def _sweep_uploads() -> None:
+    with session() as db:
+        gone = uploads.sweep(db)
+    if gone:
+        log.info("uploads deleted that nobody went on with", uploads=gone)
 
 
 async def take_up_stalled() -> None:
@@ -96,7 +131,7 @@ def give_jobs() -> None:
         wanted = intake.unread(db)
         asked = text("select args->>'clip' from procrastinate_jobs where task_name = :task and status in ('todo', 'doing')")
         have = set(db.scalars(asked, {"task": READ_CLIP}))
-    for clip_id in wanted:
-        if str(clip_id) not in have:
-            queue.ask_to_read_clip(clip_id)
-            log.info("job handed in for a clip without one", clip=str(clip_id))
+        for clip_id in wanted:
+            if str(clip_id) not in have:
+                queue.ask_to_read_clip(db, clip_id)
+                log.info("job handed in for a clip without one", clip=str(clip_id))

@@ -76,7 +76,8 @@ def test_a_worker_killed_in_the_middle_leaves_nothing_and_another_reads_the_clip
     server: Server, db: Session, where: Hall, long_clip: Path, tmp_path: Path
 ) -> None:
     clip = taken_in(db, where, long_clip, tmp_path)
-    queue.ask_to_read_clip(clip)
+    queue.ask_to_read_clip(db, clip)
+    db.commit()
     until(lambda: state_of(clip)[1] > 30)
     server.kill_worker()
     # The reader dies with it, and no review copy was stored.
@@ -101,7 +102,7 @@ def test_a_clip_whose_worker_dies_again_and_again_ends_with_a_reason(
     server.kill_worker()
     try:
         clip = taken_in(db, where, long_clip, tmp_path)
-        queue.ask_to_read_clip(clip)
+        queue.ask_to_read_clip(db, clip)
         dead = datetime.now(UTC) - timedelta(minutes=5)
         db.execute(text("insert into procrastinate_workers (last_heartbeat) values (:at)"), {"at": dead})
         db.execute(
@@ -132,7 +133,7 @@ def test_a_fault_of_ours_ends_with_a_reason_and_no_process(
 ) -> None:
     clip = taken_in(db, where, clips["constant"], tmp_path)
 
-    def full(*_: object) -> None:
+    def full(*_: object, **__: object) -> None:
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr(tasks, "read_apart", full)
