@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import uuid
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 
@@ -13,8 +13,10 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, defer, joinedload
 
 from lacertus.core.errors import BadInput
+from lacertus.core.texts import checked_file_name, checked_name
 from lacertus.services import people
-from lacertus.services.errors import Conflict, NotFound, TooLarge
+from lacertus.services.days import checked_day
+from lacertus.services.errors import Conflict, HereAlready, NotFound, TooLarge
 from lacertus.settings import settings
 from lacertus.store.media import CLIPS, clip_prefix, media, original_key
 from lacertus.store.tables import Clip, JudgementRow, Review
@@ -35,7 +37,7 @@ def check_upload(name: str, size_bytes: int | None) -> None:
         BadInput: no name, an unknown ending, or an empty file.
         TooLarge: over the size limit.
     """
-    people.checked_text(name, "the file’s name")
+    name = checked_file_name(name)
     if Path(name).suffix.lower() not in SUFFIXES:
         raise BadInput(f"“{name}” is not a video file that is taken here; send {', '.join(SUFFIXES)}")
     if size_bytes == 0:
@@ -54,8 +56,18 @@ class Sent:
     folder: str = ""
     student: uuid.UUID | None = None
 
+    def checked(self) -> Sent:
+        """The same with its names as they are kept.
 
-def take_in(db: Session, academy: uuid.UUID, file: Path, sent: Sent) -> Clip:
+        Raises:
+            BadInput: a name cannot be kept, or the day is none on which anybody filmed.
+        """
+        folder = checked_name(self.folder, "the folder’s name", LONGEST_FOLDER) if self.folder.strip() else ""
+        filmed_on = checked_day(self.filmed_on, "the day of filming")
+        return replace(self, name=checked_file_name(self.name), folder=folder, filmed_on=filmed_on)
+
+
+def take_in(db: Session, academy: uuid.UUID, file: Path, sent: Sent, clip_id: uuid.UUID | None = None) -> Clip:
     """Store an uploaded file untouched as a clip that waits to be read. The file itself is left to the caller.
 
     Raises:
@@ -63,16 +75,17 @@ def take_in(db: Session, academy: uuid.UUID, file: Path, sent: Sent) -> Clip:
         NotFound: no such student.
         Conflict: the same file, byte for byte, is here already.
     """
+    sent = sent.checked()
     check_upload(sent.name, file.stat().st_size)
     owner = people.student(db, academy, sent.student).id if sent.student else None
     digest = sha256_of(file)
     _refuse_again(db, academy, digest, sent.name)
     clip = Clip(
-        id=uuid.uuid4(),
+        id=clip_id or uuid.uuid4(),
         academy_id=academy,
         student_id=owner,
-        name=Path(sent.name).name,
-        folder=sent.folder[:LONGEST_FOLDER],
+        name=sent.name,
+        folder=sent.folder,
         filmed_on=sent.filmed_on,
         size_bytes=file.stat().st_size,
         sha256=digest,
@@ -100,7 +113,7 @@ def _refuse_again(db: Session, academy: uuid.UUID, digest: str, name: str) -> No
     here = db.scalar(select(Clip).where(Clip.academy_id == academy, Clip.sha256 == digest).options(joinedload(Clip.student)))
     if here is not None:
         whose = f" for {here.student.name}" if here.student else ""
-        raise Conflict(
+        raise HereAlready(
             f"“{name}” is here already as “{here.name}”{whose}, taken in on {here.created_at:%d %B %Y}. It was not stored twice."
         )
 
@@ -175,7 +188,7 @@ def delete_clip(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
     found = clip(db, academy, clip_id)
     if found.state == "reading":
         raise Conflict(f"“{found.name}” is being read. Stop that first.")
-    review = db.scalar(select(Review.id).where(Review.clip_id == found.id))
+    review = db.scalar(select(Review.id).where(Review.clip_id == found.id).with_for_update())
     if review is not None:
         db.query(JudgementRow).where(JudgementRow.review_id == review).delete()
     db.delete(found)

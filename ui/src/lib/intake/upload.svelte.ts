@@ -5,6 +5,9 @@ const CHUNK_BYTES = 4_000_000
 /** The rate shown is that of the last few seconds, so that it follows the Wi-Fi. */
 const RATE_OVER_MS = 5000
 
+/** Refusals that pass: somebody else was sending the same file, or the connection was too slow. */
+const PASSING = ['held', 'too_slow']
+
 /** What the server is told of a file. */
 export interface Said {
   student: string
@@ -41,8 +44,7 @@ export class Upload {
       endpoint: '/api/uploads/',
       chunkSize: CHUNK_BYTES,
       retryDelays: [0, 500, 1500, 4000, 8000],
-      // The server's library wants a file type to tell where an upload stopped.
-      metadata: { filename: file.name, filetype: file.type || 'application/octet-stream', ...said },
+      metadata: { filename: file.name, ...said },
       removeFingerprintOnSuccess: true,
       onProgress: (sent) => this.#progress(sent),
       onError: (error) => this.#fail(error),
@@ -88,13 +90,16 @@ export class Upload {
   #fail(error: Error | tus.DetailedError): void {
     const response = 'originalResponse' in error ? error.originalResponse : null
     let words = 'The connection broke off. What was sent is kept.'
+    let code = ''
     try {
-      words = (JSON.parse(response?.getBody() ?? '') as { message?: string }).message ?? words
+      const told = JSON.parse(response?.getBody() ?? '') as { message?: string; code?: string }
+      words = told.message ?? words
+      code = told.code ?? ''
     } catch {
       // The answer was none of ours: the connection is to blame.
     }
-    this.known = words.includes('is here already')
-    this.canRetry = !response || response.getStatus() >= 500
+    this.known = code === 'here_already'
+    this.canRetry = !response || response.getStatus() >= 500 || PASSING.includes(code)
     this.failure = words
     this.state = 'failed'
     // The server keeps nothing of what it refused.
