@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.body import BodyName
 from lacertus.core.errors import BadInput
 from lacertus.core.repfile import Body, PointEntry, RepFile
+from lacertus.core.texts import checked_file_name
 from lacertus.services import people, stored, techniques
 from lacertus.services import review as reviewing
 from lacertus.services.review import Spot
@@ -51,7 +52,7 @@ def add_reps(db: Session, academy: uuid.UUID, review_id: uuid.UUID, reps: Sequen
         BadInput: a rep does not fit the clip or its technique.
         Conflict: the review is finished.
     """
-    review = stored.open_for_change(stored.load(db, academy, review_id))
+    review = stored.for_change(db, academy, review_id)
     if len(review.reps) + len(reps) > reviewing.MOST_REPS:
         raise BadInput(f"a review holds at most {reviewing.MOST_REPS} reps")
     if any(tuple(rep.size) != (review.clip.width, review.clip.height) for rep in reps):
@@ -70,7 +71,7 @@ def _clip(academy: uuid.UUID, student: uuid.UUID, name: str, filmed_on: date, re
         id=uuid.uuid4(),
         academy_id=academy,
         student_id=student,
-        name=people.checked_text(name, "the name"),
+        name=checked_file_name(name, "the clip’s name"),
         filmed_on=filmed_on,
         state="ready",
         has_film=False,

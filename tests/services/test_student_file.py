@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import re
 import uuid
-import zipfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -16,36 +15,19 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.jobs import tasks
-from lacertus.services import beside, correct, follow_up, people, sheet, stored, student_file, techniques
-from lacertus.services import finish as finishing
+from lacertus.services import accounts, correct, follow_up, people, sheet, stored, techniques
 from lacertus.services import review as reviewing
-from lacertus.services.student_file import NAME
+from lacertus.services.transfer import student_in, student_out
 from lacertus.store.media import media, original_key
 from lacertus.store.tables import Clip, JudgementRow, RepRow, Review, Student
-from tests.services.academy import Hall, cut
-from tests.services.test_corrections import usual
+from tests.services.academy import Hall
+from tests.services.student_files import UUID, changed, first, rows, written
 from tests.services.test_rungs import done
 
 
 @pytest.fixture
 def whole(db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, truths: dict[str, Any], tmp_path: Path) -> Path:
-    """The file of a student with a finished and revised review, a linked rep, a correction with voice, and an adaptation."""
-    second = cut(db, where, review, truths["constant"]["reps"][0])
-    reviewing.change_rep(db, where.academy, rep, {"linked_to": second})
-    drawn = usual(db, where, rep)
-    correct.keep_voice(db, where.academy, drawn.id, b"sound", 2.0)
-    beside.put_beside(db, where.academy, drawn.id, "reference")
-    finishing.finish(db, where.academy, review)
-    finishing.change_words(db, where.academy, review, {"good": "Hands up."})
-    db.commit()
-    target = tmp_path / "student.zip"
-    student_file.write(db, where.academy, where.student, target)
-    return target
-
-
-def rows(path: Path) -> dict[str, Any]:
-    with zipfile.ZipFile(path) as archive:
-        return dict(json.loads(archive.read(NAME)))
+    return written(db, where, review, rep, truths, tmp_path)
 
 
 def nameless(path: Path) -> str:
@@ -55,18 +37,18 @@ def nameless(path: Path) -> str:
     order = sorted(data["reps"], key=lambda r: (r["first_frame"], r["linked_to"] is None))
     revisions = sorted(data["revisions"], key=lambda r: int(r["number"]))
     text = json.dumps([data["student"], data["clips"], order, data["corrections"], revisions, data["techniques"]])
-    return re.sub(student_file._UUID, lambda m: known.setdefault(m.group(), f"id-{len(known)}"), text)
+    return re.sub(UUID, lambda m: known.setdefault(m.group(), f"id-{len(known)}"), text)
 
 
 def test_it_comes_back_in_another_academy_the_same(db: Session, where: Hall, whole: Path, tmp_path: Path) -> None:
-    other = people.create_academy(db, "Elsewhere").id
-    student, clips = student_file.read(db, other, whole)
+    other = accounts.create_academy(db, "Elsewhere").id
+    student, clips = student_in.read(db, other, whole)
     db.commit()
     assert (student.name, student.academy_id, len(clips)) == ("A Student", other, 1)
     tasks.read_clip(str(clips[0]))
     db.expire_all()
     again = tmp_path / "again.zip"
-    student_file.write(db, other, student.id, again)
+    student_out.write(db, other, student.id, again)
     assert nameless(again) == nameless(whole)
     both = ((where.academy, where.student), (other, student.id))
     before, after = ({row.history.fault: row.history.ledger.misses for row in follow_up.ledger_page(db, *of).faults} for of in both)
@@ -82,38 +64,20 @@ def test_it_comes_back_in_another_academy_the_same(db: Session, where: Hall, who
 
 def test_the_same_clip_is_not_there_twice(db: Session, where: Hall, whole: Path) -> None:
     with pytest.raises(BadInput, match="in your academy already"):
-        student_file.read(db, where.academy, whole)
-
-
-def changed(whole: Path, change: Callable[[dict[str, Any]], object], extra: dict[str, bytes] | None = None) -> Path:
-    """The file with other rows, and with other entries."""
-    data = rows(whole)
-    change(data)
-    target = whole.with_name(f"{uuid.uuid4().hex}.zip")
-    with zipfile.ZipFile(whole) as old, zipfile.ZipFile(target, "w") as new:
-        for entry in old.infolist():
-            if entry.filename != NAME:
-                new.writestr(entry, old.read(entry))
-        new.writestr(NAME, json.dumps(data))
-        for name, content in (extra or {}).items():
-            new.writestr(name, content)
-    return target
-
-
-def first(data: dict[str, Any], name: str, **values: Any) -> None:
-    data[name][0].update(values)
+        student_in.read(db, where.academy, whole)
 
 
 BAD: dict[str, tuple[Callable[[dict[str, Any]], object], dict[str, bytes], str]] = {
     "a path out of the folder": (lambda d: None, {"media/../../evil": b"x"}, "no name of ours"),
     "an absolute path": (lambda d: None, {"/etc/passwd": b"x"}, "no name of ours"),
     "another name": (lambda d: None, {"readme.txt": b"x"}, "no name of ours"),
-    "another version": (lambda d: d.update(lacertus_student=2), {}, "version 1"),
+    "another version": (lambda d: d.update(lacertus_student=3), {}, "version 1 or 2"),
     "rows that are no list": (lambda d: d.update(reps={}), {}, "no list of rows"),
     "an unknown column": (lambda d: first(d, "reps", admin=True), {}, "other columns"),
     "a missing column": (lambda d: d["reps"][0].pop("side"), {}, "other columns"),
-    "a wrong type": (lambda d: first(d, "reps", first_frame="x"), {}, "first_frame does not fit"),
-    "a value that the table refuses": (lambda d: first(d, "reps", side="up"), {}, "do not fit each other"),
+    "a wrong type": (lambda d: first(d, "reps", first_frame="x"), {}, "rep.first_frame in this file does not fit"),
+    "a side that is none": (lambda d: first(d, "reps", side="up"), {}, "rep.side in this file"),
+    "a value that the table refuses": (lambda d: first(d, "reps", first_frame=9, last_frame=3), {}, "do not fit each other"),
     "a rep outside its clip": (lambda d: first(d, "reps", last_frame=99_999), {}, "range"),
     "an event that the technique has not": (lambda d: first(d, "events", event="moonwalk"), {}, "none of its technique"),
     "another student": (lambda d: first(d, "reviews", student_id=str(uuid.uuid4())), {}, "another student"),
@@ -121,7 +85,7 @@ BAD: dict[str, tuple[Callable[[dict[str, Any]], object], dict[str, bytes], str]]
     "a technique that is none": (lambda d: first(d, "techniques", body={"lacertus_technique": 1}), {}, "missing"),
     "a mark that is none": (lambda d: first(d, "corrections", marks=[{"kind": "star"}]), {}, "correction.marks in this file"),
     "a sheet that is none": (lambda d: first(d, "revisions", sheet={"x": 1}), {}, "revision.sheet in this file"),
-    "a record that is none": (lambda d: first(d, "revisions", record={"reps": 3}), {}, "a revision in this file"),
+    "a record that is none": (lambda d: first(d, "revisions", record={"reps": 3}), {}, "revision.record in this file"),
     "a picture beside that is none": (lambda d: first(d, "corrections", beside={"x": 1}), {}, "correction.beside in this file"),
     "a naming that is none": (lambda d: first(d, "clips", naming={"belt": "blue"}), {}, "clip.naming in this file"),
     "a height that is none": (
@@ -139,16 +103,16 @@ def test_no_row_is_hung_on_somebody_elses_rep(db: Session, where: Hall, whole: P
     known = set(db.scalars(select(RepRow.id)))
     done(db, where, "front-kick", "solo", ["met"], 5)
     (alien,) = set(db.scalars(select(RepRow.id))) - known
-    other = people.create_academy(db, "Elsewhere").id
+    other = accounts.create_academy(db, "Elsewhere").id
     db.commit()
     with pytest.raises(BadInput, match="do not fit each other"):
-        student_file.read(db, other, changed(whole, lambda d: first(d, name, rep_id=str(alien))))
+        student_in.read(db, other, changed(whole, lambda d: first(d, name, rep_id=str(alien))))
 
 
 @pytest.mark.parametrize("case", BAD)
 def test_what_does_not_fit_is_refused_and_nothing_is_stored(db: Session, where: Hall, whole: Path, case: str) -> None:
     change, extra, words = BAD[case]
-    other = people.create_academy(db, "Elsewhere").id
+    other = accounts.create_academy(db, "Elsewhere").id
     db.commit()
 
     def count() -> tuple[Any, ...]:
@@ -157,7 +121,7 @@ def test_what_does_not_fit_is_refused_and_nothing_is_stored(db: Session, where: 
 
     before = count()
     with pytest.raises(BadInput, match=words):
-        student_file.read(db, other, changed(whole, change, extra))
+        student_in.read(db, other, changed(whole, change, extra))
     db.rollback()
     assert count() == before
 
@@ -167,7 +131,7 @@ def test_a_torn_file_is_refused(db: Session, where: Hall, whole: Path, cut_off: 
     torn = whole.with_name("torn.zip")
     torn.write_bytes(whole.read_bytes()[:cut_off])
     with pytest.raises(BadInput, match="no whole ZIP"):
-        student_file.read(db, where.academy, torn)
+        student_in.read(db, where.academy, torn)
 
 
 def test_what_others_did_in_the_same_clip_stays_theirs(
@@ -177,7 +141,7 @@ def test_what_others_did_in_the_same_clip_stays_theirs(
     reviewing.change_rep(db, where.academy, rep, {"student_id": other})
     db.commit()
     target = tmp_path / "one.zip"
-    student_file.write(db, where.academy, where.student, target)
+    student_out.write(db, where.academy, where.student, target)
     assert rows(target)["reps"] == []
     assert str(other) not in json.dumps(rows(target))
 
@@ -186,8 +150,8 @@ def test_an_older_version_of_a_technique_judges_the_old_reps_alone(db: Session, 
     def older(data: dict[str, Any]) -> None:
         data["techniques"][0]["body"]["summary"] = "As it was taught once."
 
-    other = people.create_academy(db, "Elsewhere").id
-    student_file.read(db, other, changed(whole, older))
+    other = accounts.create_academy(db, "Elsewhere").id
+    student_in.read(db, other, changed(whole, older))
     db.commit()
     (review,) = db.scalars(select(Review.id).where(Review.academy_id == other))
     judged_by = stored.load(db, other, review).reps[0].technique_version

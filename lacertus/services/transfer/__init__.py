@@ -1,0 +1,1 @@
+"""What leaves whole and comes back: students with all that is theirs."""

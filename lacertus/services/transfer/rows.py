@@ -1,0 +1,62 @@
+"""Which rows are a student's, and how a row stands in a file."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import date, datetime
+from typing import Any
+
+from lacertus.services.ledger import OF_REP
+from lacertus.store import tables as t
+
+VERSION = 2
+"""Since 2 points, verdicts and revisions lie in entries of their own, so that no entry grows with the years."""
+READ_VERSIONS = (1, 2)
+NOT_KEPT = {"academy_id", "account_id", "grade_id", "reading_since", "carrying", "marked", "has_still"}
+"""Columns that belong to the site and not to the student, or that are made anew."""
+ROWS: tuple[tuple[str, type[t.Base]], ...] = (
+    ("adaptations", t.AdaptationRow),
+    ("notes", t.Note),
+    ("feelings", t.Feeling),
+    ("decisions", t.RungDecision),
+    ("clips", t.Clip),
+    ("ties", t.ViewTie),
+    ("reviews", t.Review),
+    ("reps", t.RepRow),
+    ("events", t.EventMark),
+    ("points", t.PointRow),
+    ("answers", t.Answer),
+    ("overrules", t.OverruleRow),
+    ("corrections", t.Correction),
+    ("revisions", t.Revision),
+    ("said", t.SheetAnswer),
+    ("judgements", t.JudgementRow),
+)
+
+
+PARTS = {"points": "rep_id", "judgements": "rep_id", "revisions": "review_id"}
+"""Rows that lie in an entry for each rep or review that they hang on: there are too many of them for one."""
+
+
+def part_name(name: str, owner: str) -> str:
+    return f"{name}/{owner}.json"
+
+
+def columns_of(model: type[t.Base]) -> list[Any]:
+    """The columns of a table that are kept in a file."""
+    gone = NOT_KEPT | ({"link_id"} if model is t.SheetAnswer else set())
+    if model is t.JudgementRow:
+        # How a rep was done is told by the rep itself.
+        gone = gone | {"id", *OF_REP}
+    return [column for column in model.__table__.columns if column.name not in gone]
+
+
+def as_kept(row: t.Base) -> dict[str, Any]:
+    """A row as it stands in a file."""
+    return {column.name: _plain(getattr(row, column.name)) for column in columns_of(type(row))}
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, uuid.UUID):
+        return str(value)
+    return value.isoformat() if isinstance(value, date | datetime) else value

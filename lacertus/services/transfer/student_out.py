@@ -1,0 +1,106 @@
+"""A student's everything into one ZIP: clips, reviews, marks, verdicts, sheets, adaptations.
+
+The rows lie in `lacertus_student.json`, the points of each rep in `points/`, files below `media/`.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+import uuid
+import zipfile
+from itertools import groupby
+from pathlib import Path
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from lacertus.core.errors import BadInput
+from lacertus.services import people
+from lacertus.services.transfer.archive_child import ROWS as NAME
+from lacertus.services.transfer.rows import PARTS, VERSION, as_kept, part_name
+from lacertus.store import tables as t
+from lacertus.store.media import clip_prefix, media
+
+_UUID = r"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}"
+
+
+def find(db: Session, student: str) -> t.Student:
+    """A student by id, of whatever academy: for whoever looks after the site.
+
+    Raises:
+        BadInput: this is no id, or nobody's.
+    """
+    found = db.get(t.Student, uuid.UUID(student)) if re.fullmatch(_UUID, student.lower()) else None
+    if found is None:
+        raise BadInput(f"there is no student with the id “{student}”")
+    return found
+
+
+def write(db: Session, academy: uuid.UUID, student_id: uuid.UUID, target: Path) -> None:
+    """Write a student's everything into a ZIP.
+
+    Raises:
+        NotFound: no such student.
+    """
+    student = people.student(db, academy, student_id)
+    found = _rows_of(db, student)
+    versions = {rep.technique_version_id for rep in found["reps"]}
+    known = db.scalars(select(t.TechniqueVersion).where(t.TechniqueVersion.id.in_(versions))).all()
+    data = {
+        "lacertus_student": VERSION,
+        "student": as_kept(student),
+        "techniques": [{"id": str(one.id), "technique": one.technique, "body": one.body} for one in known],
+    } | {name: [as_kept(row) for row in rows] for name, rows in found.items() if name not in PARTS}
+    store = media()
+    with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr(NAME, _text(data))
+        for name, owner in PARTS.items():
+            rows = sorted(found[name], key=lambda row: str(getattr(row, owner)))
+            for key, own in groupby(rows, key=lambda row: str(getattr(row, owner))):
+                archive.writestr(part_name(name, key), _text([as_kept(row) for row in own]))
+        for clip in found["clips"]:
+            for key in store.files(clip_prefix(clip.id)):
+                name = f"media/{clip.id}/{key.removeprefix(clip_prefix(clip.id) + '/')}"
+                with archive.open(zipfile.ZipInfo(name, (2000, 1, 1, 0, 0, 0)), "w", force_zip64=True) as out:
+                    for piece in store.read(key, 0, store.size(key)):
+                        out.write(piece)
+
+
+def _text(data: Any) -> str:
+    return json.dumps(data, ensure_ascii=False, separators=(",", ":"))
+
+
+def _rows_of(db: Session, student: t.Student) -> dict[str, list[Any]]:
+    """The student's rows: own clips and all of them that shows this student. Reps of others in the same clips are theirs."""
+
+    def all_of(model: Any, *where: Any) -> list[Any]:
+        return list(db.scalars(select(model).where(*where).order_by(*model.__table__.primary_key)))
+
+    clips = all_of(t.Clip, t.Clip.student_id == student.id)
+    clip_ids = [clip.id for clip in clips]
+    reviews = all_of(t.Review, t.Review.clip_id.in_(clip_ids))
+    review_ids = [review.id for review in reviews]
+    mine = sa.or_(t.RepRow.student_id.is_(None), t.RepRow.student_id == student.id)
+    reps = all_of(t.RepRow, t.RepRow.review_id.in_(review_ids), mine)
+    rep_ids = [rep.id for rep in reps]
+    return {
+        "adaptations": all_of(t.AdaptationRow, t.AdaptationRow.student_id == student.id),
+        "notes": all_of(t.Note, t.Note.student_id == student.id),
+        "feelings": all_of(t.Feeling, t.Feeling.student_id == student.id),
+        "decisions": all_of(t.RungDecision, t.RungDecision.student_id == student.id),
+        "clips": clips,
+        "ties": all_of(t.ViewTie, t.ViewTie.clip_id.in_(clip_ids), t.ViewTie.other_id.in_(clip_ids)),
+        "reviews": reviews,
+        "reps": reps,
+        "events": all_of(t.EventMark, t.EventMark.rep_id.in_(rep_ids)),
+        "points": all_of(t.PointRow, t.PointRow.rep_id.in_(rep_ids)),
+        "answers": all_of(t.Answer, t.Answer.rep_id.in_(rep_ids)),
+        "overrules": all_of(t.OverruleRow, t.OverruleRow.rep_id.in_(rep_ids)),
+        "corrections": all_of(t.Correction, t.Correction.rep_id.in_(rep_ids)),
+        "revisions": all_of(t.Revision, t.Revision.review_id.in_(review_ids)),
+        "said": all_of(t.SheetAnswer, t.SheetAnswer.review_id.in_(review_ids)),
+        "judgements": all_of(t.JudgementRow, t.JudgementRow.rep_id.in_(rep_ids)),
+    }
