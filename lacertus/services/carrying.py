@@ -23,6 +23,7 @@ from lacertus.core.proposals import points_read
 from lacertus.core.reconcile import Observed, path_of
 from lacertus.core.repfile import Body, PointEntry
 from lacertus.services import stored, techniques, tied
+from lacertus.services.held import put_back
 from lacertus.store.media import NoMedia, made_key, media
 from lacertus.store.tables import Clip, PointRow, RepRow, Review
 from lacertus.video.following import Following
@@ -176,6 +177,7 @@ def _make(db: Session, review: Review, rep: RepRow, kept: Kept, only: tuple[str,
     if rows:
         # Handed over as rows, so that thousands of points go in batches: one statement takes 65,535 values at most.
         db.execute(insert(PointRow).on_conflict_do_nothing(), rows)
+    put_back(db, review, rep, "points", PointRow)
 
 
 def _rows(rep: uuid.UUID, body: str, landmark: str, path: Iterable[PointEntry], clip: Clip) -> list[dict[str, Any]]:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import threading
 import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from cachetools import LRUCache
 from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, object_session
@@ -18,14 +20,19 @@ from lacertus.core.judge import Judgement, Need, check_fits, needed_points
 from lacertus.core.measures import KINDS
 from lacertus.core.overrule import overruled
 from lacertus.core.proposals import MarkedRep, Proposed, proposed_events
+from lacertus.core.repfile import RepFile
 from lacertus.core.technique import Technique
 from lacertus.core.tied import View, judge_views
 from lacertus.services import adaptations, intake, ledger, people, repeat, techniques, tied
 from lacertus.services.errors import Conflict
-from lacertus.services.stored import fitted_to, given_verdicts, load, onsets_of, open_for_change, rep_file, review_of_rep
+from lacertus.services.fingerprint import fingerprint_of
+from lacertus.services.held import put_back
+from lacertus.services.stored import fitted_to, for_change, given_verdicts, load, lock_of_clip, onsets_of, rep_file, review_of_rep
 from lacertus.store.tables import Answer, Clip, EventMark, JudgementRow, OverruleRow, PointRow, RepRow, Review, TechniqueVersion
 
 MOST_REPS = 60
+MOST_KNOWN = 600
+"""So many reps are kept as they were judged: ten coaches with a review of many reps each."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -91,7 +98,7 @@ def cut_rep(
         BadInput: the range does not fit the clip, or the technique has no such option or rung.
         NotFound: no such technique.
     """
-    review = open_for_change(load(db, academy, review_id))
+    review = for_change(db, academy, review_id)
     if rep_id is not None and any(rep.id == rep_id for rep in review.reps):
         return change_rep(db, academy, rep_id, facts)
     if len(review.reps) >= MOST_REPS:
@@ -159,7 +166,7 @@ def set_proposals(db: Session, academy: uuid.UUID, review_id: uuid.UUID, cuts: S
     Raises:
         BadInput: one lies outside the clip.
     """
-    review = open_for_change(load(db, academy, review_id))
+    review = for_change(db, academy, review_id)
     frames = len(review.clip.pts_s or ())
     for first, last in cuts:
         if not 0 <= first <= last < frames:
@@ -183,14 +190,9 @@ def mark_event(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, event: str, f
     db.execute(delete(EventMark).where(EventMark.rep_id == rep.id, EventMark.event == event))
     if frames is not None:
         db.add(EventMark(rep_id=rep.id, event=event, frames=frames))
-    db.flush()
-    _check_again(db, academy, review.id, rep.id)
-
-
-def _check_again(db: Session, academy: uuid.UUID, review_id: uuid.UUID, rep_id: uuid.UUID) -> None:
-    """Read the rep back and check it whole; what does not fit is rolled back by the error."""
-    review = load(db, academy, review_id)
-    check_rep(review, next(rep for rep in review.reps if rep.id == rep_id))
+    put_back(db, review, rep, "events", EventMark)
+    # What does not fit is rolled back by the error.
+    check_rep(review, rep)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -225,10 +227,11 @@ def place_point(
     place = insert(PointRow).values(rep_id=rep.id, body=spot.body, landmark=spot.landmark, frame=spot.frame, **values)
     keys = ["rep_id", "body", "landmark", "frame"]
     db.execute(place.on_conflict_do_update(index_elements=keys, set_=values))
+    put_back(db, review, rep, "points", PointRow)
 
 
 def remove_point(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, spot: Spot) -> None:
-    _, rep = review_of_rep(db, academy, rep_id)
+    review, rep = review_of_rep(db, academy, rep_id)
     db.execute(
         delete(PointRow).where(
             PointRow.rep_id == rep.id,
@@ -237,6 +240,7 @@ def remove_point(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, spot: Spot)
             PointRow.frame == spot.frame,
         )
     )
+    put_back(db, review, rep, "points", PointRow)
 
 
 def _check_spot(clip: Clip, spot: Spot, x: float, y: float) -> None:
@@ -266,13 +270,14 @@ def answer(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str, 
     Raises:
         BadInput: the technique has no such by-eye checkpoint.
     """
-    _, rep = review_of_rep(db, academy, rep_id)
+    review, rep = review_of_rep(db, academy, rep_id)
     asked = techniques.definition(rep.technique_version).checkpoint(checkpoint)
     if asked is None or not KINDS[asked.kind].by_eye:
         raise BadInput(f"the technique has no by-eye checkpoint “{checkpoint}”")
     db.execute(delete(Answer).where(Answer.rep_id == rep.id, Answer.checkpoint == checkpoint))
     if yes is not None:
         db.add(Answer(rep_id=rep.id, checkpoint=checkpoint, yes=yes))
+    put_back(db, review, rep, "answers", Answer)
 
 
 def overrule(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str, verdict: str | None, reason: str = "") -> None:
@@ -281,12 +286,13 @@ def overrule(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str
     Raises:
         BadInput: the technique has no such checkpoint.
     """
-    _, rep = review_of_rep(db, academy, rep_id)
+    review, rep = review_of_rep(db, academy, rep_id)
     if techniques.definition(rep.technique_version).checkpoint(checkpoint) is None:
         raise BadInput(f"the technique has no checkpoint “{checkpoint}”")
     db.execute(delete(OverruleRow).where(OverruleRow.rep_id == rep.id, OverruleRow.checkpoint == checkpoint))
     if verdict is not None:
         db.add(OverruleRow(rep_id=rep.id, checkpoint=checkpoint, verdict=verdict, reason=reason))
+    put_back(db, review, rep, "overrules", OverruleRow)
 
 
 # --- judging and finishing --------------------------------------------------------------------------
@@ -318,15 +324,46 @@ def asked_of(review: Review) -> list[tuple[RepRow, Technique]]:
     ]
 
 
+@dataclass(frozen=True, kw_only=True)
+class _Known:
+    """A rep as the core reads it, with what the core says of it."""
+
+    file: RepFile
+    judgements: tuple[Judgement, ...]
+    needs: tuple[Need, ...]
+
+
+_known: LRUCache[bytes, _Known] = LRUCache(MOST_KNOWN)
+_known_lock = threading.Lock()
+
+
 def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> JudgedRep:
-    file = rep_file(review, rep)
-    judgements = overruled(judge_views(technique, file, views), given_verdicts(rep))
+    found = _read(review, rep, technique, views) if views else _read_once(review, rep, technique)
     if rep.blind_of is not None:
-        return JudgedRep(rep=rep, judgements=judgements, needs=_placed_before(review, rep))
+        return JudgedRep(rep=rep, judgements=found.judgements, needs=_placed_before(review, rep))
     proposed: tuple[Proposed, ...] = ()
     if review.finished_at is None:
-        proposed = proposed_events(technique, file, [*tied.marked(views, file), *_marked_like(review, rep)], onsets_of(review.clip))
-    return JudgedRep(rep=rep, judgements=judgements, needs=needed_points(technique, file), proposed=proposed)
+        marked = [*tied.marked(views, found.file), *_marked_like(review, rep)]
+        proposed = proposed_events(technique, found.file, marked, onsets_of(review.clip))
+    return JudgedRep(rep=rep, judgements=found.judgements, needs=found.needs, proposed=proposed)
+
+
+def _read_once(review: Review, rep: RepRow, technique: Technique) -> _Known:
+    """As `_read`, and not again what was read just so before: a mark changes one rep of many."""
+    fingerprint = fingerprint_of(review, rep, technique)
+    with _known_lock:
+        known = _known.get(fingerprint)
+    if known is None:
+        known = _read(review, rep, technique, ())
+        with _known_lock:
+            _known[fingerprint] = known
+    return known
+
+
+def _read(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> _Known:
+    file = rep_file(review, rep)
+    judgements = overruled(judge_views(technique, file, views), given_verdicts(rep))
+    return _Known(file=file, judgements=judgements, needs=needed_points(technique, file))
 
 
 def _placed_before(review: Review, rep: RepRow) -> tuple[Need, ...]:
@@ -392,7 +429,7 @@ def choose_fixes(db: Session, academy: uuid.UUID, review_id: uuid.UUID, choices:
         BadInput: more than two, one twice, one that these reps were not judged by, or no reason.
         Conflict: the review is finished.
     """
-    review = open_for_change(load(db, academy, review_id))
+    review = for_change(db, academy, review_id)
     if len(choices) > MOST or len(set(choices)) < len(choices):
         raise BadInput(f"at most {MOST} things are fixed first, each once")
     if choices and not why.strip():
@@ -407,10 +444,10 @@ def choose_fixes(db: Session, academy: uuid.UUID, review_id: uuid.UUID, choices:
 
 def judge_again(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> int:
     """Write a finished review's verdicts anew after a fact of its clip has changed; returns how many verdicts differ."""
-    review_id = db.scalar(select(Review.id).where(Review.clip_id == clip_id, Review.finished_at.is_not(None)))
-    if review_id is None:
+    found = lock_of_clip(db, clip_id)
+    if found is None or found.finished_at is None:
         return 0
-    review = load(db, academy, review_id)
+    review = load(db, academy, found.id)
     rows = ledger_rows(review, judged(review))
     mine = JudgementRow.review_id == review.id
     before = {

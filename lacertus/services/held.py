@@ -1,0 +1,61 @@
+"""A review that is locked is read once in a transaction: until its end nobody else changes it, and we know what we change.
+
+Whatever a session adds, deletes or changes by a statement of its own lets go of the review, so that it is read anew; a change that
+puts what it changed back into the review by `put_back` keeps hold of it.
+"""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any
+
+from sqlalchemy import event, select
+from sqlalchemy.orm import ORMExecuteState, Session
+from sqlalchemy.orm.attributes import set_committed_value
+
+from lacertus.store.tables import Base, Correction, RepRow, Review
+
+_HELD = "held_review"
+
+
+def hold(db: Session, review: Review) -> Review:
+    """Keep a review at hand until the transaction ends or something in it is changed behind its back."""
+    db.info[_HELD] = review
+    return review
+
+
+def held(db: Session, review_id: uuid.UUID) -> Review | None:
+    """The review that is at hand, where it is this one."""
+    found = db.info.get(_HELD)
+    return found if found is not None and found.id == review_id else None
+
+
+def put_back(db: Session, review: Review, rep: RepRow, name: str, model: type[Base]) -> None:
+    """Read what was changed of a rep (`events`, `points`, `answers`, `overrules`), and keep hold of its review."""
+    db.flush()
+    rows = select(model).where(model.rep_id == rep.id).execution_options(populate_existing=True)  # type: ignore[attr-defined]
+    if name == "points":
+        rows = rows.order_by(model.frame)  # type: ignore[attr-defined]
+    set_committed_value(rep, name, list(db.scalars(rows)))
+    hold(db, review)
+
+
+def _let_go(db: Session, *_: Any) -> None:
+    db.info.pop(_HELD, None)
+
+
+@event.listens_for(Session, "after_flush")
+def _flushed(db: Session, _context: Any) -> None:
+    if db.deleted or any(not isinstance(one, Review | RepRow | Correction) or one in db.new for one in (*db.new, *db.dirty)):
+        _let_go(db)
+
+
+@event.listens_for(Session, "do_orm_execute")
+def _executed(state: ORMExecuteState) -> None:
+    if state.is_insert or state.is_update or state.is_delete:
+        _let_go(state.session)
+
+
+event.listen(Session, "after_commit", _let_go)
+event.listen(Session, "after_rollback", _let_go)
+event.listen(Session, "after_soft_rollback", _let_go)
