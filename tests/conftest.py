@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import httpx
 import hypothesis
@@ -17,6 +18,7 @@ from sqlalchemy.orm import Session
 from lacertus.studio.clips import record
 from lacertus.studio.scene import Shot, truth
 from lacertus.studio.script import Script, read_script, shots_of
+from tests import watch
 from tests.place import Server, place
 from tests.services.academy import Hall, hall
 
@@ -36,6 +38,17 @@ SCRIPTS = {
     },
     "long_gop": {"technique": "front-kick", "reps": LOW, "recording": {"fps": 30, "group": 250, "b_frames": 3}},
 }
+
+
+watch.watch()
+
+
+@pytest.fixture(autouse=True)
+def nothing_is_changed_without_a_lock() -> Iterator[None]:
+    """Every test: a change to a review is made while nobody else can make one, or one of the two is lost."""
+    watch.unlocked.clear()
+    yield
+    assert watch.unlocked == []
 
 
 @pytest.fixture(scope="session")
@@ -67,11 +80,12 @@ def truths(shots: dict[str, Shot]) -> dict[str, dict]:  # type: ignore[type-arg]
 @pytest.fixture(scope="session")
 def environment(tmp_path_factory: pytest.TempPathFactory) -> Iterator[dict[str, str]]:
     """A database, media and uploads of the tests' own, in this process's environment; passwords are hashed quickly."""
-    from lacertus.services import people
+
+    from lacertus.services import accounts
 
     quick = PasswordHash((Argon2Hasher(time_cost=1, memory_cost=8, parallelism=1),))
     with place(tmp_path_factory.mktemp("lacertus")) as values, pytest.MonkeyPatch.context() as patch:
-        patch.setattr(people, "_hasher", lambda: quick)
+        patch.setattr(accounts, "_hasher", lambda: quick)
         yield values
 
 
@@ -94,7 +108,7 @@ def db(shipped: list[uuid.UUID]) -> Iterator[Session]:
     from lacertus.store.tables import Base, TechniqueVersion
 
     # Deleting some rows takes a tenth of the time that emptying forty tables takes.
-    with database.session() as cleaner:
+    with watch.paused(), database.session() as cleaner:
         for table in reversed(Base.metadata.sorted_tables):
             kept = TechniqueVersion.id.in_(shipped) if table is TechniqueVersion.__table__ else sa.false()
             cleaner.execute(sa.delete(table).where(~kept))
@@ -115,6 +129,22 @@ def clip(db: Session, where: Hall, clips: dict[str, Path], tmp_path: Path) -> uu
     from tests.services.academy import read_in
 
     return read_in(db, where, clips["constant"], tmp_path)
+
+
+@pytest.fixture
+def review(db: Session, where: Hall, clip: uuid.UUID) -> uuid.UUID:
+    from lacertus.services import review as reviewing
+
+    found = reviewing.open_review(db, where.academy, clip).id
+    db.commit()
+    return found
+
+
+@pytest.fixture
+def rep(db: Session, where: Hall, review: uuid.UUID, truths: dict[str, Any]) -> uuid.UUID:
+    from tests.services.academy import cut
+
+    return cut(db, where, review, truths["constant"]["reps"][0])
 
 
 @pytest.fixture(scope="session")

@@ -208,5 +208,9 @@ def wanted(db: Session, correction_id: uuid.UUID) -> tuple[dict[str, object], fl
 def note_ready(db: Session, correction_id: uuid.UUID, more: dict[str, object]) -> None:
     """Say that the picture is there."""
     correction = db.get(Correction, correction_id)
-    if correction is not None and correction.beside:
+    if correction is None:
+        return
+    db.execute(select(Review.id).where(Review.id == correction.review_id).with_for_update())
+    db.refresh(correction)
+    if correction.beside:
         correction.beside = {**correction.beside, **more, "ready": "failed" not in more}

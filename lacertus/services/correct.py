@@ -16,11 +16,11 @@ from lacertus.core.marks import Mark
 from lacertus.core.scene import Scene
 from lacertus.core.shapes import Shape
 from lacertus.core.technique import Technique
+from lacertus.core.texts import checked_text
 from lacertus.core.usual import usual
 from lacertus.services import review as reviewing
 from lacertus.services import stored
 from lacertus.services.errors import Conflict, NotFound
-from lacertus.services.people import checked_text
 from lacertus.store.media import Media, NoMedia, media, still_key, voice_key
 from lacertus.store.tables import Clip, Correction, RepRow, Review
 
@@ -222,7 +222,7 @@ def delete(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> None:
         Conflict: its review is finished.
     """
     correction = one(db, academy, correction_id)
-    review = stored.open_for_change(stored.load(db, academy, correction.review_id))
+    review = stored.for_change(db, academy, correction.review_id)
     db.delete(correction)
     db.flush()
     media().delete(still_key(review.clip_id, correction_id))
@@ -249,7 +249,7 @@ def open_one(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> tuple
         Conflict: its review is finished.
     """
     correction = one(db, academy, correction_id)
-    return stored.open_for_change(stored.load(db, academy, correction.review_id)), correction
+    return stored.for_change(db, academy, correction.review_id), correction
 
 
 def still_file(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> tuple[Media, str]:

@@ -5,16 +5,20 @@ from __future__ import annotations
 import uuid
 from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
-from typing import Any
+from typing import Annotated, Any
 
+from pydantic import Field
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
+from lacertus.core import bounds
 from lacertus.core.errors import BadRep
+from lacertus.core.marks import Mark
+from lacertus.core.model import Record
+from lacertus.core.texts import checked_text
 from lacertus.services import correct, sheet, stored
 from lacertus.services import review as reviewing
 from lacertus.services.errors import Conflict
-from lacertus.services.people import checked_text
 from lacertus.services.review import JudgedRep
 from lacertus.store.tables import JudgementRow, Review, Revision
 
@@ -28,8 +32,7 @@ def finish(db: Session, academy: uuid.UUID, review_id: uuid.UUID, account: uuid.
         BadInput: it has no rep, or no checkpoint of it was judged.
         Conflict: it is finished already.
     """
-    db.execute(select(Review.id).where(Review.id == review_id).with_for_update())
-    review = stored.open_for_change(stored.load(db, academy, review_id))
+    review = stored.for_change(db, academy, review_id)
     reps = reviewing.judged(review)
     if not any(j.is_exposure for entry in reps for j in entry.judgements):
         raise BadRep("Nothing has been judged yet: cut a rep, mark its events and answer or measure a checkpoint first.")
@@ -49,8 +52,7 @@ def reopen(db: Session, academy: uuid.UUID, review_id: uuid.UUID, why: str) -> R
         BadInput: no reason is given.
         Conflict: it is open already.
     """
-    db.execute(select(Review.id).where(Review.id == review_id).with_for_update())
-    review = stored.load(db, academy, review_id)
+    review = stored.locked(db, academy, review_id)
     if review.finished_at is None:
         raise Conflict("This review is open already.")
     review.reopened_why = checked_text(why, "the reason", LONGEST_WHY)
@@ -67,8 +69,7 @@ def change_words(
     Raises:
         BadInput: a text is too long, or no day.
     """
-    db.execute(select(Review.id).where(Review.id == review_id).with_for_update())
-    review = stored.load(db, academy, review_id)
+    review = stored.locked(db, academy, review_id)
     checked = sheet.checked_words(words)
     if checked == sheet.words_of(review):
         return
@@ -80,7 +81,7 @@ def change_words(
 
 def note(db: Session, academy: uuid.UUID, review_id: uuid.UUID, account: uuid.UUID | None, why: str) -> None:
     """Keep a revision of a finished review whose verdicts were written anew."""
-    review = stored.load(db, academy, review_id)
+    review = stored.locked(db, academy, review_id)
     if review.finished_at is not None:
         keep(db, review, reviewing.judged(review), account, why)
 
@@ -109,8 +110,41 @@ def revisions(db: Session, review_id: uuid.UUID) -> list[Revision]:
     return list(db.scalars(select(Revision).where(Revision.review_id == review_id).order_by(Revision.number.desc())))
 
 
+class RecordedJudgement(Record):
+    verdict: Annotated[str, Field(max_length=20)]
+    value: Annotated[float, Field(ge=-1e9, le=1e9)] | None
+    u: Annotated[float, Field(ge=0, le=1e9)] | None
+    unit: bounds.Word | None
+
+
+class RecordedRep(Record):
+    id: uuid.UUID
+    frames: tuple[int, int]
+    technique: bounds.Word
+    version: Annotated[int, Field(ge=1, le=1_000_000)]
+    judgements: dict[bounds.Word, RecordedJudgement]
+
+
+class RecordedCorrection(Record):
+    id: uuid.UUID
+    rep: uuid.UUID
+    checkpoint: bounds.Word
+    frame: int
+    cue: Annotated[str, Field(max_length=200)]
+    marks: Annotated[list[Mark], Field(max_length=50)]
+
+
+class RevisionRecord(Record):
+    """What a revision keeps of a review: verdict, value and u of each checkpoint, corrections, what to fix first, words."""
+
+    reps: Annotated[list[RecordedRep], Field(max_length=200)]
+    corrections: Annotated[list[RecordedCorrection], Field(max_length=200)]
+    fix_first: Annotated[list[bounds.Word], Field(max_length=10)]
+    words: Annotated[dict[bounds.Word, Annotated[str, Field(max_length=4000)]], Field(max_length=20)]
+
+
 def record_of(review: Review, reps: Sequence[JudgedRep]) -> dict[str, Any]:
-    """What a revision keeps: verdict, value and u of each checkpoint of each rep, corrections, fixes, words."""
+    """What a revision keeps, as JSON that `RevisionRecord` reads."""
     fixes = reviewing.fixes(review, list(reps)).first
     return {
         "reps": [

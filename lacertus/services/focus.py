@@ -15,9 +15,9 @@ from lacertus.core.fixfirst import MOST
 from lacertus.core.focus import Focus, Linked, Made, as_chosen, focus_of
 from lacertus.core.history import FaultHistory, histories
 from lacertus.core.technique import Technique
+from lacertus.core.texts import checked_text
 from lacertus.services import adaptations, follow_up, people, techniques
 from lacertus.services.ledger import COUNTS, MISSED
-from lacertus.services.people import checked_text
 from lacertus.store.tables import JudgementRow, Student
 
 LONGEST_WHY = 400

@@ -14,9 +14,9 @@ from sqlalchemy.orm import Session, selectinload
 from lacertus.core.errors import BadInput
 from lacertus.core.rungs import Decided, passed_to
 from lacertus.core.technique import Technique
+from lacertus.core.texts import checked_name
 from lacertus.services import people, techniques
 from lacertus.services.errors import Conflict, NotFound
-from lacertus.services.people import checked_text
 from lacertus.services.rungs import as_decided
 from lacertus.store.tables import (
     Clip,
@@ -95,7 +95,7 @@ def add(db: Session, academy: uuid.UUID, name: str) -> Grade:
         Conflict: there is one of this name, or there are too many.
     """
     have = grades(db, academy)
-    checked = checked_text(name, "the grade’s name", 80)
+    checked = checked_name(name, "the grade’s name", 80)
     if any(one.name == checked for one in have):
         raise Conflict(f"There is a grade “{checked}” already.")
     if len(have) >= MOST_GRADES:
@@ -117,7 +117,7 @@ def change(db: Session, academy: uuid.UUID, grade_id: uuid.UUID, name: str | Non
     """
     have, found = grades(db, academy), grade(db, academy, grade_id)
     if name is not None:
-        checked = checked_text(name, "the grade’s name", 80)
+        checked = checked_name(name, "the grade’s name", 80)
         if any(one.name == checked and one.id != grade_id for one in have):
             raise Conflict(f"There is a grade “{checked}” already.")
         found.name = checked

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from lacertus.core.errors import BadInput
 from lacertus.core.naming import Known, Line, Naming, Vocabulary, read_line, suggest, write_line
-from lacertus.services import intake, people, techniques
+from lacertus.services import intake, people, stored, techniques
 from lacertus.services.errors import Conflict
 from lacertus.store.tables import Clip, RepRow, Review
 
@@ -76,7 +76,7 @@ def _apply(db: Session, clip: Clip, line: Line, added: uuid.UUID | None) -> None
     day = date.fromisoformat(line.day) if line.day else clip.filmed_on
     if (student, day) == (clip.student_id, clip.filmed_on):
         return
-    review = db.scalar(select(Review).where(Review.clip_id == clip.id))
+    review = stored.lock_of_clip(db, clip.id)
     if review is not None and review.finished_at is not None:
         raise Conflict(f"“{clip.name}” is reviewed and kept as it was: its student and its day stay. Nothing was changed.")
     clip.student_id, clip.filmed_on = student, day

@@ -8,9 +8,9 @@ from datetime import date
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from lacertus.core.texts import checked_text
 from lacertus.services import people
 from lacertus.services.errors import NotFound
-from lacertus.services.people import checked_text
 from lacertus.store.tables import Account, Note
 
 LONGEST_NOTE = 2000

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import uuid
 from datetime import UTC, date, datetime
 from typing import Any
@@ -12,6 +11,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.errors import BadInput
 from lacertus.core.repfile import RepFile, read_rep
 from lacertus.core.sheet import Sheet
+from lacertus.jsonfile import parse_json
 from lacertus.outputs.calendar import due_calendar
 from lacertus.outputs.captions import vtt
 from lacertus.outputs.coco import bodies_of, coco_of
@@ -19,8 +19,6 @@ from lacertus.outputs.measures import MeasureRow, measures_csv
 from lacertus.services import bring_in, people, reference, sheet, stored
 from lacertus.services import review as reviewing
 from lacertus.store.tables import Review
-
-LARGEST_FILE_BYTES = 64_000_000
 
 
 def measures(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> str:
@@ -122,14 +120,9 @@ def parsed(content: bytes) -> Any:
     """JSON that was sent in.
 
     Raises:
-        BadInput: it is none, or too large.
+        BadInput: it is none, or over a limit.
     """
-    if len(content) > LARGEST_FILE_BYTES:
-        raise BadInput(f"the file is larger than {LARGEST_FILE_BYTES // 1_000_000} MB; nothing was stored")
-    try:
-        return json.loads(content)
-    except (ValueError, RecursionError) as error:
-        raise BadInput(f"this is no JSON file ({error}); nothing was stored") from error
+    return parse_json(content, "the file")
 
 
 def bring_rep(db: Session, academy: uuid.UUID, review_id: uuid.UUID, data: Any) -> Review:
@@ -139,7 +132,7 @@ def bring_rep(db: Session, academy: uuid.UUID, review_id: uuid.UUID, data: Any) 
         BadInput: it is no rep file, or of another clip.
     """
     file = read_rep(data)
-    review = stored.open_for_change(stored.load(db, academy, review_id))
+    review = stored.for_change(db, academy, review_id)
     if not review.reps and not review.reference:
         reference.adopt(review, file)
     return bring_in.add_reps(db, academy, review_id, [file])

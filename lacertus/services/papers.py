@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import hashlib
+import uuid
+from concurrent.futures import Future
+from dataclasses import dataclass
 from pathlib import Path
 
 from lacertus.core.sheet import Picture, Sheet
+from lacertus.outputs import press
 from lacertus.outputs import sheet as outputs
 from lacertus.services import beside
 from lacertus.settings import ui_folder
-from lacertus.store.media import NoMedia, media, still_key
+from lacertus.store.media import NoMedia, media, paper_prefix, still_key
 from lacertus.store.tables import Review
 
 
@@ -50,8 +55,22 @@ def pictures_of(sheet: Sheet) -> list[Picture]:
     return [picture for fix in sheet.fixes for picture in fix.pictures]
 
 
-def pdf_of(review: Review, sheet: Sheet) -> bytes:
-    """The sheet of a review as a PDF."""
+@dataclass(frozen=True, kw_only=True)
+class Paper:
+    """A sheet that is wanted as PDF: where it is kept, and what it is made from where it is not there yet."""
+
+    clip: uuid.UUID
+    mark: str
+    sheet: Sheet
+    pictures: dict[tuple[str, str], bytes]
+
+    @property
+    def key(self) -> str:
+        return f"{paper_prefix(self.clip)}/{self.mark}.pdf"
+
+
+def paper_of(review: Review, sheet: Sheet) -> Paper:
+    """The sheet of a review as it would be printed now. Its mark is another as soon as anything on it is."""
     store = media()
     sheet = filled(review, sheet)
     found = {}
@@ -59,7 +78,43 @@ def pdf_of(review: Review, sheet: Sheet) -> bytes:
         key = picture_key(review, picture)
         if key is not None:
             found[picture.correction, str(picture.of)] = b"".join(store.read(key, 0, store.size(key)))
-    return outputs.pdf(sheet, found, font_file())
+    mark = hashlib.sha256(outputs.page(sheet, lambda picture: f"{picture.correction}/{picture.of}").encode())
+    for name, content in sorted(found.items()):
+        mark.update(repr(name).encode() + content)
+    return Paper(clip=review.clip_id, mark=mark.hexdigest()[:32], sheet=sheet, pictures=found)
+
+
+def kept(paper: Paper) -> bytes | None:
+    """The PDF, where it was made before."""
+    store = media()
+    try:
+        return b"".join(store.read(paper.key, 0, store.size(paper.key)))
+    except NoMedia:
+        return None
+
+
+def keep(paper: Paper, pdf: bytes) -> None:
+    """Keep a PDF in place of what was kept of this review before: only the newest is ever shown."""
+    store = media()
+    old = [key for key in store.files(paper_prefix(paper.clip)) if key != paper.key]
+    store.write(paper.key, pdf)
+    for key in old:
+        store.delete(key)
+
+
+def printing(paper: Paper) -> Future[bytes]:
+    """Have a PDF made, in a process of its own."""
+    return press.printed(paper.sheet, paper.pictures, font_file())
+
+
+def pdf_of(review: Review, sheet: Sheet) -> bytes:
+    """The sheet of a review as a PDF; waits until it is made."""
+    paper = paper_of(review, sheet)
+    found = kept(paper)
+    if found is None:
+        found = printing(paper).result()
+        keep(paper, found)
+    return found
 
 
 def font_file() -> Path | None:

@@ -26,7 +26,7 @@ def set_reference(db: Session, academy: uuid.UUID, review_id: uuid.UUID, change:
     Raises:
         BadInput: mat points that give no plan, or places outside the picture.
     """
-    review = stored.open_for_change(stored.load(db, academy, review_id))
+    review = stored.for_change(db, academy, review_id)
     if change.get("floor") is not None:
         corners = change["floor"]
         for corner in corners:
@@ -78,7 +78,7 @@ def set_height(db: Session, academy: uuid.UUID, review_id: uuid.UUID, body: str,
     Raises:
         BadInput: not a height that fits the picture.
     """
-    review = stored.open_for_change(stored.load(db, academy, review_id))
+    review = stored.for_change(db, academy, review_id)
     if body not in BODIES:
         raise BadInput(f"there is no body “{body}”")
     if px is not None and not 20 <= px <= 2 * (review.clip.height or 0):

@@ -87,6 +87,7 @@ def rejudge(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> int:
     Raises:
         Conflict: there is no newer version.
     """
+    stored.lock(db, academy, review_id)
     _, differences = newer(db, academy, review_id)
     review = stored.load(db, academy, review_id)
     moved = False

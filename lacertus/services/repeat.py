@@ -66,6 +66,8 @@ def compare(db: Session, academy: uuid.UUID, account: uuid.UUID, rep_id: uuid.UU
     values = {"account_id": account, "rep_id": second.id, "body": remark.model_dump(mode="json")}
     keep = insert(RemarkRow).values(id=uuid.uuid4(), **values)
     db.execute(keep.on_conflict_do_update(index_elements=["rep_id"], set_=values | {"created_at": func.now()}))
+    mine = select(Review.id).where(Review.account_id == account, Review.finished_at.is_(None)).order_by(Review.id)
+    db.execute(mine.with_for_update())
     db.execute(
         update(Review)
         .where(Review.account_id == account, Review.finished_at.is_(None))

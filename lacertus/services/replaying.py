@@ -37,8 +37,7 @@ def ask(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
     Raises:
         BadInput: no correction was drawn, or the clip has no film here.
     """
-    db.execute(select(Review.id).where(Review.id == review_id).with_for_update())
-    review = stored.load(db, academy, review_id)
+    review = stored.locked(db, academy, review_id)
     if not plan(review).cues:
         raise BadInput("no correction has been drawn yet, so there is nothing to mark in the clip")
     if not review.clip.has_film:
@@ -59,7 +58,7 @@ def stop(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> None:
     Raises:
         Conflict: none is being made.
     """
-    review = stored.load(db, academy, review_id)
+    review = stored.locked(db, academy, review_id)
     if not runs(review):
         raise Conflict("No marked clip is being made.")
     review.marked = {"state": "stopped"}

@@ -27,11 +27,11 @@ from lacertus.core.rungs import (
     recommend,
 )
 from lacertus.core.technique import Technique
+from lacertus.core.texts import checked_text
 from lacertus.core.uncertainty import Verdict
 from lacertus.library.falls import FALL_LADDER, FALLS, falls_for
 from lacertus.services import follow_up, people, techniques
 from lacertus.services.ledger import COUNTS
-from lacertus.services.people import checked_text
 from lacertus.store.tables import Feeling, JudgementRow, RungDecision, Student
 
 LONGEST_WHY = 400

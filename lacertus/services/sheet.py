@@ -14,11 +14,11 @@ from lacertus.core.fixfirst import Fix
 from lacertus.core.judge import Judgement
 from lacertus.core.sheet import Picture, Sheet, SheetFix, drills_for, good_of, numbers_of
 from lacertus.core.technique import Technique
+from lacertus.core.texts import checked_text
 from lacertus.library.cautions import caution_text
 from lacertus.services import correct, ledger, stored, techniques
 from lacertus.services import review as reviewing
 from lacertus.services.errors import NotFound
-from lacertus.services.people import checked_text
 from lacertus.services.review import JudgedRep
 from lacertus.store.tables import Academy, Account, Correction, Review, Revision, Student
 

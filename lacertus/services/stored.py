@@ -17,6 +17,7 @@ from lacertus.core.repfile import RepFile, read_rep
 from lacertus.core.steady import Matrix
 from lacertus.core.technique import Technique
 from lacertus.core.uncertainty import Verdict
+from lacertus.services import held
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.store.media import NoMedia, made_key, media
 from lacertus.store.tables import Clip, RepRow, Review
@@ -54,8 +55,49 @@ def load(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
     return review
 
 
-def open_for_change(review: Review) -> Review:
-    """The review itself; raises Conflict where it is finished and so kept as it was."""
+def lock(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> None:
+    """Keep others from changing a review until the end of the transaction: two who change it at once do so one after the other.
+
+    Raises:
+        NotFound: not in this academy.
+    """
+    found = select(Review.id).where(Review.academy_id == academy, Review.id == review_id).with_for_update()
+    if db.scalar(found) is None:
+        raise NotFound("There is no such review in your academy.")
+
+
+def locked(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
+    """A review that nobody else changes until the end of the transaction, read after it was locked.
+
+    Raises:
+        NotFound: not in this academy.
+    """
+    lock(db, academy, review_id)
+    return load(db, academy, review_id)
+
+
+def for_change(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
+    """A review that may be changed, as `locked`.
+
+    Raises:
+        NotFound: not in this academy.
+        Conflict: it is finished.
+    """
+    return _open(locked(db, academy, review_id))
+
+
+def at_hand(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
+    """A review as it is now: the one that this transaction has locked and changed, or read anew; raises as `load`."""
+    db.flush()
+    return held.held(db, review_id) or load(db, academy, review_id)
+
+
+def lock_of_clip(db: Session, clip_id: uuid.UUID) -> Review | None:
+    """The review of a clip, locked and with nothing loaded of it; None where there is none."""
+    return db.scalar(select(Review).where(Review.clip_id == clip_id).with_for_update().execution_options(populate_existing=True))
+
+
+def _open(review: Review) -> Review:
     if review.finished_at is not None:
         raise Conflict("This review is finished and kept as it was. Nothing was changed.")
     return review
@@ -69,7 +111,7 @@ def review_of_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> tuple[R
         Conflict: its review is finished.
     """
     review_id = review_id_of(db, academy, rep_id, lock=True)
-    review = open_for_change(load(db, academy, review_id))
+    review = _open(held.held(db, review_id) or held.hold(db, load(db, academy, review_id)))
     return review, next(rep for rep in review.reps if rep.id == rep_id)
 
 

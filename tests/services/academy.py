@@ -14,7 +14,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from lacertus.jobs import queue, tasks
-from lacertus.services import intake, people, reference, stored
+from lacertus.services import accounts, intake, people, reference, stored
 from lacertus.services import review as reviewing
 from lacertus.services.intake import Sent
 from lacertus.services.review import JudgedRep, Spot
@@ -32,8 +32,8 @@ class Hall:
 
 
 def hall(db: Session, name: str = "Hall", email: str = EMAIL) -> Hall:
-    academy = people.create_academy(db, name).id
-    people.create_account(db, academy, email, "A Coach", PASSWORD)
+    academy = accounts.create_academy(db, name).id
+    accounts.create_account(db, academy, email, "A Coach", PASSWORD)
     student = people.create_student(db, academy, "A Student").id
     db.commit()
     return Hall(academy=academy, student=student)
@@ -49,7 +49,7 @@ def taken_in(db: Session, where: Hall, clip: Path, folder: Path, on: date = date
     found = intake.take_in(db, where.academy, sent, Sent(name=clip.name, filmed_on=on, student=where.student)).id
     if not queued:
         never = datetime(2100, 1, 1, tzinfo=UTC)
-        queue.queue_app().configure_task(queue.READ_CLIP, schedule_at=never).defer(clip=str(found))
+        queue.ask_to_read_clip(db, found, never)
     db.commit()
     return found
 

@@ -13,11 +13,12 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.services import academy, follow_up, grades, opinions, people, rungs
+from lacertus.services import academy, accounts, follow_up, grades, opinions, people, rungs
 from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.store.tables import Account, Grade, JudgementRow, Opinion, RepRow, Review, Student, Tally
+from tests import watch
 from tests.services.academy import EMAIL, PASSWORD, Hall, cut, read_in
 from tests.services.test_rungs import TODAY, done
 
@@ -53,6 +54,7 @@ class TestCommonFaults:
             != {}
         )
 
+    @watch.paused()
     def test_a_student_counts_once_though_the_fault_changed_its_family(self, db: Session, where: Hall) -> None:
         done(db, where, "front-kick", "solo", ["missed"] * 2, 9)
         done(db, where, "front-kick", "solo", ["missed"] * 2, 5)
@@ -60,6 +62,7 @@ class TestCommonFaults:
         common = {one.common.fault: one.common for one in academy.page(db, where.academy, TODAY).common}
         assert (common["low-chamber"].asked, common["low-chamber"].misses) == (1, 4)
 
+    @watch.paused()
     def test_demonstrations_do_not_count(self, db: Session, where: Hall) -> None:
         done(db, where, "front-kick", "solo", ["missed"] * 3, 5)
         for model in (RepRow, JudgementRow):
@@ -69,7 +72,7 @@ class TestCommonFaults:
 
     def test_another_academy_is_not_counted(self, db: Session, where: Hall) -> None:
         done(db, where, "front-kick", "solo", ["missed"] * 3, 5)
-        other = people.create_academy(db, "Elsewhere").id
+        other = accounts.create_academy(db, "Elsewhere").id
         page = academy.page(db, other, TODAY)
         assert (page.common, page.unseen, page.students, page.reps) == ((), (), 0, 0)
 
@@ -94,7 +97,7 @@ def coach_of(db: Session) -> uuid.UUID:
 
 @pytest.fixture
 def second(db: Session, where: Hall) -> uuid.UUID:
-    found = people.create_account(db, where.academy, "second@example.test", "Second Coach", PASSWORD).id
+    found = accounts.create_account(db, where.academy, "second@example.test", "Second Coach", PASSWORD).id
     db.commit()
     return found
 
@@ -187,7 +190,7 @@ class TestSecondOpinions:
         for odd, checkpoint in ((rep, "no-such"), (uuid.uuid4(), "toes_back")):
             with pytest.raises(BadInput, match="no such rep and checkpoint"):
                 opinions.give(db, where.academy, second, review, odd, checkpoint, "met")
-        other = people.create_academy(db, "Elsewhere").id
+        other = accounts.create_academy(db, "Elsewhere").id
         with pytest.raises(NotFound):
             opinions.look(db, other, second, review)
         finishing.reopen(db, where.academy, review, "once more")
@@ -200,7 +203,7 @@ class TestSecondOpinions:
     ) -> None:
         student = db.scalars(select(Student)).one()
         where = Hall(academy=student.academy_id, student=student.id)
-        other = people.create_account(db, where.academy, "second@example.test", "Second Coach", PASSWORD).id
+        other = accounts.create_account(db, where.academy, "second@example.test", "Second Coach", PASSWORD).id
         clip = read_in(db, where, clips["constant"], tmp_path)
         review = reviewing.open_review(db, where.academy, clip, other).id
         rep = cut(db, where, review, truths["constant"]["reps"][0])
@@ -285,7 +288,7 @@ class TestGrades:
             grades.add(db, where.academy, " Yellow ")
         with pytest.raises(BadInput, match="on its day or later"):
             grades.note_taught(db, where.academy, "front-kick", TODAY + timedelta(days=1), None, TODAY)
-        other = people.create_academy(db, "Elsewhere").id
+        other = accounts.create_academy(db, "Elsewhere").id
         with pytest.raises(NotFound):
             grades.require(db, other, yellow.id, "front-kick", "solo")
         with pytest.raises(NotFound):
@@ -329,6 +332,7 @@ class TestTally:
                 found[key] = n + 1, m + missed
         return found
 
+    @watch.paused()
     def test_it_follows_what_comes_changes_and_goes(self, db: Session, where: Hall) -> None:
         done(db, where, "front-kick", "solo", ["missed", "met", "not_seen", "borderline"], 5)
         done(db, where, "back-fall", "kneeling", ["borderline", "met"], 3)

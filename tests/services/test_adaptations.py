@@ -9,7 +9,7 @@ import pytest
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.services import adaptations, people, stored
+from lacertus.services import accounts, adaptations, people, stored
 from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
 from lacertus.services.errors import NotFound
@@ -64,7 +64,7 @@ def test_what_does_not_fit_is_refused_and_nothing_kept(db: Session, where: Hall,
 
 def test_another_academy_sees_and_changes_nothing(db: Session, where: Hall) -> None:
     row = adaptations.adapt(db, where.academy, where.student, "front-kick", OFF)
-    stranger = people.create_academy(db, "Elsewhere").id
+    stranger = accounts.create_academy(db, "Elsewhere").id
     with pytest.raises(NotFound):
         adaptations.adaptations(db, stranger, where.student)
     with pytest.raises(NotFound):

@@ -17,9 +17,9 @@ from lacertus.core.naming import Naming
 from lacertus.services import finish as finishing
 from lacertus.services import follow_up, intake, name_clips, people, stored, tied, views
 from lacertus.services import review as reviewing
+from lacertus.services.accounts import Coach
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.intake import Sent
-from lacertus.services.people import Coach
 from lacertus.store.media import CLIPS, media
 from lacertus.store.tables import Account, Clip, JudgementRow, Review
 from tests.services.academy import Hall, cut, hall, judged, read_in, taken_in

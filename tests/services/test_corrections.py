@@ -17,7 +17,7 @@ from lacertus.core.marks import Mark, Spot
 from lacertus.core.shapes import Stroke
 from lacertus.core.usual import nearest_wanted
 from lacertus.jobs import tasks
-from lacertus.services import beside, correct, people, stored
+from lacertus.services import accounts, beside, correct, people, stored
 from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
 from lacertus.services.correct import Drawing
@@ -264,7 +264,7 @@ def test_a_finished_review_keeps_its_corrections(db: Session, where: Hall, revie
 
 def test_nobody_else_sees_or_changes_them(db: Session, where: Hall, rep: uuid.UUID) -> None:
     one = usual(db, where, rep)
-    other = people.create_academy(db, "Elsewhere").id
+    other = accounts.create_academy(db, "Elsewhere").id
     acts: list[Any] = [
         lambda: correct.one(db, other, one.id),
         lambda: correct.shown(db, other, rep),

@@ -13,7 +13,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.services import adaptations, before_after, focus, notes, people
+from lacertus.services import accounts, adaptations, before_after, focus, notes
 from lacertus.services import finish as finishing
 from lacertus.services import review as reviewing
 from lacertus.services.errors import NotFound
@@ -87,7 +87,7 @@ class TestChoosing:
 
 
 def test_nobody_elses_student_is_shown(db: Session, where: Hall) -> None:
-    other = people.create_academy(db, "Elsewhere").id
+    other = accounts.create_academy(db, "Elsewhere").id
     for look in (
         lambda: focus.page(db, other, where.student),
         lambda: before_after.pictures(db, other, where.student, "front-kick", "toes-forward"),

@@ -15,7 +15,7 @@ from lacertus.core.errors import BadInput
 from lacertus.core.rungs import Advice
 from lacertus.library import shipped, shipped_technique
 from lacertus.library.falls import FALL_LADDER, FALLS, falls_for
-from lacertus.services import people, rungs, techniques
+from lacertus.services import accounts, people, rungs, techniques
 from lacertus.services.errors import NotFound
 from lacertus.store.tables import Clip, JudgementRow, RepRow, Review, Student
 from tests.services.academy import Hall
@@ -184,6 +184,6 @@ class TestOverHttp:
 
 
 def test_nobody_elses_students_are_shown(db: Session, where: Hall) -> None:
-    other = people.create_academy(db, "Elsewhere").id
+    other = accounts.create_academy(db, "Elsewhere").id
     with pytest.raises(NotFound):
         rungs.standings(db, other, where.student, TODAY)
