@@ -24,10 +24,12 @@ from lacertus.core.judge_set import judge_set
 from lacertus.core.model import problems_of
 from lacertus.core.repfile import Body, RepFile, read_rep
 from lacertus.core.technique import Technique
+from lacertus.jsonfile import JsonLimits, parse_json
 from lacertus.ledgerfile import Found, families, ledgers, read_ledger
 from lacertus.library import load_technique, shipped, shipped_technique
 
-LARGEST_REP_BYTES = 200_000_000
+REP_LIMITS = JsonLimits(most_bytes=200_000_000, most_values=20_000_000)
+"""For one’s own files on one’s own machine: a truth holds every landmark in every frame."""
 
 app = typer.Typer(add_completion=False, pretty_exceptions_enable=False, help=__doc__)
 clip_app = typer.Typer(help="Read video files.")
@@ -140,13 +142,11 @@ def _load_rep(path: Path) -> RepFile:
 
 def _read_json(path: Path) -> Any:
     try:
-        if path.stat().st_size > LARGEST_REP_BYTES:
-            raise BadRep(f"{path.name} is larger than a rep file may be (200 MB)")
-        return json.loads(path.read_text(encoding="utf-8"))
+        if path.stat().st_size > REP_LIMITS.most_bytes:
+            raise BadRep(f"{path.name} is larger than a rep file may be ({REP_LIMITS.most_bytes // 1_000_000} MB)")
+        return parse_json(path.read_bytes(), path.name, REP_LIMITS)
     except OSError as error:
         raise BadRep(f"{path} cannot be read: {error.strerror or error}") from error
-    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
-        raise BadRep(f"{path.name} is no JSON: {error}") from error
 
 
 def _by_technique(
@@ -366,7 +366,9 @@ def backup(out: Annotated[Path, typer.Argument(metavar="FILE")], as_json: AsJson
 def restore(file: Path, as_json: AsJson = False) -> None:
     """Restore a backup into an empty database."""
     from lacertus.local.backup import restore as put_back
+    from lacertus.store.private import keep_private
 
+    keep_private()
     put_back(file, _say)
     _print_json({"restored": str(file)}) if as_json else typer.echo("restored")
 
@@ -378,15 +380,15 @@ def export_student(
     as_json: AsJson = False,
 ) -> None:
     """Write a student's everything into a ZIP: clips, reviews, marks, verdicts, sheets."""
-    from lacertus.services import student_file
+    from lacertus.services.transfer import student_out
     from lacertus.store import database
 
     target = out or Path(f"student-{student}.zip")
     part = target.with_name(target.name + ".part")
     try:
         with database.session() as db:
-            found = student_file.find(db, student)
-            student_file.write(db, found.academy_id, found.id, part)
+            found = student_out.find(db, student)
+            student_out.write(db, found.academy_id, found.id, part)
         # Films of people, maybe of minors: for the owner's eyes, as a backup is.
         part.chmod(0o600)
         part.replace(target)
@@ -405,15 +407,17 @@ def import_student(
 ) -> None:
     """Bring in a student's ZIP under new ids; the worker reads its films anew."""
     from lacertus.jobs import queue
-    from lacertus.services import people, student_file
+    from lacertus.services import accounts
+    from lacertus.services.transfer import student_in
     from lacertus.store import database
+    from lacertus.store.private import keep_private
 
+    keep_private()
     with database.session() as db:
-        student, clips = student_file.read(db, people.academy_named(db, academy), file)
+        student, clips = student_in.read(db, accounts.academy_named(db, academy), file)
         told = {"id": str(student.id), "name": student.name, "clips": len(clips)}
-    queue.open_queue()
-    for clip in clips:
-        queue.ask_to_read_clip(clip)
+        for clip in clips:
+            queue.ask_to_read_clip(db, clip)
     _print_json(told) if as_json else typer.echo(f"{told['name']}: {told['id']}")
 
 
@@ -429,9 +433,25 @@ def serve(host: str = "127.0.0.1", port: int = 8000, as_json: AsJson = False) ->
     import uvicorn
 
     from lacertus.logs import configure_logs
+    from lacertus.settings import settings
+    from lacertus.store.private import keep_private
 
     configure_logs()
-    uvicorn.run("lacertus.web.app:create_app", factory=True, host=host, port=port, log_config=None, server_header=False)
+    keep_private()
+    proxies = settings().trusted_proxies
+    uvicorn.run(
+        "lacertus.web.app:create_app",
+        factory=True,
+        host=host,
+        port=port,
+        log_config=None,
+        server_header=False,
+        # Whoever asks in the name of another may say anything: only a proxy that is named is believed.
+        proxy_headers=bool(proxies),
+        forwarded_allow_ips=proxies or None,
+        ws_max_size=64_000,
+        timeout_keep_alive=10,
+    )
 
 
 @app.command()
@@ -439,8 +459,10 @@ def worker(as_json: AsJson = False) -> None:
     """Run a worker that reads clips and draws pictures. Its log is JSON lines in either case."""
     from lacertus.jobs.worker import run_worker
     from lacertus.logs import configure_logs
+    from lacertus.store.private import keep_private
 
     configure_logs()
+    keep_private()
     run_worker()
 
 

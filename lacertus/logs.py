@@ -3,10 +3,34 @@
 from __future__ import annotations
 
 import logging
+import re
 import sys
-from typing import TextIO
+from typing import Any, TextIO
 
 import structlog
+
+_SECRETS = (
+    (re.compile(r"(/s/)[A-Za-z0-9_.%~-]{8,}"), r"\1…"),
+    (re.compile(r"(\w+://[^:/@\s\"\\]+:)[^@\s\"\\]+@"), r"\1…@"),
+    (re.compile(r"((?:lacertus_session|lacertus_device|password|PGPASSWORD)\W{1,4}?)[^\s\"\\,;&')]+"), r"\1…"),
+)
+"""What opens something, wherever a text holds it: the token of a link, the password in an address, a cookie."""
+
+
+def without_secrets(text: str) -> str:
+    """A text with tokens and passwords replaced by dots."""
+    for pattern, shown in _SECRETS:
+        text = pattern.sub(shown, text)
+    return text
+
+
+def _render(logger: Any, name: str, event: structlog.types.EventDict) -> str:
+    return without_secrets(str(_JSON(logger, name, event)))
+
+
+_JSON = structlog.processors.JSONRenderer()
+_TRACEBACKS = structlog.processors.ExceptionRenderer(structlog.tracebacks.ExceptionDictTransformer(show_locals=False))
+"""Where it happened, and nothing of what the variables held: sessions, links and passwords are among them."""
 
 
 def configure_logs(to: TextIO | None = None) -> None:
@@ -17,19 +41,12 @@ def configure_logs(to: TextIO | None = None) -> None:
         structlog.processors.add_log_level,
         structlog.processors.TimeStamper(fmt="iso", utc=True),
     ]
-    structlog.configure(
-        processors=[*shared, structlog.processors.dict_tracebacks, structlog.processors.JSONRenderer()],
-        logger_factory=structlog.PrintLoggerFactory(stream),
-    )
+    structlog.configure(processors=[*shared, _TRACEBACKS, _render], logger_factory=structlog.PrintLoggerFactory(stream))
     handler = logging.StreamHandler(stream)
     handler.setFormatter(
         structlog.stdlib.ProcessorFormatter(
             foreign_pre_chain=shared,
-            processors=[
-                structlog.stdlib.ProcessorFormatter.remove_processors_meta,
-                structlog.processors.dict_tracebacks,
-                structlog.processors.JSONRenderer(),
-            ],
+            processors=[structlog.stdlib.ProcessorFormatter.remove_processors_meta, _TRACEBACKS, _render],
         )
     )
     logging.basicConfig(handlers=[handler], level=logging.WARNING, force=True)

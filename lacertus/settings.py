@@ -23,6 +23,9 @@ class Settings:
     uploads_dir: str = ".run/uploads"
     ui_dir: str = "ui/dist"
     largest_upload_bytes: int = 4_000_000_000
+    academy_bytes: int = 500_000_000_000
+    largest_archive_bytes: int = 40_000_000_000
+    trusted_proxies: str = ""
     most_frames: int = 60_000
     most_pixels: int = 3840 * 2160
     most_minutes: int = 20
@@ -49,6 +52,9 @@ ENVIRONMENT = {
     "uploads_dir": "LACERTUS_UPLOADS_DIR",
     "ui_dir": "LACERTUS_UI_DIR",
     "largest_upload_bytes": "LACERTUS_LARGEST_UPLOAD_BYTES",
+    "academy_bytes": "LACERTUS_ACADEMY_BYTES",
+    "largest_archive_bytes": "LACERTUS_LARGEST_ARCHIVE_BYTES",
+    "trusted_proxies": "LACERTUS_TRUSTED_PROXIES",
     "most_frames": "LACERTUS_MOST_FRAMES",
     "most_pixels": "LACERTUS_MOST_PIXELS",
     "most_minutes": "LACERTUS_MOST_MINUTES",

@@ -9,9 +9,10 @@ from contextlib import asynccontextmanager
 from fastapi import APIRouter, FastAPI
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
+from starlette.types import ASGIApp
 
-from lacertus.jobs import queue
-from lacertus.services import techniques
+from lacertus.services import site, techniques
+from lacertus.services.site import READER_FACT
 from lacertus.settings import ui_folder
 from lacertus.store import database
 from lacertus.web import errors, shared
@@ -30,27 +31,38 @@ from lacertus.web.routes import (
     sheets,
     uploads,
 )
-from lacertus.web.schemas import Done
+from lacertus.web.schemas import HealthOut, ReaderOut
+from lacertus.web.session import Db
+
+GARBAGE = (100_000, 20, 20)
+"""How often Python looks for garbage. A review of ten tracked reps is some 30,000 objects, all of which go by themselves: at
+Python's own 700 the looking took more than half of the time of a mark (docs/benchmarks.md)."""
 
 
 @asynccontextmanager
 async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-    queue.open_queue()
     with database.session() as db:
         techniques.store_shipped(db)
     gc.freeze()
+    gc.set_threshold(*GARBAGE)
     gc.enable()
     yield
 
 
+class Application(FastAPI):
+    """The application with its guard outermost: what goes wrong further in is answered with headers and request id too."""
+
+    def build_middleware_stack(self) -> ASGIApp:
+        return Guard(super().build_middleware_stack())
+
+
 def create_app() -> FastAPI:
     """The whole web application."""
-    app = FastAPI(title="Lacertus", version="0.1.0", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
-    app.include_router(uploads.uploads_router(), include_in_schema=False)
+    app = Application(title="Lacertus", version="0.1.0", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
+    app.include_router(uploads.router, include_in_schema=False)
     app.include_router(api())
     app.include_router(shared.router)
     errors.install(app)
-    app.add_middleware(Guard)
     _serve_ui(app)
     return app
 
@@ -61,9 +73,10 @@ def api() -> APIRouter:
         router.include_router(module.router)
 
     @router.get("/health", tags=["health"])
-    def health() -> Done:
-        """Answers while the server is up."""
-        return Done()
+    def health(db: Db) -> HealthOut:
+        """Answers while server and database are up, and tells what holds the processes that read what strangers send."""
+        reader = site.fact(db, READER_FACT)
+        return HealthOut(reader=None if reader is None else ReaderOut.model_validate(reader))
 
     return router
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import structlog
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -10,11 +9,9 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from lacertus.core.errors import BadInput, LacertusError
-from lacertus.services.errors import Conflict, NotFound, SignInRefused, TooLarge, TooManyTries
+from lacertus.services.errors import Busy, Conflict, Held, NotFound, SignInRefused, TooLarge, TooManyTries
 from lacertus.store.database import DatabaseAway
-from lacertus.store.media import NoMedia
-
-log = structlog.get_logger()
+from lacertus.store.media import BadKey, NoMedia
 
 
 class ErrorBody(BaseModel):
@@ -29,13 +26,16 @@ STATUS: tuple[tuple[type[LacertusError], int, str], ...] = (
     (BadInput, 400, "bad_input"),
     (NotFound, 404, "not_found"),
     (NoMedia, 404, "not_found"),
+    (BadKey, 404, "not_found"),
     (Conflict, 409, "conflict"),
+    (Held, 423, "held"),
     (SignInRefused, 401, "signed_out"),
     (TooManyTries, 429, "too_many_tries"),
+    (Busy, 503, "busy"),
     (DatabaseAway, 503, "database_away"),
 )
 RESPONSES: dict[int | str, dict[str, type[ErrorBody]]] = {
-    status: {"model": ErrorBody} for status in sorted({400, 401, 404, 409, 413, 422, 429, 503})
+    status: {"model": ErrorBody} for status in sorted({400, 401, 404, 408, 409, 413, 422, 429, 503})
 }
 
 
@@ -65,11 +65,11 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     def _http(_request: Request, error: HTTPException) -> JSONResponse:
-        response = body(error.status_code, "http", str(error.detail))
+        response = body(error.status_code, getattr(error, "code", "http"), str(error.detail))
         response.headers.update(error.headers or {})
         return response
 
     @app.exception_handler(Exception)
-    def _unexpected(request: Request, error: Exception) -> JSONResponse:
-        log.error("unexpected", path=request.url.path, error=repr(error))
+    def _unexpected(_request: Request, _error: Exception) -> JSONResponse:
+        # The guard logs it, once.
         return respond(LacertusError())

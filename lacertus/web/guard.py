@@ -1,26 +1,38 @@
-"""What stands before every request: security headers, same-origin writes, request ids, and who is signed in."""
+"""What stands before every request: security headers, same-origin writes, how much is read, request ids and the log."""
 
 from __future__ import annotations
 
 import time
 import uuid
-from collections.abc import Iterator
-from typing import Annotated, Any
 from urllib.parse import urlsplit
 
 import structlog
-from fastapi import Cookie, Depends, Request, Response
-from sqlalchemy.orm import Session
-from starlette.middleware.base import BaseHTTPMiddleware, RequestResponseEndpoint
+from starlette.concurrency import run_in_threadpool
+from starlette.datastructures import MutableHeaders
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from lacertus.services import people
-from lacertus.services.people import Coach
+from lacertus.core.errors import LacertusError
+from lacertus.services import accounts
+from lacertus.services.errors import NotSignedIn
+from lacertus.settings import settings
 from lacertus.store import database
-from lacertus.web.errors import body
+from lacertus.web.body import (
+    FILE_WHOLE_S,
+    MOST_BYTES,
+    UPLOADS,
+    WHOLE_S,
+    BodyRefused,
+    CountedBody,
+    NobodyMaySend,
+    announced_bytes,
+    file_route,
+    session_token,
+    too_large,
+)
+from lacertus.web.errors import body, respond
 
 log = structlog.get_logger()
 
-COOKIE = "lacertus_session"
 SAFE = ("GET", "HEAD", "OPTIONS")
 POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; "
@@ -36,8 +48,7 @@ HEADERS = {
     "Cross-Origin-Resource-Policy": "same-origin",
     "Permissions-Policy": "camera=(), geolocation=(), microphone=(self)",
 }
-
-
+TLS_HEADERS = {"Strict-Transport-Security": "max-age=31536000"}
 PAGE_HEADERS = {
     # A sheet runs no script at all, and only this site may show it in a frame.
     "Content-Security-Policy": "default-src 'none'; img-src 'self'; media-src 'self'; font-src 'self'; style-src 'unsafe-inline'; "
@@ -45,92 +56,151 @@ PAGE_HEADERS = {
     "Cache-Control": "no-store",
     "X-Robots-Tag": "noindex, nofollow",
 }
-MOST_BODY_BYTES = 80_000_000
-MOST_SHARED_BYTES = 100_000
-"""What someone with a link may send at once: an answer is a few words."""
-UPLOADS = "/api/uploads"
 
 
-class Guard(BaseHTTPMiddleware):
-    """Refuses writes from other origins, and puts the security headers and a request id on every answer."""
+class Guard:
+    """Refuses writes from other origins and bodies that are too large, before anything of them is read into memory.
 
-    async def dispatch(self, request: Request, call_next: RequestResponseEndpoint) -> Response:
-        started, request_id = time.perf_counter(), uuid.uuid4().hex[:12]
-        if request.method not in SAFE and not _same_origin(request):
-            response: Response = body(403, "other_origin", "This request came from another site and was refused.")
-        elif _holds_nul(request):
-            response = body(400, "bad_input", "This address holds the character NUL. Nothing was stored.")
-        elif _too_large(request):
-            response = body(413, "too_large", "This is more than is taken at once here. Nothing was stored.")
-        else:
-            response = await call_next(request)
-        for name, value in HEADERS.items():
-            response.headers.setdefault(name, value)
-        response.headers["X-Request-Id"] = request_id
-        shared = request.url.path.startswith("/s/")
-        if request.url.path.startswith("/api") or shared:
-            response.headers.setdefault("Cache-Control", "no-store")
-            ms = round((time.perf_counter() - started) * 1000, 1)
-            log.info(
-                "request",
-                id=request_id,
-                method=request.method,
-                path="/s/…" if shared else request.url.path,
-                status=response.status_code,
-                ms=ms,
-            )
-        return response
+    It puts the security headers and a request id on every answer, also on the one to a fault of ours, which ends here.
+    """
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        request = _Request(scope, send)
+        structlog.contextvars.clear_contextvars()
+        structlog.contextvars.bind_contextvars(request=request.id)
+        try:
+            counted = await self._let_in(request, receive)
+            await self.app(scope, counted, request.send)
+        except BodyRefused as refused:
+            await request.answer(refused.status_code, refused.code, str(refused.detail), dict(refused.headers or {}))
+        except Exception as error:
+            log.exception("unexpected", path=request.shown_path)
+            await request.fail(error)
+        finally:
+            request.log()
+
+    async def _let_in(self, request: _Request, receive: Receive) -> Receive:
+        """The body as it may be read; raises BodyRefused where none of it may."""
+        if request.method not in SAFE and not _same_origin(request.headers):
+            raise BodyRefused(403, "other_origin", "This request came from another site and was refused.")
+        if "\0" in request.scope["path"] or b"%00" in request.scope["query_string"]:
+            raise BodyRefused(400, "bad_input", "This address holds the character NUL. Nothing was stored.")
+        path = request.scope["path"]
+        if path == UPLOADS or path.startswith(f"{UPLOADS}/"):
+            # Read to the disk in pieces, counted there.
+            return receive
+        announced = announced_bytes(request.headers)
+        if announced is not None and announced <= MOST_BYTES:
+            return CountedBody(receive, MOST_BYTES, WHOLE_S)
+        route = file_route(request.method, path)
+        chunked = b"transfer-encoding" in request.headers
+        if route is None or (announced is None and not chunked):
+            if announced is not None:
+                raise too_large(MOST_BYTES)
+            return CountedBody(receive, MOST_BYTES, WHOLE_S)
+        if announced is not None and announced > route.most_bytes:
+            raise too_large(route.most_bytes)
+        if not await run_in_threadpool(_is_signed_in, session_token(request.headers)):
+            raise NobodyMaySend()
+        return CountedBody(receive, route.most_bytes, FILE_WHOLE_S)
 
 
-def _holds_nul(request: Request) -> bool:
-    """The database knows no NUL; bodies are seen to by their models."""
-    return "\0" in request.scope["path"] or b"%00" in request.scope["query_string"]
+class _Request:
+    """One request on its way: its headers by name, and the answer with ours put on it."""
+
+    def __init__(self, scope: Scope, send: Send) -> None:
+        self.scope, self._send = scope, send
+        self.id = uuid.uuid4().hex[:12]
+        self.started = time.perf_counter()
+        self.status: int | None = None
+        self.is_whole = False
+        self.method: str = scope["method"]
+        self.headers: dict[bytes, bytes] = {}
+        for name, value in scope["headers"]:
+            # Two of a kind where one is expected are read as one that fits nothing.
+            self.headers[name] = self.headers[name] + b"," + value if name in self.headers and name != b"cookie" else value
+
+    @property
+    def is_shared(self) -> bool:
+        return bool(self.scope["path"].startswith("/s/"))
+
+    @property
+    def shown_path(self) -> str:
+        """The path as it may stand in a log: the token of a link opens what it links to."""
+        return "/s/…" if self.is_shared else self.scope["path"]
+
+    async def send(self, message: Message) -> None:
+        if message["type"] == "http.response.start":
+            self.status = message["status"]
+            headers = MutableHeaders(scope=message)
+            for name, value in HEADERS.items():
+                headers.setdefault(name, value)
+            if is_tls(self.scope):
+                for name, value in TLS_HEADERS.items():
+                    headers.setdefault(name, value)
+            headers["X-Request-Id"] = self.id
+            if self.scope["path"].startswith("/api") or self.is_shared:
+                headers.setdefault("Cache-Control", "no-store")
+        await self._send(message)
+        self.is_whole = message["type"] == "http.response.body" and not message.get("more_body", False)
+
+    async def answer(self, status: int, code: str, message: str, headers: dict[str, str]) -> None:
+        if self.status is None:
+            response = body(status, code, message)
+            response.headers.update(headers)
+            await response(self.scope, _nothing, self.send)
+
+    async def fail(self, error: Exception) -> None:
+        """Answer for a fault of ours; where the answer has begun it is broken off, so that nobody takes it for whole."""
+        if self.is_whole:
+            return
+        if self.status is not None:
+            raise error
+        await respond(LacertusError())(self.scope, _nothing, self.send)
+
+    def log(self) -> None:
+        if self.scope["path"].startswith("/api") or self.is_shared:
+            ms = round((time.perf_counter() - self.started) * 1000, 1)
+            log.info("request", method=self.method, path=self.shown_path, status=self.status, ms=ms)
 
 
-def _too_large(request: Request) -> bool:
-    """Only uploads come in pieces and may be large; all else is read into memory, and must say how long it is."""
-    if request.method in SAFE or request.url.path.startswith(UPLOADS):
-        return False
-    most = MOST_SHARED_BYTES if request.url.path.startswith("/s/") else MOST_BODY_BYTES
-    length = request.headers.get("content-length", "0")
-    return "chunked" in request.headers.get("transfer-encoding", "") or not length.isdigit() or int(length) > most
+async def _nothing() -> Message:
+    return {"type": "http.disconnect"}
 
 
-def _same_origin(request: Request) -> bool:
+def is_tls(scope: Scope) -> bool:
+    """Whether the browser reached the site by TLS: here, at a proxy that is trusted, or at the address that is set."""
+    return bool(scope.get("scheme") in ("https", "wss")) or settings().public_url.startswith("https://")
+
+
+def _is_signed_in(token: str | None) -> bool:
+    with database.session() as db:
+        try:
+            accounts.signed_in(db, token)
+        except NotSignedIn:
+            return False
+    return True
+
+
+def _same_origin(headers: dict[bytes, bytes]) -> bool:
     """Browsers say where a write comes from; other clients send no Origin and no cookie of ours by accident."""
-    return same_host(request.headers.get("origin"), request.headers.get("host"))
+    if headers.get(b"sec-fetch-site", b"same-origin") not in (b"same-origin", b"none"):
+        return False
+    origin, host = headers.get(b"origin"), headers.get(b"host", b"")
+    return same_host(None if origin is None else origin.decode("latin-1"), host.decode("latin-1"))
 
 
 def same_host(origin: str | None, host: str | None) -> bool:
-    return origin is None or urlsplit(origin).netloc == host
-
-
-def database_session() -> Iterator[Session]:
-    with database.session() as current:
-        yield current
-
-
-# Committed before the answer is sent: what is acknowledged is kept.
-Db = Annotated[Session, Depends(database_session, scope="function")]
-Token = Annotated[str | None, Cookie(alias=COOKIE, include_in_schema=False)]
-
-
-def signed_in(db: Db, token: Token = None) -> Coach:
-    return people.signed_in(db, token)
-
-
-async def _content(request: Request) -> bytes:
-    return await request.body()
-
-
-Content = Annotated[bytes, Depends(_content)]
-"""The body of a request as it was sent; `Guard` has seen to its length."""
-
-
-def takes(kind: str) -> dict[str, Any]:
-    """What OpenAPI says of a body that is taken as it was sent."""
-    schema: dict[str, Any] = {} if kind == "application/json" else {"type": "string", "format": "binary"}
-    return {"requestBody": {"required": True, "content": {kind: {"schema": schema}}}}
-
-
-SignedIn = Annotated[Coach, Depends(signed_in)]
+    """Whether an origin is this site's own; a client that names none is no browser."""
+    if origin is None:
+        return True
+    try:
+        return bool(host) and urlsplit(origin).netloc == host
+    except ValueError:
+        return False

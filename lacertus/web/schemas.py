@@ -3,25 +3,28 @@
 from __future__ import annotations
 
 import uuid
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, model_validator
+
+from lacertus.core.errors import BadInput
+from lacertus.core.model import problems_of
+from lacertus.core.texts import first_unkept
+from lacertus.jsonfile import parse_json
 
 Frame = Annotated[int, Field(ge=0, le=10_000_000)]
 Pixel = Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)]
 
 
-def without_nul(value: Any) -> Any:
-    """The value itself; raises ValueError where a text in it holds the character NUL, which the database cannot keep."""
-    texts = value if isinstance(value, list | tuple) else [*value, *value.values()] if isinstance(value, dict) else ()
-    for text in texts:
-        without_nul(text)
-    if isinstance(value, str) and "\0" in value:
-        raise ValueError("a text holds the character NUL, which cannot be kept; take it out")
+def can_be_kept(value: Any) -> Any:
+    """The value itself; raises ValueError where a text in it cannot be kept in a database, or it is nested too deeply."""
+    why = first_unkept(value)
+    if why is not None:
+        raise ValueError(why)
     return value
 
 
-Name = Annotated[str, Field(min_length=1, max_length=100), AfterValidator(without_nul)]
+Name = Annotated[str, Field(min_length=1, max_length=100), AfterValidator(can_be_kept)]
 
 
 class In(BaseModel):
@@ -30,11 +33,26 @@ class In(BaseModel):
     @model_validator(mode="before")
     @classmethod
     def _can_be_kept(cls, value: Any) -> Any:
-        return without_nul(value)
+        return can_be_kept(value)
 
 
 class Out(BaseModel):
     model_config = ConfigDict(from_attributes=True)
+
+
+Form = TypeVar("Form", bound=In)
+
+
+def read_form(model: type[Form], content: bytes) -> Form:
+    """A form out of a body that was taken as it was sent.
+
+    Raises:
+        BadInput: it is no JSON, or does not fit.
+    """
+    try:
+        return model.model_validate(parse_json(content, "what was sent"))
+    except ValidationError as error:
+        raise BadInput("; ".join(str(problem) for problem in problems_of(error)) + ". Nothing was stored.") from error
 
 
 class SignInForm(In):
@@ -99,3 +117,17 @@ class AdaptationOut(Out):
 
 class Done(BaseModel):
     done: Literal[True] = True
+
+
+class ReaderOut(Out):
+    """What the processes that read what strangers send cannot do on the worker's machine, as it was tried out there."""
+
+    user: str | None = Field(description="The account that they run as, where root starts the worker")
+    landlock: int = Field(description="The version of Landlock that the kernel has; 0: none")
+    reads_nothing_else: bool
+    writes_nothing_else: bool
+    no_network: bool
+
+
+class HealthOut(Done):
+    reader: ReaderOut | None = Field(description="None until a worker has told")

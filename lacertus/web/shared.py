@@ -5,8 +5,9 @@ from __future__ import annotations
 import uuid
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Header, Response
+from fastapi import APIRouter, Form, Response
 from fastapi.responses import RedirectResponse, StreamingResponse
+from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.sheet import Picture, Sheet
@@ -16,9 +17,11 @@ from lacertus.services import beside, papers, replaying, share
 from lacertus.services.errors import Conflict
 from lacertus.services.share import NoSuchLink, Opened
 from lacertus.store.media import media, still_key
-from lacertus.store.tables import SheetAnswer
-from lacertus.web.guard import PAGE_HEADERS, Db
-from lacertus.web.routes.clips import send_file
+from lacertus.store.tables import Review, SheetAnswer
+from lacertus.web import printing
+from lacertus.web.files import KEEP_NOTHING, FileAsked, send_file
+from lacertus.web.guard import PAGE_HEADERS
+from lacertus.web.session import Db
 
 router = APIRouter(prefix="/s", include_in_schema=False)
 Token = str
@@ -103,32 +106,35 @@ def answer(
 
 
 @router.get("/{token}/still/{correction_id}", response_class=StreamingResponse)
-def read_still(token: Token, correction_id: uuid.UUID, db: Db):  # type: ignore[no-untyped-def]
+def read_still(token: Token, correction_id: uuid.UUID, db: Db, asked: FileAsked) -> Response:
     found = share.opened(db, token)
     correction = share.correction_on(found, correction_id)
-    return send_file(media(), still_key(found.review.clip_id, correction.id), "image/jpeg", None)
+    return send_file(media(), still_key(found.review.clip_id, correction.id), "image/jpeg", asked, KEEP_NOTHING)
 
 
 @router.get("/{token}/beside/{correction_id}", response_class=StreamingResponse)
-def read_beside(token: Token, correction_id: uuid.UUID, db: Db):  # type: ignore[no-untyped-def]
+def read_beside(token: Token, correction_id: uuid.UUID, db: Db, asked: FileAsked) -> Response:
     key = beside.key_of(share.correction_on(share.opened(db, token), correction_id))
     if key is None:
         raise NoSuchLink()
-    return send_file(media(), key, "image/jpeg", None)
+    return send_file(media(), key, "image/jpeg", asked, KEEP_NOTHING)
 
 
 @router.get("/{token}/sheet.pdf", response_class=Response)
-def read_pdf(token: Token, db: Db) -> Response:
-    found = share.opened(db, token)
-    headers = {"Content-Disposition": f'inline; filename="sheet-{found.sheet.filmed_on}.pdf"'}
-    return Response(papers.pdf_of(found.review, found.sheet), media_type="application/pdf", headers=headers)
+async def read_pdf(token: Token) -> Response:
+    def found(db: Session) -> tuple[Review, Sheet]:
+        opened = share.opened(db, token)
+        return opened.review, opened.sheet
+
+    headers = {"Content-Disposition": 'inline; filename="sheet.pdf"'}
+    return Response(await printing.pdf(found), media_type="application/pdf", headers=headers)
 
 
 @router.get("/{token}/marked.mp4", response_class=StreamingResponse)
-def read_marked(token: Token, db: Db, range: Annotated[str | None, Header()] = None):  # type: ignore[no-untyped-def]
-    return send_file(*replaying.marked_file(share.opened(db, token).review), "video/mp4", range)
+def read_marked(token: Token, db: Db, asked: FileAsked) -> Response:
+    return send_file(*replaying.marked_file(share.opened(db, token).review), "video/mp4", asked, KEEP_NOTHING)
 
 
 @router.get("/{token}/marked.vtt", response_class=StreamingResponse)
-def read_captions(token: Token, db: Db):  # type: ignore[no-untyped-def]
-    return send_file(*replaying.captions_file(share.opened(db, token).review), "text/vtt", None)
+def read_captions(token: Token, db: Db, asked: FileAsked) -> Response:
+    return send_file(*replaying.captions_file(share.opened(db, token).review), "text/vtt", asked, KEEP_NOTHING)

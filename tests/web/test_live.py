@@ -14,7 +14,7 @@ from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import ClientConnection, connect
 
 from lacertus.services import review as reviewing
-from lacertus.web.guard import COOKIE
+from lacertus.web.body import COOKIE
 from tests.place import Server
 from tests.services.academy import cut, hall
 

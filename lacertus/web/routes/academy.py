@@ -15,7 +15,7 @@ from lacertus.services.opinions import SecondLook
 from lacertus.web import academy_schemas as a
 from lacertus.web import schemas as s
 from lacertus.web import shapes
-from lacertus.web.guard import Db, SignedIn
+from lacertus.web.session import Db, SignedIn
 
 router = APIRouter(tags=["academy"])
 Technique = Annotated[str, Path(max_length=100)]

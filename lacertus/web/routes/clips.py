@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import re
 import uuid
 from collections.abc import Sequence
 from typing import Annotated
 
-from fastapi import APIRouter, Header, Query
+from fastapi import APIRouter, Query, Response
+from fastapi import Path as PathParameter
 from fastapi.responses import StreamingResponse
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -16,8 +16,8 @@ from lacertus.core.naming import complete, read_line
 from lacertus.jobs import queue
 from lacertus.services import intake, name_clips, tied, views
 from lacertus.services import review as reviewing
-from lacertus.services.people import Coach
-from lacertus.store.media import Media, made_key, media, review_key
+from lacertus.services.accounts import Coach
+from lacertus.store.media import made_key, media, review_key
 from lacertus.store.tables import Clip, Review
 from lacertus.video.filmstrip import sheet_name
 from lacertus.video.reading import TRACES
@@ -25,11 +25,11 @@ from lacertus.web import bench_schemas as ben
 from lacertus.web import clip_schemas as clp
 from lacertus.web import schemas as s
 from lacertus.web import shapes
-from lacertus.web.errors import body
-from lacertus.web.guard import Db, SignedIn
+from lacertus.web.files import FileAsked, send_file
+from lacertus.web.session import Db, SignedIn
 
 router = APIRouter(tags=["clips"])
-_RANGE = re.compile(r"bytes=(\d{0,18})-(\d{0,18})")
+Small = Annotated[int, PathParameter(ge=0, le=100_000)]
 
 
 @router.get("/clips")
@@ -90,21 +90,21 @@ def set_capture_rate(clip_id: uuid.UUID, form: clp.CaptureIn, coach: SignedIn, d
 @router.put("/clips/{clip_id}/views/{other_id}")
 def tie_view(clip_id: uuid.UUID, other_id: uuid.UUID, form: clp.TieIn, coach: SignedIn, db: Db) -> s.Done:
     """Tie a second view by the frames at which both show the same instant."""
-    views.tie_views(db, coach.academy_id, clip_id, other_id, form.frame, form.other_frame)
+    views.tie_views(db, coach.academy_id, clip_id, other_id, form.frame, form.other_frame, coach.id)
     return s.Done()
 
 
 @router.delete("/clips/{clip_id}/views/{other_id}")
 def untie_view(clip_id: uuid.UUID, other_id: uuid.UUID, coach: SignedIn, db: Db) -> s.Done:
-    views.untie_views(db, coach.academy_id, clip_id, other_id)
+    views.untie_views(db, coach.academy_id, clip_id, other_id, coach.id)
     return s.Done()
 
 
 @router.get("/clips/{clip_id}/film/{level}/{sheet}", response_class=StreamingResponse)
-def read_film(clip_id: uuid.UUID, level: int, sheet: int, coach: SignedIn, db: Db):  # type: ignore[no-untyped-def]
+def read_film(clip_id: uuid.UUID, level: Small, sheet: Small, coach: SignedIn, db: Db, asked: FileAsked) -> Response:
     """A sheet of the filmstrip (JPEG, 10 × 10 pictures)."""
     clip = intake.ready_clip(db, coach.academy_id, clip_id)
-    return send_file(media(), made_key(clip.id, sheet_name(level, sheet)), "image/jpeg", None)
+    return send_file(media(), made_key(clip.id, sheet_name(level, sheet)), "image/jpeg", asked)
 
 
 @router.get("/clips/{clip_id}/traces")
@@ -131,43 +131,18 @@ def stop_reading(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.Done:
 @router.post("/clips/{clip_id}/read-again")
 def read_again(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.Done:
     intake.read_again(db, coach.academy_id, clip_id)
-    db.commit()
-    queue.ask_to_read_clip(clip_id)
+    queue.ask_to_read_clip(db, clip_id)
     return s.Done()
 
 
 @router.get("/clips/{clip_id}/video", response_class=StreamingResponse)
-def read_video(clip_id: uuid.UUID, coach: SignedIn, db: Db, range: Annotated[str | None, Header()] = None):  # type: ignore[no-untyped-def]
+def read_video(clip_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsked) -> Response:
     """The review copy, whole or a range of bytes."""
     clip = intake.ready_clip(db, coach.academy_id, clip_id)
-    return send_file(media(), review_key(clip.id), "video/mp4", range)
+    return send_file(media(), review_key(clip.id), "video/mp4", asked)
 
 
 @router.post("/clips/{clip_id}/review")
 def open_review(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """The review of a clip, started if there is none."""
     return shapes.review_out(reviewing.open_review(db, coach.academy_id, clip_id, coach.id))
-
-
-def send_file(files: Media, key: str, kind: str, wanted: str | None):  # type: ignore[no-untyped-def]
-    """A stored file, whole or the range of bytes that is wanted."""
-    size = files.size(key)
-    headers = {"Accept-Ranges": "bytes", "Cache-Control": "private, max-age=3600"}
-    match = _RANGE.fullmatch(wanted or "")
-    if wanted is None or match is None:
-        return StreamingResponse(files.read(key, 0, size), media_type=kind, headers=headers | {"Content-Length": str(size)})
-    start, end = _span(match, size)
-    if start >= size or start >= end:
-        response = body(416, "bad_range", f"The file has {size} bytes.")
-        response.headers["Content-Range"] = f"bytes */{size}"
-        return response
-    headers |= {"Content-Range": f"bytes {start}-{end - 1}/{size}", "Content-Length": str(end - start)}
-    return StreamingResponse(files.read(key, start, end), 206, media_type=kind, headers=headers)
-
-
-def _span(match: re.Match[str], size: int) -> tuple[int, int]:
-    """First byte and the one after the last, of `bytes=a-b`, `bytes=a-` or `bytes=-n`."""
-    first, last = match.groups()
-    if not first:
-        return (max(size - int(last), 0), size) if last else (size, size)
-    return int(first), min(int(last) + 1, size) if last else size

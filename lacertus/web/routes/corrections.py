@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from typing import Annotated
 
-from fastapi import APIRouter, Header
+from fastapi import APIRouter, Header, Response
 from fastapi.responses import StreamingResponse
 
 from lacertus.jobs import queue
@@ -14,9 +14,9 @@ from lacertus.services.correct import Drawing
 from lacertus.store.media import media
 from lacertus.web import bench_schemas as ben
 from lacertus.web import correction_schemas as cor
-from lacertus.web.guard import Content, Db, SignedIn, takes
-from lacertus.web.routes.clips import send_file
+from lacertus.web.files import FileAsked, send_file
 from lacertus.web.routes.reviews import answer_rep, answer_review
+from lacertus.web.session import Content, Db, SignedIn, takes
 
 router = APIRouter(tags=["corrections"])
 
@@ -35,10 +35,8 @@ def draw_correction(rep_id: uuid.UUID, correction_id: uuid.UUID, form: cor.Corre
         voice_s=form.voice_s,
     )
     correction = correct.draw(db, coach.academy_id, rep_id, given, correction_id)
-    still_there = correction.has_still
-    db.commit()
-    if not still_there:
-        queue.ask_to_draw_still(correction_id)
+    if not correction.has_still:
+        queue.ask_to_draw_still(db, correction_id)
     return answer_rep(db, coach, rep_id)
 
 
@@ -46,8 +44,7 @@ def draw_correction(rep_id: uuid.UUID, correction_id: uuid.UUID, form: cor.Corre
 def draw_usual(rep_id: uuid.UUID, correction_id: uuid.UUID, form: cor.CheckpointIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """Make the usual correction of a missed checkpoint: marks, frames and words from what it measures."""
     correct.draw_usual(db, coach.academy_id, rep_id, form.checkpoint, correction_id)
-    db.commit()
-    queue.ask_to_draw_still(correction_id)
+    queue.ask_to_draw_still(db, correction_id)
     return answer_rep(db, coach, rep_id)
 
 
@@ -56,10 +53,8 @@ def copy_correction(correction_id: uuid.UUID, form: cor.CopiesIn, coach: SignedI
     """Copy a correction to other reps in which the same was missed; marks follow that rep's landmarks."""
     review_id = correct.one(db, coach.academy_id, correction_id).review_id
     copies = correct.copy(db, coach.academy_id, correction_id, {copy.rep: copy.id for copy in form.copies})
-    drawn = [copy.id for copy in copies]
-    db.commit()
-    for copy in drawn:
-        queue.ask_to_draw_still(copy)
+    for copy in copies:
+        queue.ask_to_draw_still(db, copy.id)
     return answer_review(db, coach, review_id)
 
 
@@ -81,9 +76,9 @@ def read_drawn(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> list[cor.DrawnCorr
 
 
 @router.get("/corrections/{correction_id}/still", response_class=StreamingResponse)
-def read_still(correction_id: uuid.UUID, coach: SignedIn, db: Db):  # type: ignore[no-untyped-def]
+def read_still(correction_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsked) -> Response:
     """The picture of a correction (JPEG)."""
-    return send_file(*correct.still_file(db, coach.academy_id, correction_id), "image/jpeg", None)
+    return send_file(*correct.still_file(db, coach.academy_id, correction_id), "image/jpeg", asked)
 
 
 # --- right beside wrong -------------------------------------------------------------------------------
@@ -100,16 +95,15 @@ def put_beside(correction_id: uuid.UUID, form: cor.BesideIn, coach: SignedIn, db
     """Have the best picture of a source stand beside a correction; no source takes it away."""
     correction = beside.put_beside(db, coach.academy_id, correction_id, form.source)
     review_id = correction.review_id
-    db.commit()
     if form.source is not None:
-        queue.ask_to_draw_beside(correction_id)
+        queue.ask_to_draw_beside(db, correction_id)
     return answer_review(db, coach, review_id)
 
 
 @router.get("/corrections/{correction_id}/beside/picture", response_class=StreamingResponse)
-def read_beside(correction_id: uuid.UUID, coach: SignedIn, db: Db):  # type: ignore[no-untyped-def]
+def read_beside(correction_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsked) -> Response:
     """The picture beside a correction (JPEG)."""
-    return send_file(*beside.beside_file(db, coach.academy_id, correction_id), "image/jpeg", None)
+    return send_file(*beside.beside_file(db, coach.academy_id, correction_id), "image/jpeg", asked)
 
 
 # --- the voice note -----------------------------------------------------------------------------------
@@ -137,7 +131,7 @@ def drop_voice(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.ReviewO
 
 
 @router.get("/corrections/{correction_id}/voice", response_class=StreamingResponse)
-def read_voice(correction_id: uuid.UUID, coach: SignedIn, db: Db):  # type: ignore[no-untyped-def]
+def read_voice(correction_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsked) -> Response:
     """The voice note, as it was recorded."""
     key = correct.voice_file(db, coach.academy_id, correction_id)
-    return send_file(media(), key, "audio/webm", None)
+    return send_file(media(), key, "audio/webm", asked)

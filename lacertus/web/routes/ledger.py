@@ -14,7 +14,7 @@ from lacertus.services.follow_up import Filters, Shown, ShownFault
 from lacertus.web import ledger_schemas as led
 from lacertus.web import schemas as s
 from lacertus.web import shapes
-from lacertus.web.guard import Db, SignedIn
+from lacertus.web.session import Db, SignedIn
 
 router = APIRouter(tags=["ledger"])
 

@@ -9,9 +9,15 @@ from lacertus.services import lessons, techniques
 from lacertus.web import lessons as out
 from lacertus.web import schemas as s
 from lacertus.web import technique_schemas as tec
-from lacertus.web.guard import Db, SignedIn
+from lacertus.web.session import Content, Db, SignedIn, takes
 
 router = APIRouter(tags=["techniques"])
+TEXT = takes("application/json", tec.TextIn)
+
+
+def _text(content: bytes) -> str:
+    """A technique's text out of the body that brought it."""
+    return s.read_form(tec.TextIn, content).text
 
 
 @router.get("/techniques/{technique_id}")
@@ -36,14 +42,14 @@ def read_file(technique_id: s.Name, coach: SignedIn, db: Db) -> PlainTextRespons
     return PlainTextResponse(lessons.as_yaml(techniques.definition(version)), headers=headers)
 
 
-@router.post("/techniques/check")
-def check_text(form: tec.TextIn, _coach: SignedIn) -> tec.CheckedOut:
+@router.post("/techniques/check", openapi_extra=TEXT)
+def check_text(content: Content) -> tec.CheckedOut:
     """Check a technique's text: every problem with its line, or the lesson and its checkpoints drawn."""
-    return out.checked_out(lessons.check(form.text))
+    return out.checked_out(lessons.check(_text(content)))
 
 
-@router.put("/techniques")
-def keep_text(form: tec.TextIn, coach: SignedIn, db: Db) -> tec.LessonOut:
+@router.put("/techniques", openapi_extra=TEXT)
+def keep_text(content: Content, coach: SignedIn, db: Db) -> tec.LessonOut:
     """Keep a text as the academy's own technique; old reviews keep the version that they were judged by."""
-    version = lessons.keep(db, coach.academy_id, form.text)
+    version = lessons.keep(db, coach.academy_id, _text(content))
     return out.lesson_out(techniques.definition(version), version.version, own=True)

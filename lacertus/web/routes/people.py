@@ -6,32 +6,44 @@ import shutil
 import tempfile
 import uuid
 from pathlib import Path
+from typing import Annotated
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Cookie, Request, Response
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from lacertus.core.errors import BadInput
 from lacertus.jobs import queue
-from lacertus.services import adaptations, people, student_file, techniques
+from lacertus.services import accounts, adaptations, people, techniques
+from lacertus.services.transfer import student_in, student_out
 from lacertus.settings import settings
 from lacertus.web import schemas as s
 from lacertus.web import shapes
-from lacertus.web.guard import COOKIE, Content, Db, SignedIn, Token, takes
+from lacertus.web.body import COOKIE
+from lacertus.web.guard import is_tls
+from lacertus.web.session import Content, ContentFile, Db, SignedIn, Token, takes
 
 router = APIRouter(tags=["people"])
+DEVICE_COOKIE = "lacertus_device"
+DEVICE_DAYS = 400
+"""The longest that browsers keep a cookie."""
+Device = Annotated[str | None, Cookie(alias=DEVICE_COOKIE, include_in_schema=False)]
 
 
 @router.post("/session")
-def sign_in(form: s.SignInForm, response: Response, db: Db) -> s.CoachOut:
-    """Sign in; the answer sets the session cookie."""
-    token = people.sign_in(db, form.email, form.password)
-    coach = people.signed_in(db, token)
-    hours = settings().session_hours
-    response.set_cookie(
-        COOKIE, token, max_age=hours * 3600, httponly=True, samesite="strict", secure=settings().secure_cookies, path="/"
-    )
+def sign_in(form: s.SignInForm, request: Request, response: Response, db: Db, device: Device = None) -> s.CoachOut:
+    """Sign in; the answer sets the session cookie, and one by which this device is known again."""
+    opened = accounts.sign_in(db, form.email, form.password, request.client.host if request.client else "", device)
+    coach = accounts.signed_in(db, opened.token)
+    _set_cookie(request, response, COOKIE, opened.token, settings().session_hours * 3600)
+    _set_cookie(request, response, DEVICE_COOKIE, opened.device, DEVICE_DAYS * 86_400)
     return s.CoachOut.model_validate(coach)
+
+
+def _set_cookie(request: Request, response: Response, name: str, value: str, seconds: int) -> None:
+    """A cookie that no script reads and no other site sends; behind TLS it never goes without."""
+    secure = settings().secure_cookies or is_tls(request.scope)
+    response.set_cookie(name, value, max_age=seconds, httponly=True, samesite="strict", secure=secure, path="/")
 
 
 @router.get("/session")
@@ -42,8 +54,10 @@ def who(coach: SignedIn) -> s.CoachOut:
 
 @router.delete("/session")
 def sign_out(response: Response, db: Db, token: Token = None) -> s.Done:
-    people.sign_out(db, token)
+    accounts.sign_out(db, token)
     response.delete_cookie(COOKIE, path="/")
+    # Pictures of people are not to be found in the browser of a laptop at the mat's edge afterwards.
+    response.headers["Clear-Site-Data"] = '"cache"'
     return s.Done()
 
 
@@ -106,7 +120,7 @@ def read_student_file(student_id: uuid.UUID, coach: SignedIn, db: Db) -> FileRes
     folder = Path(tempfile.mkdtemp(prefix="lacertus-"))
     target = folder / "student.zip"
     try:
-        student_file.write(db, coach.academy_id, student_id, target)
+        student_out.write(db, coach.academy_id, student_id, target)
     except BaseException:
         shutil.rmtree(folder, ignore_errors=True)
         raise
@@ -115,14 +129,9 @@ def read_student_file(student_id: uuid.UUID, coach: SignedIn, db: Db) -> FileRes
 
 
 @router.post("/students/file", status_code=201, openapi_extra=takes("application/octet-stream"))
-def bring_student(content: Content, coach: SignedIn, db: Db) -> s.StudentOut:
+def bring_student(file: ContentFile, coach: SignedIn, db: Db) -> s.StudentOut:
     """Bring in a student's ZIP under new ids; its films are read anew. Larger ones: `lacertus import student`."""
-    with tempfile.NamedTemporaryFile(prefix="lacertus-") as file:
-        file.write(content)
-        file.flush()
-        student, clips = student_file.read(db, coach.academy_id, Path(file.name))
-    out = s.StudentOut.model_validate(student)
-    db.commit()
+    student, clips = student_in.read(db, coach.academy_id, file)
     for clip in clips:
-        queue.ask_to_read_clip(clip)
-    return out
+        queue.ask_to_read_clip(db, clip)
+    return s.StudentOut.model_validate(student)

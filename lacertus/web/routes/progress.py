@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from lacertus.services import before_after, focus, notes, techniques
 from lacertus.services.focus import FocusPage
 from lacertus.web import progress_schemas as p
-from lacertus.web.guard import Db, SignedIn
+from lacertus.web.session import Db, SignedIn
 
 router = APIRouter(tags=["progress"])
 

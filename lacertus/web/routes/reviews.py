@@ -13,22 +13,21 @@ from lacertus.services import carrying, reference, repeat, stored, techniques
 from lacertus.services import finish as finishing
 from lacertus.services import rejudge as rejudging
 from lacertus.services import review as reviewing
-from lacertus.services.people import Coach
+from lacertus.services.accounts import Coach
 from lacertus.services.review import Spot
 from lacertus.web import bench_schemas as ben
 from lacertus.web import clip_schemas as clp
 from lacertus.web import schemas as s
 from lacertus.web import shapes
 from lacertus.web import technique_schemas as tec
-from lacertus.web.guard import Db, SignedIn
+from lacertus.web.session import Db, SignedIn
 
 router = APIRouter(tags=["review"])
 MAY_BE_EMPTY = ("rung", "student_id", "linked_to", *stored.REP_FACTS)
 
 
 def answer_review(db: Session, coach: Coach, review_id: uuid.UUID) -> ben.ReviewOut:
-    db.flush()
-    return shapes.review_out(stored.load(db, coach.academy_id, review_id))
+    return shapes.review_out(stored.at_hand(db, coach.academy_id, review_id))
 
 
 def answer_rep(db: Session, coach: Coach, rep_id: uuid.UUID) -> ben.ReviewOut:
@@ -183,8 +182,7 @@ def take_overrule_back(rep_id: uuid.UUID, checkpoint: s.Name, coach: SignedIn, d
 def carry_points(rep_id: uuid.UUID, form: ben.CarryIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """Have the bodies followed through a stretch from their placed points; the worker does, and the review tells how far it is."""
     carrying.ask(db, coach.academy_id, rep_id, form.first, form.last)
-    db.commit()
-    queue.ask_to_carry(rep_id, form.first, form.last)
+    queue.ask_to_carry(db, rep_id, form.first, form.last)
     return answer_rep(db, coach, rep_id)
 
 

@@ -12,7 +12,7 @@ from lacertus.services import rungs
 from lacertus.services.rungs import Standing
 from lacertus.web import rung_schemas as r
 from lacertus.web import schemas as s
-from lacertus.web.guard import Db, SignedIn
+from lacertus.web.session import Db, SignedIn
 
 router = APIRouter(tags=["rungs"])
 

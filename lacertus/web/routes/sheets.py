@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
-from typing import Annotated
 
-from fastapi import APIRouter, Header, Request, Response
+from fastapi import APIRouter, Request, Response
 from fastapi.responses import JSONResponse, StreamingResponse
 from sqlalchemy.orm import Session
 
@@ -16,14 +15,16 @@ from lacertus.outputs import sheet as outputs
 from lacertus.services import finish as finishing
 from lacertus.services import open_formats, papers, people, post, replaying, share, stored
 from lacertus.services import sheet as sheets
-from lacertus.services.people import Coach
+from lacertus.services.accounts import Coach
 from lacertus.settings import settings
 from lacertus.store.tables import Account, Review, Revision, ShareLink
 from lacertus.web import bench_schemas as ben
+from lacertus.web import printing
 from lacertus.web import sheet_schemas as t
-from lacertus.web.guard import PAGE_HEADERS, Content, Db, SignedIn, takes
-from lacertus.web.routes.clips import send_file
+from lacertus.web.files import FileAsked, send_file
+from lacertus.web.guard import PAGE_HEADERS
 from lacertus.web.routes.reviews import answer_rep, answer_review
+from lacertus.web.session import Content, Db, SignedIn, takes
 
 router = APIRouter(tags=["sheets"])
 JSON = takes("application/json")
@@ -106,12 +107,14 @@ def preview(review_id: uuid.UUID, coach: SignedIn, db: Db) -> Response:
 
 
 @router.get("/reviews/{review_id}/sheet.pdf", response_class=Response)
-def read_pdf(review_id: uuid.UUID, coach: SignedIn, db: Db) -> Response:
+async def read_pdf(review_id: uuid.UUID, coach: SignedIn) -> Response:
     """The sheet as a PDF of one or two A4 pages."""
-    review, revision = sheets.latest(db, coach.academy_id, review_id)
-    return _file(
-        papers.pdf_of(review, Sheet.model_validate(revision.sheet)), "application/pdf", f"sheet-{review.clip.filmed_on}.pdf"
-    )
+
+    def found(db: Session) -> tuple[Review, Sheet]:
+        review, revision = sheets.latest(db, coach.academy_id, review_id)
+        return review, Sheet.model_validate(revision.sheet)
+
+    return _file(await printing.pdf(found), "application/pdf", "sheet.pdf")
 
 
 # --- sending -----------------------------------------------------------------------------------------
@@ -146,8 +149,7 @@ def send(review_id: uuid.UUID, form: t.MailIn, coach: SignedIn, db: Db, request:
 def make_marked(review_id: uuid.UUID, coach: SignedIn, db: Db) -> t.MarkedOut:
     """Have the marked clip made by the worker; ask again how far it is."""
     out = _marked(replaying.ask(db, coach.academy_id, review_id))
-    db.commit()
-    queue.ask_to_make_marked(review_id)
+    queue.ask_to_make_marked(db, review_id)
     return out
 
 
@@ -159,15 +161,15 @@ def stop_marked(review_id: uuid.UUID, coach: SignedIn, db: Db) -> t.MarkedOut:
 
 
 @router.get("/reviews/{review_id}/marked.mp4", response_class=StreamingResponse)
-def read_marked(review_id: uuid.UUID, coach: SignedIn, db: Db, range: Annotated[str | None, Header()] = None):  # type: ignore[no-untyped-def]
+def read_marked(review_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsked) -> Response:
     """The marked clip, whole or a range of bytes."""
-    return send_file(*replaying.marked_file(stored.load(db, coach.academy_id, review_id)), "video/mp4", range)
+    return send_file(*replaying.marked_file(stored.load(db, coach.academy_id, review_id)), "video/mp4", asked)
 
 
 @router.get("/reviews/{review_id}/marked.vtt", response_class=StreamingResponse)
-def read_captions(review_id: uuid.UUID, coach: SignedIn, db: Db):  # type: ignore[no-untyped-def]
+def read_captions(review_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsked) -> Response:
     """The cues of the marked clip (WebVTT)."""
-    return send_file(*replaying.captions_file(stored.load(db, coach.academy_id, review_id)), "text/vtt", None)
+    return send_file(*replaying.captions_file(stored.load(db, coach.academy_id, review_id)), "text/vtt", asked)
 
 
 # --- open formats ------------------------------------------------------------------------------------

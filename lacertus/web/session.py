@@ -1,0 +1,64 @@
+"""What routes depend on: the database's session, who is signed in, and a body as it was sent."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import AsyncIterator, Iterator
+from pathlib import Path
+from typing import Annotated, Any
+
+from fastapi import Cookie, Depends, Request
+from pydantic import BaseModel
+from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
+
+from lacertus.services import accounts
+from lacertus.services.accounts import Coach
+from lacertus.store import database
+from lacertus.web.body import COOKIE
+
+
+def database_session() -> Iterator[Session]:
+    with database.session() as current:
+        yield current
+
+
+# Committed before the answer is sent: what is acknowledged is kept.
+Db = Annotated[Session, Depends(database_session, scope="function")]
+Token = Annotated[str | None, Cookie(alias=COOKIE, include_in_schema=False)]
+
+
+def signed_in(db: Db, token: Token = None) -> Coach:
+    return accounts.signed_in(db, token)
+
+
+SignedIn = Annotated[Coach, Depends(signed_in)]
+
+
+async def _content(request: Request, _coach: SignedIn) -> bytes:
+    """Read only once somebody is signed in; the guard counts it while it comes."""
+    return await request.body()
+
+
+Content = Annotated[bytes, Depends(_content)]
+"""The body of a request as it was sent, of the routes that `web.body` names. It is read apart in the route, off the event loop."""
+
+
+async def _content_file(request: Request, _coach: SignedIn) -> AsyncIterator[Path]:
+    with tempfile.NamedTemporaryFile(prefix="lacertus-") as file:
+        async for piece in request.stream():
+            await run_in_threadpool(file.write, piece)
+        file.flush()
+        yield Path(file.name)
+
+
+ContentFile = Annotated[Path, Depends(_content_file)]
+"""As `Content`, in a file that is gone after the answer: for what is too large to be held in memory."""
+
+
+def takes(kind: str, model: type[BaseModel] | None = None) -> dict[str, Any]:
+    """What OpenAPI says of a body that is taken as it was sent."""
+    schema: dict[str, Any] = {} if kind == "application/json" else {"type": "string", "format": "binary"}
+    if model is not None:
+        schema = model.model_json_schema()
+    return {"requestBody": {"required": True, "content": {kind: {"schema": schema}}}}
