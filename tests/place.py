@@ -32,13 +32,11 @@ def place(folder: Path) -> Iterator[dict[str, str]]:
         "LACERTUS_UI_DIR": str(ROOT / "ui" / "dist"),
     }
     os.environ.update(values)
-    from lacertus.jobs.queue import open_queue
     from lacertus.settings import settings
     from lacertus.store import database
 
     settings.cache_clear()
     database.upgrade()
-    open_queue()
     yield values
     database.engine().dispose()
     postgres.destroy()

@@ -27,7 +27,7 @@ from sqlalchemy import event
 from lacertus.core.technique import Technique, read_technique
 from lacertus.ledgerfile import Row, ledgers
 from lacertus.local.postgres import free_port
-from lacertus.services import focus, follow_up, grades, people, rungs, techniques
+from lacertus.services import accounts, focus, follow_up, grades, people, rungs, techniques
 from lacertus.settings import settings
 from lacertus.store import database
 from lacertus.store.tables import Student
@@ -73,8 +73,8 @@ def _academy(name: str, count: int) -> tuple[str, list[uuid.UUID]]:
     chance = random.Random(name)
     email = f"{name.lower()}-{EMAIL}"
     with database.session() as db:
-        academy = people.create_academy(db, name).id
-        account = people.create_account(db, academy, email, "A Coach", PASSWORD).id
+        academy = accounts.create_academy(db, name).id
+        account = accounts.create_account(db, academy, email, "A Coach", PASSWORD).id
         students = [people.create_student(db, academy, f"Student {number:03}").id for number in range(count)]
         made = [_technique(number) for number in range(KINDS)]
         versions = [(techniques.store_version(db, one, academy).id, one) for one in made]

@@ -1,0 +1,98 @@
+"""A mark's answer on a review of ten reps: one coach alone, and ten at once, each on a review of their own."""
+
+from __future__ import annotations
+
+import tempfile
+import threading
+import time
+import uuid
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+import httpx
+import numpy as np
+from rich.console import Console
+from rich.table import Table
+
+from lacertus.core.repfile import read_rep
+from lacertus.local.postgres import free_port
+from lacertus.services import bring_in, techniques
+from lacertus.store import database
+from lacertus.studio.scene import truth
+from lacertus.studio.script import read_script, shots_of
+from tests.place import Server, place
+from tests.services.academy import PASSWORD, hall
+
+REPS, COACHES, MARKS = 10, 10, 12
+SCRIPT = {
+    "lacertus_script": 1,
+    "id": "marks",
+    "technique": "front-kick",
+    "camera": {"size": [1280, 720]},
+    "recording": {"fps": 60},
+    "reps": [{"faults": {"low-chamber": 0.95}}],
+}
+EVERY = 12
+"""So many frames lie between two points of a landmark, as after tracking and some cleaning up."""
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as name, place(Path(name)) as environment:
+        server = Server(free_port(), environment, Path(name) / "log")
+        try:
+            Console(width=110).print(measured(server))
+        finally:
+            server.stop()
+
+
+def measured(server: Server) -> Table:
+    table = Table("coaches at once", "median, ms", "95 %, ms", "marks a second", title=f"a mark on a review of {REPS} reps")
+    with database.session() as db:
+        techniques.store_shipped(db)
+    reviews = [_review(number) for number in range(COACHES)]
+    for coaches in (1, COACHES):
+        took: list[float] = []
+        started = time.perf_counter()
+        threads = [threading.Thread(target=_mark, args=(server, email, reps, took)) for email, reps in reviews[:coaches]]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        spent = time.perf_counter() - started
+        ms = np.array(took) * 1000
+        table.add_row(str(coaches), f"{np.median(ms):.0f}", f"{np.percentile(ms, 95):.0f}", f"{len(took) / spent:.1f}")
+    return table
+
+
+def _review(number: int) -> tuple[str, list[str]]:
+    """An academy with an open review of ten reps; returns who signs in, and the reps."""
+    email = f"coach{number}@example.test"
+    body = truth(shots_of(read_script(SCRIPT))[0])["reps"][0]
+    for data in body["bodies"].values():
+        data["landmarks"] = {name: points[::EVERY] for name, points in data["landmarks"].items()}
+    rep = read_rep(body)
+    with database.session() as db:
+        where = hall(db, f"Hall {number}", email)
+        review = bring_in.bring_in(db, where.academy, where.student, "kick", date(2026, 5, 4), [rep] * REPS)
+        return email, [str(one.id) for one in review.reps]
+
+
+def _mark(server: Server, email: str, reps: list[str], took: list[float]) -> None:
+    with httpx.Client(base_url=server.url, timeout=60) as client:
+        client.post("/api/session", json={"email": email, "password": PASSWORD}).raise_for_status()
+        for turn in range(MARKS):
+            path, body = _change(uuid.UUID(reps[turn % REPS]), turn)
+            started = time.perf_counter()
+            client.put(path, json=body).raise_for_status()
+            took.append(time.perf_counter() - started)
+
+
+def _change(rep: uuid.UUID, turn: int) -> tuple[str, dict[str, Any]]:
+    if turn % 2:
+        return f"/api/reps/{rep}/points/performer/right_knee/{20 + turn % 30}", {"x": 600.0 + turn, "y": 400.0}
+    return f"/api/reps/{rep}/events/knee_top", {"frames": [30 + turn % 5]}
+
+
+if __name__ == "__main__":
+    main()
