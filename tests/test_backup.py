@@ -19,7 +19,7 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from lacertus.services import people
+from lacertus.services import accounts
 from lacertus.store.tables import Student
 from tests.services.academy import Hall
 
@@ -97,7 +97,7 @@ def test_a_student_is_written_out_and_brought_in(db: Session, where: Hall, clip:
     assert target.stat().st_mode & 0o077 == 0
     with zipfile.ZipFile(target) as archive:
         assert f"media/{clip}/original" in archive.namelist()
-    people.create_academy(db, "Elsewhere")
+    accounts.create_academy(db, "Elsewhere")
     db.commit()
     assert run("import", "student", str(target)).returncode == 2
     done = run("import", "student", str(target), "--academy", "Elsewhere", "--json")

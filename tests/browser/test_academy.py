@@ -11,8 +11,8 @@ import pytest
 from playwright.sync_api import Page, expect
 from sqlalchemy.orm import Session
 
+from lacertus.services import accounts, people
 from lacertus.services import finish as finishing
-from lacertus.services import people
 from lacertus.services import review as reviewing
 from tests.browser import walk
 from tests.browser.test_ledger import bring
@@ -29,7 +29,7 @@ def go(page: Page, name: str) -> None:
 @pytest.fixture
 def second(db: Session, where: Hall, clips: dict[str, Path], truths: dict[str, Any], tmp_path: Path) -> uuid.UUID:
     """A kick that another coach has judged: its chamber is low, its toes were not drawn back."""
-    other = people.create_account(db, where.academy, "second@example.test", "Second Coach", PASSWORD).id
+    other = accounts.create_account(db, where.academy, "second@example.test", "Second Coach", PASSWORD).id
     clip = read_in(db, where, clips["constant"], tmp_path, on=TODAY)
     review = reviewing.open_review(db, where.academy, clip, other).id
     rep = cut(db, where, review, truths["constant"]["reps"][0])
