@@ -166,9 +166,7 @@ class FrameReader:
         self.times: list[Fraction] = []
         self.time_base = stream.time_base or Fraction(1, 90_000)
         if self.time_base > SLOWEST_TICK_S:
-            raise BadVideo(
-                f"{name} has a clock that is slower than its pictures; save it again as MP4 and send that"
-            )
+            raise BadVideo(f"{name} has a clock that is slower than its pictures; save it again as MP4 and send that")
         self._packets = 0
         self._end = Fraction(0)
         # AVI keeps no display times: packets lie at the times of their slots, and frames come out in display order.
