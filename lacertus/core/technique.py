@@ -6,7 +6,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import BeforeValidator, Field, SerializeAsAny, ValidationError, field_validator, model_serializer, model_validator
+from pydantic import (
+    AfterValidator,
+    BeforeValidator,
+    Field,
+    SerializeAsAny,
+    ValidationError,
+    field_validator,
+    model_serializer,
+    model_validator,
+)
 
 from lacertus.core.bounds import LARGEST, has_absurd_number
 from lacertus.core.errors import BadTechnique, Problem
@@ -14,10 +23,11 @@ from lacertus.core.measures import KINDS, Measure
 from lacertus.core.measures.base import Point
 from lacertus.core.measures.nested import AnyMeasure, Nested, read_nested
 from lacertus.core.model import Record, problems_of
+from lacertus.core.texts import shown_text
 from lacertus.core.timebase import Edge
 
 Identifier = Annotated[str, Field(pattern=r"^[a-z][a-z0-9]*([-_][a-z0-9]+)*$")]
-Text = Annotated[str, Field(min_length=1, max_length=400)]
+Text = Annotated[str, Field(min_length=1, max_length=400), AfterValidator(shown_text)]
 Wanted = tuple[float | None, float | None]
 
 FAMILIES = (

@@ -58,6 +58,13 @@ def checked_file_name(name: str, what: str = "the file’s name") -> str:
     return name
 
 
+def shown_text(text: str) -> str:
+    """The text itself; raises ValueError where it cannot be shown as it is, or turns the direction of what stands behind it."""
+    if not is_plain(text) or any(character in _TURNS for character in text):
+        raise ValueError("this text holds characters that cannot be shown")
+    return text
+
+
 def is_plain(text: str) -> bool:
     """False where a text holds control characters other than line ends and tabs, or half of a surrogate pair."""
     return not any(unicodedata.category(character) in ("Cc", "Cs") and character not in "\n\r\t" for character in text)

@@ -2,25 +2,28 @@
 
 from __future__ import annotations
 
+import asyncio
 import os
 import signal
 import time
 import uuid
 from collections.abc import Callable
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 
 import pytest
+import sqlalchemy as sa
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
-from lacertus.jobs import queue, tasks, workroom
-from lacertus.services import intake
+from lacertus.jobs import queue, tasks, worker, workroom
+from lacertus.services import intake, uploads
+from lacertus.services.intake import Sent
 from lacertus.settings import settings
 from lacertus.store.database import session
 from lacertus.store.media import media, original_key, review_key
-from lacertus.store.tables import Clip
+from lacertus.store.tables import Clip, UploadRow
 from tests.place import Server
 from tests.services.academy import Hall, taken_in
 from tests.video.test_apart import children
@@ -174,3 +177,23 @@ def test_the_worker_ends_on_a_polite_signal(server: Server) -> None:
         assert server.worker.wait(30) == 0
     finally:
         server.start_worker()
+
+
+def test_rows_of_failed_jobs_and_uploads_that_nobody_goes_on_with_are_cleared_away(db: Session, where: Hall) -> None:
+    queue.ask(db, "nothing", at=datetime(2100, 1, 1, tzinfo=UTC))
+    queue.ask(db, "nothing", at=datetime(2100, 1, 1, tzinfo=UTC))
+    upload = uploads.begin(db, where.academy, 10, Sent(name="kick.mp4", filmed_on=date(2026, 5, 4))).id
+    db.execute(text("update procrastinate_jobs set status = 'failed'"))
+    old = datetime.now(UTC) - timedelta(hours=worker.FAILED_KEPT_HOURS + 1)
+    first = "(select min(id) from procrastinate_jobs)"
+    db.execute(text(f"update procrastinate_events set at = :at where job_id = {first}"), {"at": old})
+    db.execute(sa.update(UploadRow).values(touched_at=datetime.now(UTC) - timedelta(days=8)))
+    db.commit()
+
+    async def clear() -> None:
+        async with worker.worker_app().open_async():
+            await worker.clear_old()
+
+    asyncio.run(clear())
+    assert db.scalar(text("select count(*) from procrastinate_jobs")) == 1
+    assert db.get(UploadRow, upload, populate_existing=True) is None

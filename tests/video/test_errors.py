@@ -27,13 +27,20 @@ def test_every_error_of_pyav_becomes_a_bad_video(kind: type[av.error.FFmpegError
         (FileNotFoundError(2, "gone"), "there is no such file"),
         (IsADirectoryError(21, "folder"), "is a folder"),
         (PermissionError(13, "denied"), "cannot be read"),
-        (ValueError("odd"), "cannot be read: odd"),
+        (ValueError("odd"), "damaged in a way"),
+        (UnicodeDecodeError("utf-8", b"\xff", 0, 1, "invalid start byte"), "damaged in a way"),
     ],
     ids=lambda value: type(value).__name__ if isinstance(value, Exception) else "",
 )
 def test_what_the_system_raises_becomes_a_bad_video(error: Exception, words: str) -> None:
     with pytest.raises(BadVideo, match=words), as_bad_video("kick.mp4"):
         raise error
+
+
+def test_no_reason_speaks_of_the_insides_of_a_library() -> None:
+    with pytest.raises(BadVideo) as error, as_bad_video("kick.mp4"):
+        b"\xff".decode("utf-8")
+    assert "codec" not in str(error.value)
 
 
 def test_our_own_errors_pass_as_they_are() -> None:
