@@ -16,14 +16,14 @@ from rich.console import Console
 from rich.progress import Progress
 from rich.table import Table
 
-from lacertus.core.body import BodyName
 from lacertus.core.errors import BadInput, BadRep, BadTechnique, LacertusError
-from lacertus.core.fixfirst import Group, fix_first_of
-from lacertus.core.judge import Judgement, judge_reps
-from lacertus.core.judge_set import judge_set
+from lacertus.core.measuring.body import BodyName
+from lacertus.core.measuring.repfile import Body, RepFile, read_rep
 from lacertus.core.model import problems_of
-from lacertus.core.repfile import Body, RepFile, read_rep
-from lacertus.core.technique import Technique
+from lacertus.core.progress.fixfirst import Group, fix_first_of
+from lacertus.core.review.judge import Judgement, judge_reps
+from lacertus.core.review.rep_set import judge_set
+from lacertus.core.techniques.definition import Technique
 from lacertus.jsonfile import JsonLimits, parse_json
 from lacertus.ledgerfile import Found, families, ledgers, read_ledger
 from lacertus.library import load_technique, shipped, shipped_technique
@@ -407,7 +407,7 @@ def import_student(
 ) -> None:
     """Bring in a student's ZIP under new ids; the worker reads its films anew."""
     from lacertus.jobs import queue
-    from lacertus.services import accounts
+    from lacertus.services.people import accounts
     from lacertus.services.transfer import student_in
     from lacertus.store import database
     from lacertus.store.private import keep_private

@@ -11,7 +11,7 @@ from operator import attrgetter
 from pathlib import Path
 
 from lacertus.core.errors import BadInput
-from lacertus.core.ledger import FaultLedger, Session, ledger_of
+from lacertus.core.progress.ledger import FaultLedger, Session, ledger_of
 
 COLUMNS = ("student", "date", "technique", "fault", "family", "reps", "misses", "safety")
 LARGEST_BYTES = 200_000_000

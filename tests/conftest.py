@@ -19,8 +19,8 @@ from lacertus.studio.clips import record
 from lacertus.studio.scene import Shot, truth
 from lacertus.studio.script import Script, read_script, shots_of
 from tests import watch
+from tests.halls import Hall, hall
 from tests.place import Server, place
-from tests.services.academy import Hall, hall
 
 # A slow machine is no failure.
 hypothesis.settings.register_profile("untimed", deadline=None)
@@ -81,7 +81,7 @@ def truths(shots: dict[str, Shot]) -> dict[str, dict]:  # type: ignore[type-arg]
 def environment(tmp_path_factory: pytest.TempPathFactory) -> Iterator[dict[str, str]]:
     """A database, media and uploads of the tests' own, in this process's environment; passwords are hashed quickly."""
 
-    from lacertus.services import accounts
+    from lacertus.services.people import accounts
 
     quick = PasswordHash((Argon2Hasher(time_cost=1, memory_cost=8, parallelism=1),))
     with place(tmp_path_factory.mktemp("lacertus")) as values, pytest.MonkeyPatch.context() as patch:
@@ -92,12 +92,12 @@ def environment(tmp_path_factory: pytest.TempPathFactory) -> Iterator[dict[str, 
 @pytest.fixture(scope="session")
 def shipped(environment: dict[str, str]) -> list[uuid.UUID]:
     """The shipped techniques' rows, stored once."""
-    from lacertus.services import techniques
+    from lacertus.services.techniques import catalogue
     from lacertus.store import database
     from lacertus.store.tables import TechniqueVersion
 
     with database.session() as first:
-        techniques.store_shipped(first)
+        catalogue.store_shipped(first)
         return list(first.scalars(sa.select(TechniqueVersion.id)))
 
 
@@ -126,14 +126,14 @@ def where(db: Session) -> Hall:
 @pytest.fixture
 def clip(db: Session, where: Hall, clips: dict[str, Path], tmp_path: Path) -> uuid.UUID:
     """A clip that has been read."""
-    from tests.services.academy import read_in
+    from tests.halls import read_in
 
     return read_in(db, where, clips["constant"], tmp_path)
 
 
 @pytest.fixture
 def review(db: Session, where: Hall, clip: uuid.UUID) -> uuid.UUID:
-    from lacertus.services import review as reviewing
+    from lacertus.services.review import review as reviewing
 
     found = reviewing.open_review(db, where.academy, clip).id
     db.commit()
@@ -142,7 +142,7 @@ def review(db: Session, where: Hall, clip: uuid.UUID) -> uuid.UUID:
 
 @pytest.fixture
 def rep(db: Session, where: Hall, review: uuid.UUID, truths: dict[str, Any]) -> uuid.UUID:
-    from tests.services.academy import cut
+    from tests.halls import cut
 
     return cut(db, where, review, truths["constant"]["reps"][0])
 
@@ -160,7 +160,7 @@ def server(environment: dict[str, str], tmp_path_factory: pytest.TempPathFactory
 @pytest.fixture
 def client(server: Server, db: Session) -> Iterator[httpx.Client]:
     """A coach signed in by HTTP, in an academy with one student."""
-    from tests.services.academy import EMAIL, PASSWORD, hall
+    from tests.halls import EMAIL, PASSWORD, hall
 
     hall(db)
     with httpx.Client(base_url=server.url, timeout=30) as found:

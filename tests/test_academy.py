@@ -10,19 +10,20 @@ from pathlib import Path
 import pytest
 from sqlalchemy.orm import Session
 
-from lacertus.core.history import FaultHistory
-from lacertus.core.judge import judge_rep
-from lacertus.core.ledger import State
-from lacertus.core.repfile import read_rep
-from lacertus.core.rungs import Advice
+from lacertus.core.measuring.repfile import read_rep
+from lacertus.core.progress.history import FaultHistory
+from lacertus.core.progress.ledger import State
+from lacertus.core.progress.rungs import Advice
+from lacertus.core.review.judge import judge_rep
 from lacertus.library import shipped_technique
 from lacertus.local import stories
 from lacertus.local.academy import SHIPPED, _keep_history, _write_history, studio_mark
 from lacertus.local.history import FILMED, HISTORY, PEOPLE
-from lacertus.services import focus, follow_up, people, rungs
+from lacertus.services.people import people
+from lacertus.services.progress import focus, follow_up, rungs
 from lacertus.studio.looks import LOOKS
 from lacertus.studio.script import shipped_script
-from tests.services.academy import Hall
+from tests.halls import Hall
 
 NAMES = {person.name for person in PEOPLE}
 

@@ -19,9 +19,9 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from lacertus.services import accounts
+from lacertus.services.people import accounts
 from lacertus.store.tables import Student
-from tests.services.academy import Hall
+from tests.halls import Hall
 
 
 def run(*command: str, environment: dict[str, str] | None = None) -> subprocess.CompletedProcess[str]:

@@ -9,7 +9,7 @@ import jsonschema_rs
 import pytest
 
 from lacertus.cli import app
-from lacertus.core.measures import KINDS
+from lacertus.core.measuring.measures import KINDS
 from lacertus.library import shipped
 from lacertus.local.schemas import SCHEMAS, rep_schema, technique_schema, text_of
 from lacertus.settings import ENVIRONMENT, Settings
@@ -62,7 +62,7 @@ def test_the_schemas_refuse_what_the_models_refuse() -> None:
 
 
 def test_the_example_in_the_papers_is_a_rep_file() -> None:
-    from lacertus.core.repfile import read_rep
+    from lacertus.core.measuring.repfile import read_rep
 
     example = re.search(r"```json\n(.*?)```", (DOCS / "formats.md").read_text(), re.DOTALL)
     assert example is not None

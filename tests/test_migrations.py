@@ -15,8 +15,8 @@ from sqlalchemy.orm import Session
 from lacertus.store import database
 from lacertus.store.tables import Base, JudgementRow, Tally
 from tests import watch
-from tests.services.academy import Hall
-from tests.services.test_rungs import TODAY, done
+from tests.halls import Hall
+from tests.services.progress.test_rungs import TODAY, done
 
 
 def ours(thing: object, name: str | None, kind: str, _reflected: bool, _to: object) -> bool:

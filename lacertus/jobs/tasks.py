@@ -17,7 +17,10 @@ from lacertus.core.errors import LacertusError
 from lacertus.jobs import workroom
 from lacertus.jobs.queue import CARRY, DRAW_BESIDE, DRAW_STILL, MAKE_MARKED, READ_CLIP
 from lacertus.outputs.captions import captions
-from lacertus.services import beside, carrying, correct, figure, intake, replaying, techniques
+from lacertus.services.clips import intake
+from lacertus.services.corrections import correct, examples, marked_clip
+from lacertus.services.review import tracking
+from lacertus.services.techniques import catalogue, figure
 from lacertus.settings import settings
 from lacertus.store.database import session
 from lacertus.store.media import (
@@ -144,7 +147,7 @@ def draw_beside(correction: str) -> None:
     """Draw the picture that stands beside a correction: a frame of another rep, or the studio's figure."""
     correction_id = uuid.UUID(correction)
     with session() as db:
-        found = beside.wanted(db, correction_id)
+        found = examples.wanted(db, correction_id)
     if found is None:
         return
     told, time_s = found
@@ -154,7 +157,7 @@ def draw_beside(correction: str) -> None:
         # The clip that it was to come from was deleted, or the figure does not show it: told, and not tried for ever.
         more = {"failed": str(error)}
     with session() as db:
-        beside.note_ready(db, correction_id, more)
+        examples.note_ready(db, correction_id, more)
 
 
 def _draw_beside(correction_id: uuid.UUID, told: dict[str, object], time_s: float | None) -> dict[str, object]:
@@ -171,7 +174,7 @@ def _draw_beside(correction_id: uuid.UUID, told: dict[str, object], time_s: floa
 
 def _draw_figure(told: dict[str, object], picture: Path) -> dict[str, object]:
     with session() as db:
-        technique = techniques.version(db, uuid.UUID(str(told["version"])))
+        technique = catalogue.version(db, uuid.UUID(str(told["version"])))
     checkpoint, side, options = str(told["checkpoint"]), str(told["side"]), told["options"]
     assert isinstance(options, dict)
     drawn = figure.show(technique, checkpoint, side, options, picture)
@@ -184,7 +187,7 @@ def make_marked(review: str) -> None:
     """Make the marked clip of a review. Ends in ready, or in a reason."""
     review_id = uuid.UUID(review)
     with session() as db:
-        wanted = replaying.wanted(db, review_id)
+        wanted = marked_clip.wanted(db, review_id)
     if wanted is None:
         return
     try:
@@ -201,7 +204,7 @@ def make_marked(review: str) -> None:
         _note_marked(review_id, {"state": "ready", "lost": lost, "seconds": round(wanted.replay.length_s, 1)})
 
 
-def _make_marked(review_id: uuid.UUID, wanted: replaying.Wanted) -> list[str]:
+def _make_marked(review_id: uuid.UUID, wanted: marked_clip.Wanted) -> list[str]:
     """Write clip and captions; returns what could not be heard. A torn voice note leaves the clip without it."""
     corrections = {key: Drawn(cue=cue, shapes=wanted.shapes[key]) for key, cue in wanted.cues.items()}
     voices, lost = {}, []
@@ -220,7 +223,7 @@ def _make_marked(review_id: uuid.UUID, wanted: replaying.Wanted) -> list[str]:
             wanted.replay,
             corrections,
             voices,
-            _Progress(lambda db, done, of: replaying.note(db, review_id, {"state": "making", "done": done, "of": of})),
+            _Progress(lambda db, done, of: marked_clip.note(db, review_id, {"state": "making", "done": done, "of": of})),
         )
         words = Path(folder) / "marked.vtt"
         words.write_text(captions(wanted.replay), encoding="utf-8")
@@ -231,14 +234,14 @@ def _make_marked(review_id: uuid.UUID, wanted: replaying.Wanted) -> list[str]:
 
 def _note_marked(review_id: uuid.UUID, state: dict[str, object]) -> None:
     with session() as db:
-        replaying.note(db, review_id, state)
+        marked_clip.note(db, review_id, state)
 
 
 def carry_points(rep: str, first: int, last: int) -> None:
     """Follow a rep's bodies through its clip, from their placed points. Ends in points on every frame reached, or in a reason."""
     rep_id = uuid.UUID(rep)
     with session() as db:
-        wanted = carrying.wanted(db, rep_id)
+        wanted = tracking.wanted(db, rep_id)
     if wanted is None:
         return
     try:
@@ -250,22 +253,22 @@ def carry_points(rep: str, first: int, last: int) -> None:
                 wanted.wanted,
                 _bundle(),
                 wanted.times_s,
-                _Progress(lambda db, done, of: carrying.note(db, rep_id, {"state": "carrying", "done": done, "of": of})),
+                _Progress(lambda db, done, of: tracking.note(db, rep_id, {"state": "carrying", "done": done, "of": of})),
                 wanted.shown,
                 wanted.like,
             )
     except LacertusError as error:
         with session() as db:
-            carrying.note(db, rep_id, {"state": "failed", "reason": str(error)})
+            tracking.note(db, rep_id, {"state": "failed", "reason": str(error)})
         return
     except Exception as error:
         log.exception("carrying broke off", rep=rep)
         reason = f"carrying the points broke off for a reason that lies with the server ({type(error).__name__}); try again"
         with session() as db:
-            carrying.note(db, rep_id, {"state": "failed", "reason": reason})
+            tracking.note(db, rep_id, {"state": "failed", "reason": reason})
         return
     with session() as db:
-        carrying.store(db, rep_id, found, first, last)
+        tracking.store(db, rep_id, found, first, last)
 
 
 def _bundle() -> Path | None:

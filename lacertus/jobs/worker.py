@@ -16,7 +16,8 @@ from lacertus.core.errors import LacertusError
 from lacertus.jobs import queue, workroom
 from lacertus.jobs.queue import READ_CLIP
 from lacertus.jobs.tasks import worker_app
-from lacertus.services import intake, site, uploads
+from lacertus.services import site
+from lacertus.services.clips import intake, uploads
 from lacertus.services.site import READER_FACT
 from lacertus.store.database import session
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from lacertus.core.technique import Technique
+from lacertus.core.techniques.definition import Technique
 
 FALLS: tuple[str, ...] = ("back-fall", "side-fall", "rolling-fall", "front-fall", "moving-backward-fall")
 FALL_LADDER: tuple[str, ...] = ("kneeling", "wide_stance", "narrow", "standing", "moving", "thrown")

@@ -6,7 +6,7 @@ from functools import cache
 from pathlib import Path
 
 from lacertus.core.errors import BadInput, BadTechnique
-from lacertus.core.technique import Shared, Technique, read_technique
+from lacertus.core.techniques.definition import Shared, Technique, read_technique
 from lacertus.yamlfile import parse_checked, parse_yaml, plain, read_text
 
 TECHNIQUES = Path(__file__).parent / "techniques"

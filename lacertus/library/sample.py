@@ -16,12 +16,12 @@ import numpy as np
 from scipy.optimize import linprog
 
 from lacertus.core.errors import BadInput, Unreadable
-from lacertus.core.measures import KINDS
-from lacertus.core.measures.base import Reading
-from lacertus.core.measures.scalar import owner_of
-from lacertus.core.repfile import RepFile, read_rep
-from lacertus.core.scene import Scene
-from lacertus.core.technique import Checkpoint, Technique
+from lacertus.core.measuring.measures import KINDS
+from lacertus.core.measuring.measures.base import Reading
+from lacertus.core.measuring.measures.scalar import owner_of
+from lacertus.core.measuring.repfile import RepFile, read_rep
+from lacertus.core.measuring.scene import Scene
+from lacertus.core.techniques.definition import Checkpoint, Technique
 
 
 class NoSample(BadInput):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import os
+import re
 import secrets
 import shutil
 import uuid
@@ -20,32 +21,25 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from lacertus import studio
-from lacertus.core import body
-from lacertus.core.judge import needed_points
-from lacertus.core.repfile import read_rep
-from lacertus.core.technique import Technique
+from lacertus.core.measuring import body
+from lacertus.core.measuring.repfile import read_rep
+from lacertus.core.review.judge import needed_points
+from lacertus.core.techniques.definition import Technique
 from lacertus.jobs import tasks
 from lacertus.library import shipped_technique
 from lacertus.local import history, stories
 from lacertus.local.history import EMAIL, FILMED, HISTORY, PEOPLE, Day, Filmed
-from lacertus.services import (
-    accounts,
-    beside,
-    bring_in,
-    correct,
-    intake,
-    name_clips,
-    people,
-    reference,
-    replaying,
-    stored,
-    techniques,
-    views,
-)
-from lacertus.services import finish as finishing
-from lacertus.services import review as reviewing
-from lacertus.services.intake import Sent
-from lacertus.services.review import JudgedRep
+from lacertus.services.clips import intake, naming
+from lacertus.services.clips.intake import Sent
+from lacertus.services.corrections import correct, examples, marked_clip
+from lacertus.services.people import accounts, people
+from lacertus.services.review import loading, reference
+from lacertus.services.review import review as reviewing
+from lacertus.services.review.review import JudgedRep
+from lacertus.services.sheets import clip_facts
+from lacertus.services.sheets import finish as finishing
+from lacertus.services.techniques import catalogue
+from lacertus.services.transfer import rep_files
 from lacertus.store import database
 from lacertus.store.tables import Academy, Account
 from lacertus.studio.clips import record
@@ -67,8 +61,17 @@ def studio_mark() -> str:
     digest = hashlib.sha256()
     moves = sorted(path for path in Path(str(studio.__file__)).parent.rglob("*") if path.suffix in (".py", ".yaml"))
     for path in [*moves, Path(str(body.__file__)), Path(str(history.__file__))]:
-        digest.update(path.read_bytes())
+        text = path.read_text(encoding="utf-8")
+        digest.update((_films(text) if path.suffix == ".py" else text).encode())
     return digest.hexdigest()[:16]
+
+
+_IMPORTS = re.compile(r"^[ \t]*(?:from\s+\S+\s+import\s+(?:\([^)]*\)|[^\n(]*)|import\s+[^\n]*)\n", re.MULTILINE)
+
+
+def _films(source: str) -> str:
+    """A module without its imports: where they lie shows on no film."""
+    return _IMPORTS.sub("", source)
 
 
 # --- what is made once and kept --------------------------------------------------------------------
@@ -172,7 +175,7 @@ def _answers(technique: Technique, story: Mapping[str, float]) -> dict[str, dict
 def load(made: Path, password: str | None, say: Say) -> str | None:
     """Make the academy unless it is there; returns the coach's new password, or None."""
     with database.session() as db:
-        techniques.store_shipped(db)
+        catalogue.store_shipped(db)
         if db.scalar(select(Account.id).where(Account.email == EMAIL)) is not None:
             return None
     _clear_broken_load()
@@ -219,7 +222,7 @@ def _keep_history(academy: uuid.UUID, student: uuid.UUID, day: Day, reps: list[d
     with database.session() as db:
         on = date.today() - timedelta(days=day.days_ago)
         read = [read_rep(rep) for rep in reps]
-        review = bring_in.bring_in(db, academy, student, f"{day.technique}, {len(reps)} reps", on, read)
+        review = rep_files.bring_in(db, academy, student, f"{day.technique}, {len(reps)} reps", on, read)
         finishing.finish(db, academy, review.id)
 
 
@@ -230,7 +233,7 @@ def _take_in(academy: uuid.UUID, student: uuid.UUID | None, file: Path, filmed: 
     tasks.read_clip(str(clip.id))
     if filmed.line:
         with database.session() as db:
-            name_clips.name_clips(db, academy, [clip.id], filmed.line)
+            naming.name_clips(db, academy, [clip.id], filmed.line)
     return clip.id
 
 
@@ -238,7 +241,7 @@ def _tie(academy: uuid.UUID, clip: uuid.UUID, second: uuid.UUID, told: dict[str,
     """Tie a second view: the studio's cameras run by the same clock, so a frame here is the same frame there."""
     frame = max(frame for frames in told["reps"][0]["events"].values() for frame in frames)
     with database.session() as db:
-        views.tie_views(db, academy, clip, second, frame, frame)
+        clip_facts.tie_views(db, academy, clip, second, frame, frame)
 
 
 def _review(academy: uuid.UUID, clip: uuid.UUID, told: dict[str, Any], filmed: Filmed) -> None:
@@ -253,9 +256,9 @@ def _review(academy: uuid.UUID, clip: uuid.UUID, told: dict[str, Any], filmed: F
         review = reviewing.open_review(db, academy, clip)
         for name, data in reps[0].bodies.items():
             reference.set_height(db, academy, review.id, name, data.height_px)
-        bring_in.add_reps(db, academy, review.id, reps)
+        rep_files.add_reps(db, academy, review.id, reps)
     with database.session() as db:
-        for entry in reviewing.judged(stored.load(db, academy, review.id)):
+        for entry in reviewing.judged(loading.load(db, academy, review.id)):
             _correct(db, academy, entry, filmed)
     with database.session() as db:
         finished = finishing.finish(db, academy, review.id)
@@ -265,7 +268,7 @@ def _review(academy: uuid.UUID, clip: uuid.UUID, told: dict[str, Any], filmed: F
         tasks.draw_beside(str(still))
     if stills:
         with database.session() as db:
-            replaying.ask(db, academy, review.id)
+            marked_clip.ask(db, academy, review.id)
         tasks.make_marked(str(review.id))
 
 
@@ -278,9 +281,9 @@ def _correct(db: Session, academy: uuid.UUID, entry: JudgedRep, filmed: Filmed) 
         drawn = correct.draw_usual(db, academy, entry.rep.id, judgement.id, uuid.uuid4())
         drawn.cue = cue
         db.flush()
-        choices = beside.choices(db, academy, drawn.id)
+        choices = examples.choices(db, academy, drawn.id)
         if choices:
-            beside.put_beside(db, academy, drawn.id, choices[-1].source)
+            examples.put_beside(db, academy, drawn.id, choices[-1].source)
 
 
 if __name__ == "__main__":

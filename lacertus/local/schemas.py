@@ -7,11 +7,11 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from lacertus.core.marks import Mark
-from lacertus.core.measures import KINDS
-from lacertus.core.repfile import RepFile
-from lacertus.core.sheet import Sheet
-from lacertus.core.technique import Technique
+from lacertus.core.corrections.marks import Mark
+from lacertus.core.measuring.measures import KINDS
+from lacertus.core.measuring.repfile import RepFile
+from lacertus.core.sheets.sheet import Sheet
+from lacertus.core.techniques.definition import Technique
 from lacertus.studio.script import Script
 
 _DIALECT = "https://json-schema.org/draft/2020-12/schema"

@@ -11,7 +11,9 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from lacertus.local.history import COACH, EMAIL, SECOND, SECOND_EMAIL
-from lacertus.services import accounts, grades, notes, opinions, rungs
+from lacertus.services.academy import second_opinions
+from lacertus.services.people import accounts, notes
+from lacertus.services.progress import grades, rungs
 from lacertus.store.tables import Account, Clip, JudgementRow, Review
 
 Students = Mapping[str, uuid.UUID]
@@ -100,5 +102,5 @@ def _judge_again(db: Session, academy: uuid.UUID, account: Account, clip: str) -
         own = verdict if verdict in ("met", "missed") else "not_seen"
         if own != "not_seen" and chance.random() < OTHERWISE_SHARE:
             own = "met" if own == "missed" else "missed"
-        opinions.give(db, academy, account.id, review, rep, checkpoint, own)
-    opinions.hand_in(db, academy, account.id, review)
+        second_opinions.give(db, academy, account.id, review, rep, checkpoint, own)
+    second_opinions.hand_in(db, academy, account.id, review)

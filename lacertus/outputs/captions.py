@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import webvtt
 
-from lacertus.core.replay import Replay
+from lacertus.core.corrections.marked_clip import Replay
 
 
 def captions(replay: Replay) -> str:

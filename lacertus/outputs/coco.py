@@ -11,10 +11,10 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError
 
-from lacertus.core.body import BODIES, LANDMARKS, SEGMENTS, BodyName
 from lacertus.core.errors import BadInput
+from lacertus.core.measuring.body import BODIES, LANDMARKS, SEGMENTS, BodyName
+from lacertus.core.measuring.repfile import Body, PointEntry
 from lacertus.core.model import Record, problems_of
-from lacertus.core.repfile import Body, PointEntry
 
 ABSENT, HIDDEN, SEEN = 0, 1, 2
 KEYPOINTS: tuple[str, ...] = tuple(sorted(LANDMARKS))

@@ -8,7 +8,7 @@ from email.message import EmailMessage
 from email.utils import format_datetime, make_msgid
 
 from lacertus.core.errors import BadInput
-from lacertus.core.sheet import Sheet
+from lacertus.core.sheets.sheet import Sheet
 
 _ADDRESS = re.compile(r"[^\s@<>,;:\"()\[\]\\]+@[^\s@<>,;:\"()\[\]\\]+")
 LONGEST_ADDRESS = 254

@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from concurrent.futures import Future, ProcessPoolExecutor
 from pathlib import Path
 
-from lacertus.core.sheet import Sheet
+from lacertus.core.sheets.sheet import Sheet
 from lacertus.outputs import sheet as outputs
 
 TASKS_A_PROCESS = 50

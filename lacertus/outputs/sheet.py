@@ -11,7 +11,7 @@ from typing import Any
 
 import jinja2
 
-from lacertus.core.sheet import Picture, Sheet
+from lacertus.core.sheets.sheet import Picture, Sheet
 from lacertus.outputs.svg import svg_of
 
 TEMPLATES = Path(__file__).parent / "templates"

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from markupsafe import Markup
 
-from lacertus.core.shapes import (
+from lacertus.core.corrections.shapes import (
     COLOURS,
     DASH,
     DASH_GAP,

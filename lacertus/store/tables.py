@@ -149,7 +149,7 @@ class Taught(Base):
 
 
 class AdaptationRow(Base):
-    """A checkpoint that is switched off, relaxed or replaced for one student (`core.adapt`), while it is in force."""
+    """A checkpoint that is asked of one student otherwise, or not at all, while it is in force (`core.techniques.adaptation`)."""
 
     __tablename__ = "adaptation"
     id: Mapped[uuid.UUID] = _key()
@@ -354,7 +354,7 @@ class Opinion(Base):
 
 
 class RemarkRow(Base):
-    """A rep that a coach marked twice, and how far apart the two were (`core.repeat`)."""
+    """A rep that a coach marked twice, and how far apart the two were (`core.review.blind_remarking`)."""
 
     __tablename__ = "remark"
     id: Mapped[uuid.UUID] = _key()
@@ -425,9 +425,9 @@ class Correction(Base):
     first_frame: Mapped[int]
     last_frame: Mapped[int]
     marks: Mapped[list[Any]] = mapped_column(JSONB, default=list, server_default="[]")
-    """`core.marks.Mark` as JSON."""
+    """`core.corrections.marks.Mark` as JSON."""
     drawn: Mapped[list[Any]] = mapped_column(JSONB, default=list, server_default="[]")
-    """What was drawn on its frame when the review was finished: `core.shapes` as JSON."""
+    """What was drawn on its frame when the review was finished: `core.corrections.shapes` as JSON."""
     beside: Mapped[dict[str, Any] | None]
     """The picture that stands beside it, of the same checkpoint done right."""
     voice_s: Mapped[float | None]
@@ -451,7 +451,7 @@ class Revision(Base):
     record: Mapped[dict[str, Any]]
     """Verdicts, corrections and what to fix first, by rep and checkpoint."""
     sheet: Mapped[dict[str, Any]]
-    """`core.sheet.Sheet` as JSON: what the student is shown."""
+    """`core.sheets.sheet.Sheet` as JSON: what the student is shown."""
     created_at: Mapped[datetime] = _created()
     __table_args__ = (UniqueConstraint("review_id", "number"),)
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from lacertus.core.body import PROPORTIONS, mirrored
+from lacertus.core.measuring.body import PROPORTIONS, mirrored
 from lacertus.studio.vectors import UP, Vector, cross, turn, two_bone, unit
 
 ANKLE_HEIGHT = 0.039

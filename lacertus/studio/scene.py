@@ -10,7 +10,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from lacertus.core.body import DERIVED, LANDMARKS, SEGMENTS, BodyName
+from lacertus.core.measuring.body import DERIVED, LANDMARKS, SEGMENTS, BodyName
 from lacertus.studio.camera import Camera, background_motion
 from lacertus.studio.figure import Joints, Look, placed, pose, rest_channels
 from lacertus.studio.motion import Motion, Step, keyed, scattered

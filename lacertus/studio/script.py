@@ -9,8 +9,8 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field, ValidationError
 
-from lacertus.core.body import BodyName
 from lacertus.core.errors import BadInput, BadScript, Problem
+from lacertus.core.measuring.body import BodyName
 from lacertus.core.model import Record, problems_of
 from lacertus.studio.camera import Camera
 from lacertus.studio.figure import Look

@@ -8,10 +8,10 @@ from pathlib import Path
 
 import numpy as np
 
-from lacertus.core.body import SHARED_SHARE, BodyName
 from lacertus.core.errors import BadInput
-from lacertus.core.reconcile import point_sigma
-from lacertus.core.repfile import Body, PointEntry
+from lacertus.core.measuring.body import SHARED_SHARE, BodyName
+from lacertus.core.measuring.repfile import Body, PointEntry
+from lacertus.core.review.reconcile import point_sigma
 from lacertus.video.flow import Carried, Seed, Way, carry
 from lacertus.video.inspect import Progress
 

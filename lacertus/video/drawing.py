@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
-from lacertus.core.shapes import (
+from lacertus.core.corrections.shapes import (
     COLOURS,
     DASH,
     DASH_GAP,

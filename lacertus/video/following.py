@@ -9,9 +9,9 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from lacertus.core.body import BodyName
-from lacertus.core.reconcile import Observed, Row
-from lacertus.core.repfile import Body
+from lacertus.core.measuring.body import BodyName
+from lacertus.core.measuring.repfile import Body
+from lacertus.core.review.reconcile import Observed, Row
 from lacertus.video.carrying import Lost, seeds_of
 from lacertus.video.flow import Way, carry, check_stretch, displayed_frames
 from lacertus.video.inspect import Progress

@@ -19,8 +19,8 @@ from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
-from lacertus.core.replay import Replay, Step
-from lacertus.core.shapes import Shape
+from lacertus.core.corrections.marked_clip import Replay, Step
+from lacertus.core.corrections.shapes import Shape
 from lacertus.video.drawing import Picture, burn
 from lacertus.video.errors import BadVideo, as_bad_video
 from lacertus.video.inspect import Progress, open_clip, video_stream

@@ -18,7 +18,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from lacertus.core.body import PROPORTIONS, BodyName
+from lacertus.core.measuring.body import PROPORTIONS, BodyName
 
 MODEL_NAMES = {
     0: "nose", 7: "left_ear", 8: "right_ear", 11: "left_shoulder", 12: "right_shoulder", 13: "left_elbow", 14: "right_elbow",

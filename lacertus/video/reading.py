@@ -18,10 +18,10 @@ from av.container import InputContainer, OutputContainer
 from av.video.frame import VideoFrame
 from av.video.reformatter import VideoReformatter
 
-from lacertus.core.capture import Capture, propose_capture
-from lacertus.core.cuts import Cut, propose_cuts
-from lacertus.core.onsets import Onset
-from lacertus.core.timebase import TimeBase
+from lacertus.core.clips.capture import Capture, propose_capture
+from lacertus.core.clips.cuts import Cut, propose_cuts
+from lacertus.core.clips.onsets import Onset
+from lacertus.core.measuring.timebase import TimeBase
 from lacertus.video.beside import Beside
 from lacertus.video.camera import CameraMotion, CameraWatch
 from lacertus.video.errors import BadVideo, as_bad_video

@@ -16,7 +16,7 @@ from av.container import InputContainer, OutputContainer
 from av.packet import Packet
 from numpy.typing import NDArray
 
-from lacertus.core.onsets import Onset, find_onsets
+from lacertus.core.clips.onsets import Onset, find_onsets
 from lacertus.video.errors import as_bad_video
 from lacertus.video.inspect import Source, open_clip
 

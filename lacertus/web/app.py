@@ -11,28 +11,27 @@ from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.types import ASGIApp
 
-from lacertus.services import site, techniques
+from lacertus.services import site
 from lacertus.services.site import READER_FACT
+from lacertus.services.techniques import catalogue
 from lacertus.settings import ui_folder
 from lacertus.store import database
-from lacertus.web import errors, shared
+from lacertus.web import errors
+from lacertus.web.academy import routes as academy
+from lacertus.web.clips import routes as clips
+from lacertus.web.clips import uploads
+from lacertus.web.corrections import routes as corrections
 from lacertus.web.guard import Guard
-from lacertus.web.routes import (
-    academy,
-    clips,
-    corrections,
-    ledger,
-    lessons,
-    live,
-    people,
-    progress,
-    reviews,
-    rungs,
-    sheets,
-    uploads,
-)
+from lacertus.web.people import routes as people
+from lacertus.web.progress import ledger, rungs
+from lacertus.web.progress import routes as progress
+from lacertus.web.review import live
+from lacertus.web.review import routes as review
 from lacertus.web.schemas import HealthOut, ReaderOut
 from lacertus.web.session import Db
+from lacertus.web.sheets import routes as sheets
+from lacertus.web.sheets import shared
+from lacertus.web.techniques import routes as techniques
 
 GARBAGE = (100_000, 20, 20)
 """How often Python looks for garbage. A review of ten tracked reps is some 30,000 objects, all of which go by themselves: at
@@ -42,7 +41,7 @@ Python's own 700 the looking took more than half of the time of a mark (docs/ben
 @asynccontextmanager
 async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
     with database.session() as db:
-        techniques.store_shipped(db)
+        catalogue.store_shipped(db)
     gc.freeze()
     gc.set_threshold(*GARBAGE)
     gc.enable()
@@ -69,7 +68,7 @@ def create_app() -> FastAPI:
 
 def api() -> APIRouter:
     router = APIRouter(prefix="/api", responses=errors.RESPONSES)
-    for module in (people, ledger, clips, reviews, corrections, sheets, rungs, progress, academy, lessons, live):
+    for module in (people, ledger, clips, review, corrections, sheets, rungs, progress, academy, techniques, live):
         router.include_router(module.router)
 
     @router.get("/health", tags=["health"])

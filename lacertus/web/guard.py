@@ -12,8 +12,8 @@ from starlette.datastructures import MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from lacertus.core.errors import LacertusError
-from lacertus.services import accounts
 from lacertus.services.errors import NotSignedIn
+from lacertus.services.people import accounts
 from lacertus.settings import settings
 from lacertus.store import database
 from lacertus.web.body import (

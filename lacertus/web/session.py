@@ -12,8 +12,8 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
-from lacertus.services import accounts
-from lacertus.services.accounts import Coach
+from lacertus.services.people import accounts
+from lacertus.services.people.accounts import Coach
 from lacertus.store import database
 from lacertus.web.body import COOKIE
 

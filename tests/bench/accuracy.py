@@ -13,14 +13,14 @@ from rich.console import Console
 from rich.progress import track
 from rich.table import Table
 
-from lacertus.core.body import DERIVED, SEGMENTS, BodyName
-from lacertus.core.judge import Judgement, judge_rep
-from lacertus.core.measures.base import PointRef
-from lacertus.core.measures.scalar import owner_of
-from lacertus.core.repfile import RepFile, read_rep
-from lacertus.core.scene import Scene as JudgedScene
-from lacertus.core.technique import Checkpoint, Technique, read_technique
-from lacertus.core.uncertainty import Verdict
+from lacertus.core.measuring.body import DERIVED, SEGMENTS, BodyName
+from lacertus.core.measuring.measures.base import PointRef
+from lacertus.core.measuring.measures.scalar import owner_of
+from lacertus.core.measuring.repfile import RepFile, read_rep
+from lacertus.core.measuring.scene import Scene as JudgedScene
+from lacertus.core.measuring.uncertainty import Verdict
+from lacertus.core.review.judge import Judgement, judge_rep
+from lacertus.core.techniques.definition import Checkpoint, Technique, read_technique
 from lacertus.library import shipped_technique
 from lacertus.studio.figure import pose, rest_channels
 from lacertus.studio.moves import MOVES

@@ -26,15 +26,15 @@ from rich.table import Table
 from lacertus.jobs import queue
 from lacertus.local.academy import SHIPPED
 from lacertus.local.postgres import free_port
-from lacertus.services import techniques
-from lacertus.services.attempts import MOST_FAILURES, MOST_OF_ADDRESS
-from lacertus.services.intake import Sent, take_in
+from lacertus.services.clips.intake import Sent, take_in
+from lacertus.services.people.attempts import MOST_FAILURES, MOST_OF_ADDRESS
+from lacertus.services.techniques import catalogue
 from lacertus.services.transfer.archive_child import ROWS
 from lacertus.store import database
 from lacertus.store.tables import Clip
 from lacertus.web.body import COOKIE
+from tests.halls import EMAIL, PASSWORD, Hall, hall
 from tests.place import Server, place
-from tests.services.academy import EMAIL, PASSWORD, Hall, hall
 
 JSON = {"Content-Type": "application/json"}
 FILMS = 20
@@ -186,7 +186,7 @@ def main() -> None:
         server = Server(free_port(), environment, Path(name) / "log")
         try:
             with database.session() as db:
-                techniques.store_shipped(db)
+                catalogue.store_shipped(db)
                 attack = Attack(server, hall(db), hall(db, "Other", "other@example.test"))
             Console(width=130).print(measured(attack))
         finally:

@@ -36,8 +36,8 @@ from lacertus.video.inspect import Limits
 from lacertus.video.reading import REVIEW, read_whole
 from lacertus.video.review import ENCODER
 from tests.browser import walk
+from tests.halls import EMAIL, PASSWORD, hall
 from tests.place import ROOT, Server, place
-from tests.services.academy import EMAIL, PASSWORD, hall
 
 SIZE, FPS = (1920, 1080), 60
 BARE_FRAMES = 120
@@ -279,8 +279,8 @@ def stepped(page: Page, clip: Path, folder: Path) -> list[float]:
     from datetime import date
 
     from lacertus.jobs import tasks
-    from lacertus.services import intake
-    from lacertus.services.intake import Sent
+    from lacertus.services.clips import intake
+    from lacertus.services.clips.intake import Sent
 
     with place(folder / "place") as environment:
         server = Server(free_port(), environment, folder / "log")

@@ -8,11 +8,11 @@ import numpy as np
 from rich.console import Console
 from rich.table import Table
 
-from lacertus.core.judge import judge_rep
-from lacertus.core.repfile import read_rep
+from lacertus.core.measuring.repfile import read_rep
+from lacertus.core.review.judge import judge_rep
 from lacertus.library import shipped
 from lacertus.library.sample import faultless
-from tests.core.test_kind_properties import ASKED, FREE, scattered, truth_of
+from tests.core.measuring.test_kind_properties import ASKED, FREE, scattered, truth_of
 
 ROUNDS = 300
 CHECKPOINTS = 40

@@ -10,14 +10,14 @@ from playwright.sync_api import Page
 from rich.console import Console
 
 from lacertus.local.postgres import free_port
-from lacertus.services import review as reviewing
+from lacertus.services.review import review as reviewing
 from lacertus.store import database
 from lacertus.studio.clips import record
 from lacertus.studio.scene import truth
 from lacertus.studio.script import read_script, shots_of
 from tests.browser import walk
+from tests.halls import cut, hall, read_in
 from tests.place import Server, place
-from tests.services.academy import cut, hall, read_in
 
 SCRIPT = {"lacertus_script": 1, "id": "drag", "technique": "front-kick", "reps": [{}], "recording": {"fps": 60}}
 MOVES = 200

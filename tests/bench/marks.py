@@ -15,14 +15,15 @@ import numpy as np
 from rich.console import Console
 from rich.table import Table
 
-from lacertus.core.repfile import read_rep
+from lacertus.core.measuring.repfile import read_rep
 from lacertus.local.postgres import free_port
-from lacertus.services import bring_in, techniques
+from lacertus.services.techniques import catalogue
+from lacertus.services.transfer import rep_files
 from lacertus.store import database
 from lacertus.studio.scene import truth
 from lacertus.studio.script import read_script, shots_of
+from tests.halls import PASSWORD, hall
 from tests.place import Server, place
-from tests.services.academy import PASSWORD, hall
 
 REPS, COACHES, MARKS = 10, 10, 12
 SCRIPT = {
@@ -49,7 +50,7 @@ def main() -> None:
 def measured(server: Server) -> Table:
     table = Table("coaches at once", "median, ms", "95 %, ms", "marks a second", title=f"a mark on a review of {REPS} reps")
     with database.session() as db:
-        techniques.store_shipped(db)
+        catalogue.store_shipped(db)
     reviews = [_review(number) for number in range(COACHES)]
     for coaches in (1, COACHES):
         took: list[float] = []
@@ -74,7 +75,7 @@ def _review(number: int) -> tuple[str, list[str]]:
     rep = read_rep(body)
     with database.session() as db:
         where = hall(db, f"Hall {number}", email)
-        review = bring_in.bring_in(db, where.academy, where.student, "kick", date(2026, 5, 4), [rep] * REPS)
+        review = rep_files.bring_in(db, where.academy, where.student, "kick", date(2026, 5, 4), [rep] * REPS)
         return email, [str(one.id) for one in review.reps]
 
 

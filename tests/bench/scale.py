@@ -24,10 +24,12 @@ from rich.console import Console
 from rich.table import Table
 from sqlalchemy import event
 
-from lacertus.core.technique import Technique, read_technique
+from lacertus.core.techniques.definition import Technique, read_technique
 from lacertus.ledgerfile import Row, ledgers
 from lacertus.local.postgres import free_port
-from lacertus.services import accounts, focus, follow_up, grades, people, rungs, techniques
+from lacertus.services.people import accounts, people
+from lacertus.services.progress import focus, follow_up, grades, rungs
+from lacertus.services.techniques import catalogue
 from lacertus.settings import settings
 from lacertus.store import database
 from lacertus.store.tables import Student
@@ -77,7 +79,7 @@ def _academy(name: str, count: int) -> tuple[str, list[uuid.UUID]]:
         account = accounts.create_account(db, academy, email, "A Coach", PASSWORD).id
         students = [people.create_student(db, academy, f"Student {number:03}").id for number in range(count)]
         made = [_technique(number) for number in range(KINDS)]
-        versions = [(techniques.store_version(db, one, academy).id, one) for one in made]
+        versions = [(catalogue.store_version(db, one, academy).id, one) for one in made]
         grade = grades.add(db, academy, "Yellow").id
         for one in made:
             grades.require(db, academy, grade, one.id, one.ladder[1])

@@ -14,10 +14,10 @@ import numpy as np
 from rich.console import Console
 from rich.table import Table
 
-from lacertus.core.body import BodyName
-from lacertus.core.reconcile import Observed, path_of
-from lacertus.core.repfile import Body, read_rep
-from lacertus.core.timebase import TimeBase
+from lacertus.core.measuring.body import BodyName
+from lacertus.core.measuring.repfile import Body, read_rep
+from lacertus.core.measuring.timebase import TimeBase
+from lacertus.core.review.reconcile import Observed, path_of
 from lacertus.settings import settings
 from lacertus.studio.clips import record
 from lacertus.studio.moves import MOVES

@@ -9,8 +9,8 @@ import pytest
 from playwright.sync_api import Browser, Page, ViewportSize, expect
 
 from tests.browser import walk
+from tests.halls import EMAIL, PASSWORD, Hall
 from tests.place import Server
-from tests.services.academy import EMAIL, PASSWORD, Hall
 
 # A slow machine is no failure.
 expect.set_options(timeout=20_000)

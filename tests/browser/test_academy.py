@@ -11,12 +11,12 @@ import pytest
 from playwright.sync_api import Page, expect
 from sqlalchemy.orm import Session
 
-from lacertus.services import accounts, people
-from lacertus.services import finish as finishing
-from lacertus.services import review as reviewing
+from lacertus.services.people import accounts, people
+from lacertus.services.review import review as reviewing
+from lacertus.services.sheets import finish as finishing
 from tests.browser import walk
 from tests.browser.test_ledger import bring
-from tests.services.academy import PASSWORD, Hall, cut, read_in
+from tests.halls import PASSWORD, Hall, cut, read_in
 
 TODAY = date.today()
 

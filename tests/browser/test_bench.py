@@ -10,13 +10,13 @@ from playwright.sync_api import Page, expect
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from lacertus.services import reference
-from lacertus.services import review as reviewing
-from lacertus.services.review import Spot
+from lacertus.services.review import reference
+from lacertus.services.review import review as reviewing
+from lacertus.services.review.review import Spot
 from lacertus.store.tables import Account
 from tests.browser import walk
 from tests.browser.test_slice import KICK_EVENTS
-from tests.services.academy import Hall, read_in
+from tests.halls import Hall, read_in
 
 LEG = ["right_hip", "right_knee", "right_ankle"]
 

@@ -12,11 +12,11 @@ from playwright.sync_api import Page, expect
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from lacertus.services import review as reviewing
-from lacertus.services import stored
+from lacertus.services.review import loading
+from lacertus.services.review import review as reviewing
 from lacertus.store.tables import Correction
 from tests.browser import walk
-from tests.services.academy import Hall, cut, read_in
+from tests.halls import Hall, cut, read_in
 
 
 @pytest.fixture
@@ -169,4 +169,4 @@ def test_from_the_missed_checkpoint_to_the_opened_link_on_a_phone(
     walk.saved(page)
     page.get_by_role("button", name="Finish review").click()
     expect(page.get_by_text("Rep 1, hands up: not seen became missed.")).to_be_visible()
-    assert stored.load(db, where.academy, review).finished_at is not None
+    assert loading.load(db, where.academy, review).finished_at is not None

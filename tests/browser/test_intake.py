@@ -9,10 +9,11 @@ from pathlib import Path
 from playwright.sync_api import Page, expect
 from sqlalchemy.orm import Session
 
-from lacertus.services import intake, people
+from lacertus.services.clips import intake
+from lacertus.services.people import people
 from tests.browser import walk
+from tests.halls import Hall
 from tests.place import Server
-from tests.services.academy import Hall
 
 
 def row(page: Page, name: str):  # type: ignore[no-untyped-def]

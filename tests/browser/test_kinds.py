@@ -17,11 +17,11 @@ import pytest
 from playwright.sync_api import Page, expect
 from sqlalchemy.orm import Session
 
-from lacertus.services import intake
-from lacertus.services.intake import Sent
+from lacertus.services.clips import intake
+from lacertus.services.clips.intake import Sent
 from lacertus.store.media import made_key, media, review_key
 from lacertus.video.reading import MADE, REVIEW, Reading, read_whole
-from tests.services.academy import Hall
+from tests.halls import Hall
 from tests.video.kinds import KINDS, make
 
 SEEKS = 200

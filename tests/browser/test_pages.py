@@ -10,20 +10,20 @@ import pytest
 from playwright.sync_api import Page, expect
 from sqlalchemy.orm import Session
 
-from lacertus.core.repfile import read_rep
-from lacertus.services import bring_in
-from lacertus.services import finish as finishing
+from lacertus.core.measuring.repfile import read_rep
+from lacertus.services.sheets import finish as finishing
+from lacertus.services.transfer import rep_files
 from tests.browser import walk
 from tests.browser.test_slice import KICK_EVENTS, open_bench, send
 from tests.core.build import points, rep_data
-from tests.services.academy import Hall
+from tests.halls import Hall
 
 
 def brought_in(db: Session, where: Hall, *, finish: bool) -> None:
     """A missed knee angle and two by-eye answers, without a film."""
     body = {"performer": {"height_px": 500, "landmarks": points(sigma=None, ankle=(400.0, 400.0))}}
     rep = read_rep(rep_data(bodies=body, seen={"toes_back": {"coach": False}, "hands_up": {"coach": True}}))
-    review = bring_in.bring_in(db, where.academy, where.student, "kicks of May", date(2026, 5, 4), [rep])
+    review = rep_files.bring_in(db, where.academy, where.student, "kicks of May", date(2026, 5, 4), [rep])
     if finish:
         finishing.finish(db, where.academy, review.id)
     db.commit()

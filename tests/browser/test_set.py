@@ -8,8 +8,8 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from lacertus.core.judge import judge_rep
-from lacertus.core.repfile import read_rep
+from lacertus.core.measuring.repfile import read_rep
+from lacertus.core.review.judge import judge_rep
 from lacertus.library import shipped_technique
 from lacertus.studio.clips import record
 from lacertus.studio.scene import truth

@@ -11,8 +11,8 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.browser import walk
+from tests.halls import Hall
 from tests.place import Server
-from tests.services.academy import Hall
 
 KICK_EVENTS = ["foot_off", "knee_top", "full_reach", "folded", "foot_down"]
 SWEEP_EVENTS = ["partner_steps", "pull_starts", "foot_lands", "sole_meets", "legs_crossed", "back_on_mat"]

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.local.academy import SHIPPED
 from tests.browser import walk
-from tests.services.academy import Hall, read_in
+from tests.halls import Hall, read_in
 
 
 @pytest.fixture

@@ -15,7 +15,7 @@ from PIL import Image
 from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
 from lacertus.studio.stamp import read_stamp
-from tests.services.academy import EMAIL, PASSWORD
+from tests.halls import EMAIL, PASSWORD
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = (

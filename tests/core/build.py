@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from lacertus.core.judge import Judgement, judge_rep
-from lacertus.core.repfile import RepFile, read_rep
-from lacertus.core.technique import Technique, read_technique
+from lacertus.core.measuring.repfile import RepFile, read_rep
+from lacertus.core.review.judge import Judgement, judge_rep
+from lacertus.core.techniques.definition import Technique, read_technique
 
 
 def checkpoint(**changes: Any) -> dict[str, Any]:

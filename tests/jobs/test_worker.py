@@ -18,14 +18,14 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
 from lacertus.jobs import queue, tasks, worker, workroom
-from lacertus.services import intake, uploads
-from lacertus.services.intake import Sent
+from lacertus.services.clips import intake, uploads
+from lacertus.services.clips.intake import Sent
 from lacertus.settings import settings
 from lacertus.store.database import session
 from lacertus.store.media import media, original_key, review_key
 from lacertus.store.tables import Clip, UploadRow
+from tests.halls import Hall, taken_in
 from tests.place import Server
-from tests.services.academy import Hall, taken_in
 from tests.video.test_apart import children
 
 PATIENCE_S = 90.0

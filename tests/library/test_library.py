@@ -7,10 +7,10 @@ from pathlib import Path
 import pytest
 
 from lacertus.core.errors import BadInput, BadTechnique
-from lacertus.core.fixfirst import fix_first
-from lacertus.core.judge import judge_rep
-from lacertus.core.repfile import mirror_rep
-from lacertus.core.technique import Checkpoint, Technique
+from lacertus.core.measuring.repfile import mirror_rep
+from lacertus.core.progress.fixfirst import fix_first
+from lacertus.core.review.judge import judge_rep
+from lacertus.core.techniques.definition import Checkpoint, Technique
 from lacertus.library import load_technique, parse_technique, shipped, shipped_technique
 from lacertus.library.cautions import CAUTIONS
 from lacertus.library.sample import NoSample, faultless, faulty

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from lacertus.core import shapes
+from lacertus.core.corrections import shapes
 from tests.place import ROOT
 
 BROWSER = (ROOT / "ui" / "src" / "lib" / "parts" / "Shapes.svelte").read_text()

@@ -15,10 +15,10 @@ import webvtt
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lacertus.core.body import LANDMARKS
 from lacertus.core.errors import BadInput
-from lacertus.core.repfile import Body, PointEntry
-from lacertus.core.sheet import Sheet
+from lacertus.core.measuring.body import LANDMARKS
+from lacertus.core.measuring.repfile import Body, PointEntry
+from lacertus.core.sheets.sheet import Sheet
 from lacertus.outputs.calendar import due_calendar
 from lacertus.outputs.captions import vtt
 from lacertus.outputs.coco import SEVENTEEN, BadKeypoints, bodies_of, coco_of

@@ -8,8 +8,8 @@ import pytest
 from PIL import Image
 from pypdf import PdfReader
 
-from lacertus.core.shapes import Label, Ring, Stroke
-from lacertus.core.sheet import Picture, Sheet, SheetDrill, SheetFix
+from lacertus.core.corrections.shapes import Label, Ring, Stroke
+from lacertus.core.sheets.sheet import Picture, Sheet, SheetDrill, SheetFix
 from lacertus.outputs.sheet import pdf
 
 SHAPES = (

@@ -8,8 +8,8 @@ from pathlib import Path
 import pytest
 
 from lacertus.core.errors import BadInput, BadScript
-from lacertus.core.judge import check_fits
-from lacertus.core.repfile import read_rep
+from lacertus.core.measuring.repfile import read_rep
+from lacertus.core.review.judge import check_fits
 from lacertus.library import shipped_technique
 from lacertus.studio.clips import render, truth_text
 from lacertus.studio.script import load_script, parse_script, scene_of, shipped_script, shipped_scripts, shots_of

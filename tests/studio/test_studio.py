@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lacertus.core.body import LANDMARKS, PROPORTIONS
-from lacertus.core.judge import judge_rep
-from lacertus.core.repfile import read_rep
-from lacertus.core.technique import FAMILIES
+from lacertus.core.measuring.body import LANDMARKS, PROPORTIONS
+from lacertus.core.measuring.repfile import read_rep
+from lacertus.core.review.judge import judge_rep
+from lacertus.core.techniques.definition import FAMILIES
 from lacertus.library import shipped_technique
 from lacertus.studio.camera import Camera, background_motion
 from lacertus.studio.clips import parts_at

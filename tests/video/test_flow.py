@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from lacertus.core.errors import BadInput
-from lacertus.core.repfile import Body, read_rep
+from lacertus.core.measuring.repfile import Body, read_rep
 from lacertus.video.carrying import carry_bodies
 from lacertus.video.flow import Seed, carry
 from tests.test_cli import lacertus

@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 import pytest
 
-from lacertus.core.body import BodyName
 from lacertus.core.errors import BadInput
-from lacertus.core.repfile import Body
+from lacertus.core.measuring.body import BodyName
+from lacertus.core.measuring.repfile import Body
 from lacertus.local.pose_model import build
 from lacertus.settings import Settings
 from lacertus.video.following import follow_bodies

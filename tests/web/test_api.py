@@ -19,12 +19,12 @@ from hypothesis import HealthCheck, given, settings
 from schemathesis.checks import not_a_server_error
 from sqlalchemy.orm import Session
 
-from lacertus.services.attempts import MOST_FAILURES
+from lacertus.services.people.attempts import MOST_FAILURES
 from lacertus.store import database
 from lacertus.web.app import create_app
 from lacertus.web.openapi import openapi_text
+from tests.halls import EMAIL, PASSWORD, hall
 from tests.place import ROOT, Server
-from tests.services.academy import EMAIL, PASSWORD, hall
 
 TUS = {"Tus-Resumable": "1.0.0"}
 NOBODY = "00000000-0000-4000-8000-000000000000"

@@ -13,10 +13,10 @@ from sqlalchemy.orm import Session
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import ClientConnection, connect
 
-from lacertus.services import review as reviewing
+from lacertus.services.review import review as reviewing
 from lacertus.web.body import COOKIE
+from tests.halls import cut, hall
 from tests.place import Server
-from tests.services.academy import cut, hall
 
 
 @pytest.fixture
@@ -31,7 +31,7 @@ def rep(db: Session, where: Any, clip: uuid.UUID, truth: dict[str, Any]) -> uuid
 
 
 def signed_in(server: Server) -> str:
-    from tests.services.academy import EMAIL, PASSWORD
+    from tests.halls import EMAIL, PASSWORD
 
     with httpx.Client(base_url=server.url) as client:
         client.post("/api/session", json={"email": EMAIL, "password": PASSWORD}).raise_for_status()
@@ -114,7 +114,7 @@ def test_a_line_from_elsewhere_is_refused(server: Server, rep: uuid.UUID, who: s
 def test_a_rep_of_another_academy_is_not_measured(server: Server, db: Session, rep: uuid.UUID, truth: dict[str, Any]) -> None:
     hall(db, "Other", "other@example.test")
     with httpx.Client(base_url=server.url) as client:
-        from tests.services.academy import PASSWORD
+        from tests.halls import PASSWORD
 
         client.post("/api/session", json={"email": "other@example.test", "password": PASSWORD}).raise_for_status()
         token = client.cookies[COOKIE]

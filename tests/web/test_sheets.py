@@ -25,11 +25,11 @@ from pypdf import PdfReader
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
-from lacertus.services import review as reviewing
-from lacertus.services import share
+from lacertus.services.review import review as reviewing
+from lacertus.services.sheets import share
 from lacertus.store.tables import Academy, ShareLink, SheetAnswer, Student
+from tests.halls import Hall, cut, hall, read_in
 from tests.place import Server
-from tests.services.academy import Hall, cut, hall, read_in
 
 OTHER = {"id": 1, "keypoints": ["tail"]}
 

@@ -2,7 +2,7 @@
   import { QueryClient, QueryClientProvider } from '@tanstack/svelte-query'
   import Router from 'svelte-spa-router'
   import active from 'svelte-spa-router/active'
-  import { session } from './lib/session/session.svelte'
+  import { session } from './lib/people/session.svelte'
   import Academy from './routes/Academy.svelte'
   import Bench from './routes/Bench.svelte'
   import Clips from './routes/Clips.svelte'

@@ -12,25 +12,25 @@ import sqlalchemy as sa
 from pydantic import AfterValidator, Field, TypeAdapter, ValidationError
 
 from lacertus.core import bounds
-from lacertus.core.adapt import Adaptation
-from lacertus.core.body import BODIES, LANDMARKS, BodyName, Side
+from lacertus.core.clips.naming import Naming
+from lacertus.core.corrections.marks import Mark
+from lacertus.core.corrections.shapes import Shape
 from lacertus.core.errors import BadInput
-from lacertus.core.marks import Mark
-from lacertus.core.measures import KINDS
+from lacertus.core.measuring.body import BODIES, LANDMARKS, BodyName, Side
+from lacertus.core.measuring.measures import KINDS
+from lacertus.core.measuring.repfile import FloorPoint, Marking, PointEntry, RepFile, Upright
+from lacertus.core.measuring.repfile import Length as KnownLength
+from lacertus.core.measuring.timebase import check_capture_rate, check_times
+from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.model import Record
-from lacertus.core.naming import Naming
-from lacertus.core.repfile import FloorPoint, Marking, PointEntry, RepFile, Upright
-from lacertus.core.repfile import Length as KnownLength
-from lacertus.core.shapes import Shape
-from lacertus.core.sheet import Sheet
-from lacertus.core.technique import FAULT_FAMILIES
+from lacertus.core.sheets.sheet import Sheet
+from lacertus.core.techniques.adaptation import Adaptation
+from lacertus.core.techniques.definition import FAULT_FAMILIES
 from lacertus.core.texts import checked_file_name, checked_name
-from lacertus.core.timebase import check_capture_rate, check_times
-from lacertus.core.uncertainty import Verdict
 from lacertus.outputs.mail import checked_address
 from lacertus.services.days import FIRST_DAY, FIRST_TIME, LAST_DAY, LAST_TIME
-from lacertus.services.finish import RevisionRecord
-from lacertus.services.sheet import checked_words
+from lacertus.services.sheets.finish import RevisionRecord
+from lacertus.services.sheets.sheet import checked_words
 from lacertus.services.transfer.archive import BadStudentFile
 from lacertus.services.transfer.rows import columns_of
 from lacertus.store import tables as t
@@ -112,7 +112,7 @@ class _Sheet(Sheet):
 
 
 class _Beside(Record):
-    """A picture beside a correction, as `services.beside` keeps it."""
+    """A picture beside a correction, as `services.corrections.examples` keeps it."""
 
     source: Literal["own", "other", "reference"]
     words: Text

@@ -6,7 +6,7 @@ import uuid
 from datetime import date, datetime
 from typing import Any
 
-from lacertus.services.ledger import OF_REP
+from lacertus.services.progress.ledger import OF_REP
 from lacertus.store import tables as t
 
 VERSION = 2

@@ -21,12 +21,15 @@ from sqlalchemy.orm import Session
 
 from lacertus.core import bounds
 from lacertus.core.errors import LacertusError
-from lacertus.core.sheet import Sheet
-from lacertus.core.technique import read_technique
+from lacertus.core.sheets.sheet import Sheet
+from lacertus.core.techniques.definition import read_technique
 from lacertus.outputs import sheet as outputs
-from lacertus.services import correct, follow_up, stored, techniques
-from lacertus.services import review as reviewing
-from lacertus.services.ledger import OF_REP
+from lacertus.services.corrections import correct
+from lacertus.services.progress import follow_up
+from lacertus.services.progress.ledger import OF_REP
+from lacertus.services.review import loading
+from lacertus.services.review import review as reviewing
+from lacertus.services.techniques import catalogue
 from lacertus.services.transfer import archive
 from lacertus.services.transfer.archive import Archive, BadStudentFile
 from lacertus.services.transfer.archive_child import ROWS as NAME
@@ -166,7 +169,7 @@ def _versions(db: Session, academy: uuid.UUID, rows: list[Any]) -> dict[str, uui
         if not isinstance(row, dict) or not re.fullmatch(_UUID, str(row.get("id"))):
             raise BadStudentFile("a technique in this file has no id; nothing was stored")
         technique = read_technique(row.get("body"), "a technique in this file")
-        found[str(row["id"])] = techniques.store_brought(db, technique, academy).id
+        found[str(row["id"])] = catalogue.store_brought(db, technique, academy).id
     return found
 
 
@@ -221,7 +224,7 @@ def _check(db: Session, academy: uuid.UUID, student: t.Student, reviews: Iterabl
     """Open everything as it will be opened; what cannot be opened is not taken."""
     try:
         for review_id in reviews:
-            _check_review(stored.load(db, academy, review_id))
+            _check_review(loading.load(db, academy, review_id))
         for revision in db.scalars(select(t.Revision).join(t.Review).where(t.Review.student_id == student.id)):
             outputs.page(Sheet.model_validate(revision.sheet), lambda picture: "")
         follow_up.ledger_page(db, academy, student.id)
@@ -233,7 +236,7 @@ def _check(db: Session, academy: uuid.UUID, student: t.Student, reviews: Iterabl
 
 def _check_review(review: t.Review) -> None:
     for rep in reviewing.checked(review).reps:
-        known = techniques.definition(rep.technique_version).events
+        known = catalogue.definition(rep.technique_version).events
         if any(mark.event not in known for mark in rep.events):
             raise BadStudentFile("an event of a rep is none of its technique; nothing was stored")
         for point in rep.points:
@@ -243,7 +246,7 @@ def _check_review(review: t.Review) -> None:
         own = reps.get(correction.rep_id)
         if own is None:
             raise BadStudentFile("a correction belongs to a rep of another review; nothing was stored")
-        asked = techniques.definition(own.technique_version).checkpoint(correction.checkpoint)
+        asked = catalogue.definition(own.technique_version).checkpoint(correction.checkpoint)
         if asked is None or not own.first_frame <= correction.first_frame <= correction.last_frame <= own.last_frame:
             raise BadStudentFile("a correction lies outside its rep, or corrects what is not asked; nothing was stored")
         correct.shown_of(correction, correct.scene_of(review, own))

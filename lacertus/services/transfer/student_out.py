@@ -18,7 +18,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.services import people
+from lacertus.services.people import people
 from lacertus.services.transfer.archive_child import ROWS as NAME
 from lacertus.services.transfer.rows import PARTS, VERSION, as_kept, part_name
 from lacertus.store import tables as t

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { createQuery, keepPreviousData } from '@tanstack/svelte-query'
   import { client, unwrap, type Schemas } from '../lib/api/client'
-  import { between, share } from '../lib/ledger/ledger'
+  import { between, share } from '../lib/progress/ledger'
   import { day, longDay, spoken } from '../lib/parts/words'
 
   let days = $state(30)

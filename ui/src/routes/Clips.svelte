@@ -4,12 +4,12 @@
   import { push } from 'svelte-spa-router'
   import { tinykeys } from 'tinykeys'
   import { client, unwrap, type Clip } from '../lib/api/client'
-  import ClipRow from '../lib/intake/ClipRow.svelte'
-  import { groups, neighbour } from '../lib/intake/list'
-  import NamingLine from '../lib/intake/NamingLine.svelte'
-  import Sending from '../lib/intake/Sending.svelte'
-  import TakeIn from '../lib/intake/TakeIn.svelte'
-  import { Uploads } from '../lib/intake/uploads.svelte'
+  import ClipRow from '../lib/clips/ClipRow.svelte'
+  import { groups, neighbour } from '../lib/clips/list'
+  import NamingLine from '../lib/clips/NamingLine.svelte'
+  import Sending from '../lib/clips/Sending.svelte'
+  import TakeIn from '../lib/clips/TakeIn.svelte'
+  import { Uploads } from '../lib/clips/uploads.svelte'
 
   const queries = useQueryClient()
   const students = createQuery(() => ({ queryKey: ['students'], queryFn: () => unwrap(client.GET('/api/students')) }))

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { session } from '../lib/session/session.svelte'
+  import { session } from '../lib/people/session.svelte'
 
   let email = $state('')
   let password = $state('')

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query'
   import { client, unwrap } from '../lib/api/client'
-  import Card from '../lib/lessons/Card.svelte'
+  import Card from '../lib/techniques/Card.svelte'
 
   let { params }: { params: { technique: string } } = $props()
   const path = $derived({ params: { path: { technique_id: params.technique } } })

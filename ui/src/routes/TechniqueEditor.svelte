@@ -3,8 +3,8 @@
   import { push } from 'svelte-spa-router'
   import { untrack } from 'svelte'
   import { client, unwrap, type Schemas } from '../lib/api/client'
-  import Drawing from '../lib/lessons/Drawing.svelte'
-  import { START } from '../lib/lessons/start'
+  import Drawing from '../lib/techniques/Drawing.svelte'
+  import { START } from '../lib/techniques/start'
 
   let { params }: { params: { technique: string } } = $props()
   const queries = useQueryClient()

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query'
   import { client, unwrap } from '../lib/api/client'
-  import { findable, fits } from '../lib/lessons/words'
+  import { findable, fits } from '../lib/techniques/words'
 
   const techniques = createQuery(() => ({ queryKey: ['techniques'], queryFn: () => unwrap(client.GET('/api/techniques')) }))
   const FAMILIES: Record<string, string> = {

@@ -1,0 +1,1 @@
+"""What many students and several coaches tell together."""

@@ -1,0 +1,80 @@
+"""Which faults are common among an academy's students, and where so many share one that the teaching may be its cause."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from lacertus.core.progress.ledger import HIT_MISSES, HIT_RATE, wilson
+
+LEAST_SHARING = 3
+"""So many students at the least share what is asked of the teaching: two may be chance. A convention."""
+MOST_SHARE = 0.5
+
+
+class FaultCounts(NamedTuple):
+    """What students' reps of a while show of a fault.
+
+    `students`, `exposures` and `misses` run beside each other, one for each review; whoever comes several times is added up.
+    """
+
+    technique: str
+    fault: str
+    family: str
+    safety: bool
+    students: Sequence[str]
+    exposures: Sequence[int]
+    misses: Sequence[int]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Common:
+    """A fault among students: whose reps were enough to tell, who shares it (sorted), and all reps together.
+
+    `interval` is Wilson's of the share of students.
+    """
+
+    technique: str
+    fault: str
+    family: str
+    safety: bool
+    asked: int
+    sharing: tuple[str, ...]
+    interval: tuple[float, float]
+    exposures: int
+    misses: int
+
+    @property
+    def teaching(self) -> bool:
+        """Shared by most: what they were all taught may be the cause."""
+        return len(self.sharing) >= LEAST_SHARING and len(self.sharing) > MOST_SHARE * self.asked
+
+
+def common_faults(counts: Iterable[FaultCounts]) -> tuple[Common, ...]:
+    """Faults that at least one student missed: those shared by most first, then by how many share it, then by misses."""
+    found = [_common(one) for one in counts if any(one.misses)]
+    return tuple(sorted(found, key=lambda one: (not one.teaching, -len(one.sharing), -one.misses, one.technique, one.fault)))
+
+
+def _common(of: FaultCounts) -> Common:
+    exposures: dict[str, int] = {}
+    misses: dict[str, int] = {}
+    for student, n, m in zip(of.students, of.exposures, of.misses, strict=True):
+        exposures[student] = exposures.get(student, 0) + n
+        if m:
+            misses[student] = misses.get(student, 0) + m
+    # Missed often enough to count is what makes a block of the ledger a hit.
+    sharing = [one for one, m in misses.items() if m >= HIT_MISSES and m >= HIT_RATE * exposures[one]]
+    asked = sum([n >= HIT_MISSES for n in exposures.values()])
+    return Common(
+        technique=of.technique,
+        fault=of.fault,
+        family=of.family,
+        safety=of.safety,
+        asked=asked,
+        sharing=tuple(sorted(sharing)),
+        interval=wilson(len(sharing), asked) if asked else (0.0, 1.0),
+        exposures=sum(of.exposures),
+        misses=sum(of.misses),
+    )

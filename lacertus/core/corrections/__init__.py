@@ -1,0 +1,1 @@
+"""Marks that hang on landmarks, and what is drawn of them."""

@@ -1,0 +1,1 @@
+"""Points, times and bodies become values with uncertainty."""

@@ -1,0 +1,57 @@
+"""`change`: how much a value changes from one event to another."""
+
+from __future__ import annotations
+
+import math
+
+from pydantic import Field
+
+from lacertus.core.measuring import geometry
+from lacertus.core.measuring.measures.base import EventKey, Kind, Measure, PointRef, Reading
+from lacertus.core.measuring.measures.nested import Scalar
+from lacertus.core.measuring.scene import Scene
+
+
+class ChangeMeasure(Measure):
+    of: Scalar
+    start: EventKey = Field(alias="from")
+    end: EventKey = Field(alias="to")
+
+    @property
+    def events_used(self) -> tuple[str, ...]:
+        return (self.start.event, self.end.event)
+
+    @property
+    def points_used(self) -> tuple[PointRef, ...]:
+        return self.of.points_used
+
+    @property
+    def unit_shown(self) -> str | None:
+        return self.of.measure.unit_shown
+
+
+def read(measure: ChangeMeasure, scene: Scene, checkpoint_id: str) -> Reading:
+    """Value at `to` less value at `from`. What both have in common (the shared part of a landmark's σ) cancels.
+
+    Raises:
+        NotSeen: one of the two cannot be read.
+    """
+    before = measure.of.at(scene, scene.frame_of(measure.start))
+    after = measure.of.at(scene, scene.frame_of(measure.end))
+    value = after.value - before.value
+    if after.cyclic:
+        value = (value + 180.0) % 360.0 - 180.0
+    parts = geometry.combined((1.0, after.parts), (-1.0, before.parts))
+    lean_u = math.hypot(after.lean_u, before.lean_u)
+    return Reading(
+        value=value,
+        unit=after.unit,
+        u=math.hypot(geometry.uncertainty_of(parts), lean_u),
+        frames=(*before.frames, *after.frames),
+        notes=tuple(dict.fromkeys((*before.notes, *after.notes))),
+        lean_u=lean_u,
+        parts=parts,
+    )
+
+
+KIND = Kind(name="change", measure_model=ChangeMeasure, read=read)

@@ -1,0 +1,184 @@
+"""`floor`: steps and stances on the mat, seen as a plan."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal, Self
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field, model_validator
+
+from lacertus.core.errors import BadInput, NotSeen
+from lacertus.core.measuring import geometry
+from lacertus.core.measuring.mat_plan import MatPlan, plan_of
+from lacertus.core.measuring.measures.base import EventKey, EventRef, Kind, Measure, PointRef, Reading
+from lacertus.core.measuring.scene import Scene
+from lacertus.core.measuring.tracks import Position
+
+CORNER_PX = 1.5
+"""Standard deviation of a marked mat point in x and in y, pixels. A convention."""
+
+
+class FloorMeasure(Measure):
+    pick: Literal["step_length", "step_direction", "distance", "base_width"]
+    foot: str = "working"
+    start: EventKey | None = Field(default=None, alias="from")
+    end: EventKey | None = Field(default=None, alias="to")
+    at: EventKey | None = None
+    relative_to: Literal["target", "partner", "line"] = "target"
+    unit: Literal["m", "foot", "deg"] | None = None
+
+    @model_validator(mode="after")
+    def _fits(self) -> Self:
+        if self.pick.startswith("step") and (self.start is None or self.end is None):
+            raise ValueError("a step needs `from` and `to`")
+        if not self.pick.startswith("step") and self.moment is None:
+            raise ValueError(f"{self.pick} needs `at`")
+        if (self.unit == "deg") != (self.pick == "step_direction") and self.unit is not None:
+            raise ValueError("a direction is in deg, a length in m or foot")
+        return self
+
+    @property
+    def moment(self) -> EventRef | None:
+        return self.at or self.end
+
+    @property
+    def feet(self) -> tuple[tuple[PointRef, PointRef], ...]:
+        """Heel and toe of the feet that are read: the one named, then what it is held against."""
+        own = _foot(self.foot)
+        if self.pick == "base_width":
+            return (_foot("working"), _foot("other"))
+        if self.pick == "distance" or (self.pick == "step_direction" and self.relative_to == "partner"):
+            return (own, _foot("partner.working"), _foot("partner.other"))
+        return (own,)
+
+    @property
+    def events_used(self) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(ref.event for ref in (self.start, self.end, self.at) if ref is not None))
+
+    @property
+    def points_used(self) -> tuple[PointRef, ...]:
+        return tuple(point for foot in self.feet for point in foot)
+
+    @property
+    def natural_bounds(self) -> tuple[float, float]:
+        return (-180.0, 180.0) if self.pick == "step_direction" else (0.0, math.inf)
+
+    @property
+    def unit_shown(self) -> str:
+        return "deg" if self.pick == "step_direction" else self.unit or "m"
+
+
+def _foot(name: str) -> tuple[PointRef, PointRef]:
+    """Heel and toe of `working`, `working_foot`, `working_toe`, `partner.near` …"""
+    body, _, bare = name.rpartition(".")
+    side = bare.partition("_")[0]
+    prefix = f"{body}.{side}" if body else side
+    return PointRef(name=f"{prefix}_heel"), PointRef(name=f"{prefix}_toe")
+
+
+def read(measure: FloorMeasure, scene: Scene, checkpoint_id: str) -> Reading:
+    """Metres, the performer's feet, or degrees on the plane of the mat.
+
+    A foot stands in the middle between heel and toe. A direction is 0 straight at the target (the partner, the
+    mat's X axis) and positive to the working side, seen from above.
+
+    Raises:
+        NotSeen: four mat points are not marked, or a foot has no point.
+    """
+    if scene.rep.floor is None or len(scene.rep.floor) < 4:
+        raise NotSeen("the mat is not measured out: mark four points of it whose places are known, such as a tile’s corners")
+    positions, frames = _positions(measure, scene)
+    corners = np.array([(c.x, c.y) for c in scene.rep.floor])
+    known = np.array([(c.X, c.Y) for c in scene.rep.floor])
+    places = np.array([scene.steady.place(p.frame, p.x, p.y) for p in positions])
+
+    def value_of(marked: NDArray[np.float64], spots: NDArray[np.float64]) -> float:
+        return _value(measure, scene, plan_of(marked, known), spots)
+
+    try:
+        value = value_of(corners, places)
+    except BadInput as error:
+        raise NotSeen(str(error)) from error
+    parts = _parts(value, value_of, corners, places, positions)
+    return Reading(
+        value=value,
+        unit=measure.unit_shown,
+        u=geometry.uncertainty_of(parts),
+        frames=frames,
+        parts=parts,
+        cyclic=measure.pick == "step_direction",
+    )
+
+
+def _positions(measure: FloorMeasure, scene: Scene) -> tuple[tuple[Position, ...], tuple[int, ...]]:
+    """Heel and toe of each foot, all in the first frame's picture."""
+    if measure.pick.startswith("step"):
+        assert measure.start is not None and measure.end is not None
+        first, last = scene.frame_of(measure.start), scene.frame_of(measure.end)
+        own, others = measure.feet[0], [point for foot in measure.feet[1:] for point in foot]
+        return (*scene.points(own, first), *scene.points(own, last), *scene.points(others, first)), (first, last)
+    assert measure.moment is not None
+    frame = scene.frame_of(measure.moment)
+    return scene.points(measure.points_used, frame), (frame,)
+
+
+def _value(measure: FloorMeasure, scene: Scene, plan: MatPlan, places: NDArray[np.float64]) -> float:
+    feet = plan.on_mat(places).reshape(-1, 2, 2).mean(axis=1)
+    if measure.pick == "step_direction":
+        return _direction(measure, scene, plan, places, feet)
+    if measure.pick == "distance":
+        length = float(min(np.hypot(*(feet[0] - other)) for other in feet[1:]))
+    else:
+        length = float(np.hypot(*(feet[1] - feet[0])))
+    if measure.unit != "foot":
+        return length
+    heel, toe = plan.on_mat(places[:2])
+    return length / max(float(np.hypot(*(toe - heel))), 1e-6)
+
+
+def _direction(measure: FloorMeasure, scene: Scene, plan: MatPlan, places: NDArray[np.float64], feet: NDArray[np.float64]) -> float:
+    step = feet[1] - feet[0]
+    if measure.relative_to == "partner":
+        wanted = feet[2:].mean(axis=0) - feet[0]
+    elif measure.relative_to == "line":
+        wanted = np.array([1.0, 0.0])
+    else:
+        start = places[:2].mean(axis=0)
+        ahead = start + np.array([scene.towards_x(), 0.0])
+        wanted = plan.on_mat(ahead[None])[0] - plan.on_mat(start[None])[0]
+    turned = math.degrees(math.atan2(wanted[0] * step[1] - wanted[1] * step[0], float(wanted @ step)))
+    # Against the clock on the mat's own axes is against the clock from above unless the axes are mirrored in the picture.
+    from_above = turned * plan.handed
+    return -from_above if scene.rep.side == "right" else from_above
+
+
+def _parts(
+    value: float, value_of: object, corners: NDArray[np.float64], places: NDArray[np.float64], positions: tuple[Position, ...]
+) -> geometry.Parts:
+    """What each point's and each mat corner's scatter adds, by moving it a tenth of a pixel."""
+    assert callable(value_of)
+    step = 0.1
+    gradients = []
+    for i, position in enumerate(positions):
+        slopes = []
+        for axis in (0, 1):
+            moved = places.copy()
+            moved[i, axis] += step
+            slopes.append(_small(value_of(corners, moved) - value) / step)
+        gradients.append((position, slopes[0], slopes[1]))
+    parts = geometry.parts_of(gradients)
+    for i in range(len(corners)):
+        for axis in (0, 1):
+            moved = corners.copy()
+            moved[i, axis] += step
+            parts[("corner", str(i), "xy"[axis])] = _small(value_of(moved, places) - value) / step * CORNER_PX
+    return parts
+
+
+def _small(change: float) -> float:
+    return (change + 180.0) % 360.0 - 180.0 if abs(change) > 180.0 else change
+
+
+KIND = Kind(name="floor", measure_model=FloorMeasure, read=read)

@@ -1,0 +1,76 @@
+"""`line`: how far points in between lie off the straight line from the first to the last."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, Self
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field, model_validator
+
+from lacertus.core.measuring.measures.base import AtEvent, Kind, Point, PointRef, Reading, at_event
+from lacertus.core.measuring.measures.scalar import Array, Shape, cross, curve_of, dot, read_shape
+from lacertus.core.measuring.scene import Scene
+
+
+class LineMeasure(AtEvent):
+    points: Annotated[tuple[Point, ...], Field(min_length=3, max_length=8)]
+    unit: Literal["share", "deg"] = "share"
+    signed: bool = False
+
+    @model_validator(mode="after")
+    def _three_in_degrees(self) -> Self:
+        if self.unit == "deg" and len(self.points) != 3:
+            raise ValueError("in degrees a line has three points")
+        return self
+
+    @property
+    def points_used(self) -> tuple[PointRef, ...]:
+        return self.points
+
+    @property
+    def natural_bounds(self) -> tuple[float, float]:
+        most = 180.0 if self.unit == "deg" else np.inf
+        return (-most if self.signed else 0.0, most)
+
+    @property
+    def unit_shown(self) -> str:
+        return self.unit
+
+
+def shape_of(measure: LineMeasure, scene: Scene) -> Shape:
+    """Largest distance of an inner point from the line ÷ its length; of three points in degrees 180 − angle."""
+    target = scene.towards_x() if measure.signed else 1.0
+
+    def formula(p: Array) -> Array:
+        chord = p[-1] - p[0]
+        if measure.unit == "deg":
+            off = np.degrees(np.abs(np.arctan2(cross(p[1] - p[0], p[2] - p[1]), dot(p[1] - p[0], p[2] - p[1]))))[None]
+        else:
+            off = np.abs(np.stack([cross(chord, inner - p[0]) for inner in p[1:-1]])) / dot(chord, chord)
+        widest = off.argmax(axis=0)
+        value = np.take_along_axis(off, widest[None], axis=0)[0]
+        if not measure.signed:
+            return np.asarray(value)
+        # The side to which the widest point lies, level with the target.
+        inner = np.stack([q - p[0] - chord * (dot(q - p[0], chord) / dot(chord, chord)) for q in p[1:-1]])
+        side = np.take_along_axis(inner[:, 0], widest[None], axis=0)[0]
+        return np.asarray(np.where(side * target >= 0, value, -value))
+
+    return Shape(points=measure.points, formula=formula, unit=measure.unit, hides="more")
+
+
+def read_at(measure: LineMeasure, scene: Scene, frame: int) -> Reading:
+    """Share of the line's length, or degrees; positive towards the target where signed.
+
+    Raises:
+        NotSeen: a point is missing.
+    """
+    return read_shape(shape_of(measure, scene), scene, (frame,))
+
+
+def curve(measure: LineMeasure, scene: Scene, frames: NDArray[np.int64]) -> Array:
+    return curve_of(shape_of(measure, scene), scene, frames)
+
+
+KIND = Kind(name="line", measure_model=LineMeasure, read=at_event(read_at), frame_rule=read_at, curve=curve)

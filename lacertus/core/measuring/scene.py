@@ -1,0 +1,514 @@
+"""One rep as the rules see it: relative words resolved, points with their uncertainty, event times."""
+
+from __future__ import annotations
+
+import math
+from bisect import bisect_left
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
+from functools import cached_property
+from typing import Protocol, cast
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lacertus.core.errors import Coincident, DidNotHappen, NotSeen
+from lacertus.core.measuring import body as anatomy
+from lacertus.core.measuring import geometry
+from lacertus.core.measuring.body import CENTRE_OF_MASS, BodyName
+from lacertus.core.measuring.mass import MASS_U_SHARE, mass_weights, segments
+from lacertus.core.measuring.repfile import Body, PointEntry, RepFile
+from lacertus.core.measuring.steady import Steady
+from lacertus.core.measuring.timebase import Edge, Instant, TimeBase
+from lacertus.core.measuring.tracks import Key, KeysOnDemand, Position, Source, Track, combine, curve_through, spoken
+from lacertus.core.measuring.uncertainty import Leaning, leaning
+
+LEAST_REFERENCE_FRAMES = 10
+REFERENCE_PERCENTILE = 75.0
+"""A segment's reference length from the clip itself: this percentile over at least so many frames,
+never the longest, which noise makes too long. Conventions (domain section 4.4)."""
+
+DEPTH_U = 0.04
+"""A length read from the clip is no better known than this share of it: a limb 17 cm nearer at four
+metres looks 4 % longer. From the studio's clips (docs/decisions.md)."""
+
+POINTING_PX = 1.0
+"""Scatter of pointing on a screen, in pixels of the screen: beside what the eye makes of a joint it counts only where a pixel of
+the screen covers several of the picture. A convention."""
+
+NOBODY = Body()
+_WORKING = ("working_", "lead_", "near_")
+_OTHER = ("other_", "rear_", "far_")
+
+
+class EventLike(Protocol):
+    """Which marking of which event."""
+
+    @property
+    def event(self) -> str: ...
+    @property
+    def nth(self) -> int: ...
+
+
+class PointLike(Protocol):
+    """A landmark by name, or a share along a segment."""
+
+    @property
+    def name(self) -> str | None: ...
+    @property
+    def on(self) -> tuple[str, str] | None: ...
+    @property
+    def share(self) -> float: ...
+
+
+class Scene:
+    """A rep with its relative words resolved.
+
+    Args:
+        rep: the rep.
+        edges: for each event, whether its mark is a first or a last frame.
+        repeated: events of a phase that was gone through several times.
+        turn: which time is looked at, from 0: a first marking of a repeated event is that of this turn.
+    """
+
+    def __init__(self, rep: RepFile, edges: Mapping[str, Edge], repeated: frozenset[str] = frozenset(), turn: int = 0) -> None:
+        self.rep = rep
+        self.repeated, self.turn = repeated, turn
+        self.edges = edges
+        self.time = TimeBase(rep.pts_s, rep.capture_rate, rep.marking.events_s)
+        self._tracks: dict[tuple[str, str], Track] = {}
+        self._resolved: dict[str, tuple[BodyName, str]] = {}
+        self._positions: dict[tuple[BodyName, str, int], Position] = {}
+        self.mats: dict[BodyName, Position] = {}
+        self._curves: dict[tuple[str, str], NDArray[np.float64]] = {}
+        self._units: dict[tuple[BodyName, str, str], tuple[float, float]] = {}
+        self._measured_lengths: dict[tuple[BodyName, str, str], tuple[float, float] | None] = {}
+
+    # --- events -------------------------------------------------------------------------------
+
+    def marked(self, ref: EventLike) -> int | None:
+        """Frame of an event, or None while it is not marked.
+
+        Raises:
+            DidNotHappen: it was looked for and did not happen, or not that often.
+        """
+        frames = self.rep.events.get(ref.event)
+        if frames is None:
+            return None
+        first = self.turn if ref.event in self.repeated else 0
+        index = ref.nth - 1 + first if ref.nth > 0 else ref.nth
+        try:
+            return frames[index]
+        except IndexError:
+            raise DidNotHappen(ref.event.replace("_", " ")) from None
+
+    def frame_of(self, ref: EventLike) -> int:
+        """Frame of an event.
+
+        Raises:
+            NotSeen: it is not marked.
+            DidNotHappen: it was looked for and did not happen.
+        """
+        frame = self.marked(ref)
+        if frame is None:
+            raise NotSeen(f"event “{ref.event.replace('_', ' ')}” is not marked")
+        return frame
+
+    def instant(self, ref: EventLike) -> Instant:
+        """Real time of an event and its u; raises as `frame_of`."""
+        return self.time.instant(self.frame_of(ref), self.edges.get(ref.event, "first"))
+
+    # --- points -------------------------------------------------------------------------------
+
+    def points(self, refs: Iterable[PointLike], frame: int) -> tuple[Position, ...]:
+        """Positions of several points in one frame, or one NotSeen that names all that are missing."""
+        found: list[Position] = []
+        missing: list[str] = []
+        for ref in refs:
+            try:
+                found.append(self.point(ref, frame))
+            except NotSeen as error:
+                missing.append(str(error))
+        if missing:
+            raise NotSeen("; ".join(dict.fromkeys(missing)))
+        return tuple(found)
+
+    def point(self, ref: PointLike, frame: int) -> Position:
+        """Position of a point in a frame, pixels.
+
+        Raises:
+            NotSeen: a landmark that it is made of has no point there.
+        """
+        if ref.on is not None:
+            start, end = (self.landmark(*self.resolve(name), frame) for name in ref.on)
+            return combine(str(ref), [(start, 1 - ref.share), (end, ref.share)])
+        return self.landmark(*self.resolve(cast(str, ref.name)), frame)
+
+    def resolve(self, name: str) -> tuple[BodyName, str]:
+        """`partner.lead_ankle` → body and absolute landmark, by the rep's side."""
+        if name not in self._resolved:
+            self._resolved[name] = self._resolve(name)
+        return self._resolved[name]
+
+    def _resolve(self, name: str) -> tuple[BodyName, str]:
+        body, _, landmark = name.rpartition(".")
+        working, other = self.rep.side, anatomy.other_side(self.rep.side)
+        for prefixes, side in ((_WORKING, working), (_OTHER, other)):
+            for prefix in prefixes:
+                if landmark.startswith(prefix):
+                    landmark = f"{side}_{landmark.removeprefix(prefix)}"
+        return cast(BodyName, body or "performer"), landmark
+
+    def landmarks_of(self, name: str) -> tuple[tuple[BodyName, str], ...]:
+        """The landmarks, by body, that a point in relative words is made of."""
+        body, landmark = self.resolve(name)
+        if landmark == CENTRE_OF_MASS:
+            ends = dict.fromkeys(end for first, last, _, _ in segments() for end in (first, last))
+            return tuple((body, part) for end in ends for part, _ in anatomy.DERIVED.get(end, ((end, 1.0),)))
+        return tuple((body, part) for part, _ in anatomy.DERIVED.get(landmark, ((landmark, 1.0),)))
+
+    def landmark(self, body: BodyName, landmark: str, frame: int) -> Position:
+        """Position of an absolute or derived landmark in a frame."""
+        key = (body, landmark, frame)
+        if key not in self._positions:
+            self._positions[key] = self._landmark(body, landmark, frame)
+        return self._positions[key]
+
+    def _landmark(self, body: BodyName, landmark: str, frame: int) -> Position:
+        if landmark == CENTRE_OF_MASS:
+            return self._centre_of_mass(body, frame)
+        parts = anatomy.DERIVED.get(landmark)
+        if parts is None:
+            return self._track(body, landmark).at(frame)
+        positions = [(self.landmark(body, part, frame), weight) for part, weight in parts]
+        return combine(spoken(body, landmark), positions, (body, landmark))
+
+    def _track(self, body: BodyName, landmark: str) -> Track:
+        if (body, landmark) not in self._tracks:
+            data = self.rep.bodies.get(body, NOBODY)
+            measured = self.rep.marking.own.get(anatomy.joint_of(landmark))
+            keys = KeysOnDemand(data.landmarks.get(landmark, ()), lambda entry: _key(entry, landmark, data, body, measured))
+            self._tracks[body, landmark] = Track(body, landmark, keys, self.time.real_s)
+        return self._tracks[body, landmark]
+
+    def _keyed(self, body: BodyName, landmark: str) -> NDArray[np.bool_]:
+        """For every frame, whether all that a landmark is made of is keyed there."""
+        found = np.ones(len(self.rep.pts_s), dtype=np.bool_)
+        for part, _ in anatomy.DERIVED.get(landmark, ((landmark, 1.0),)):
+            here = np.zeros(len(self.rep.pts_s), dtype=np.bool_)
+            here[self._track(body, part).frames] = True
+            found &= here
+        return found
+
+    def _most_keys(self, body: BodyName, landmark: str) -> int:
+        """How many frames can have all that a landmark is made of."""
+        parts = anatomy.DERIVED.get(landmark, ((landmark, 1.0),))
+        return min(len(self.rep.bodies.get(body, NOBODY).landmarks.get(part, ())) for part, _ in parts)
+
+    def has(self, body: BodyName, landmark: str, frame: int) -> bool:
+        """Whether a landmark has a place in a frame."""
+        keyed = self._track(body, landmark).numbers
+        return bool(keyed) and keyed[0] <= frame <= keyed[-1]
+
+    def _mass_weights(self, body: BodyName, frame: int) -> Mapping[str, float]:
+        """Weights of the landmarks in the centre of mass; what has no point in that frame is stood in for."""
+        table = self.rep.bodies.get(body, NOBODY).mass_table
+        return mass_weights(lambda landmark: self.has(body, landmark, frame), table)
+
+    def _centre_of_mass(self, body: BodyName, frame: int) -> Position:
+        height = self._tall_px(body, frame)
+        weights = self._mass_weights(body, frame)
+        parts = [(self.landmark(body, landmark, frame), weight) for landmark, weight in weights.items()]
+        found = combine(spoken(body, CENTRE_OF_MASS), parts, (body, CENTRE_OF_MASS))
+        table = Source(name=("mass", body), sigma=MASS_U_SHARE * height, weight=1.0)
+        return replace(found, sources=(*found.sources, table))
+
+    def _tall_px(self, body: BodyName, frame: int) -> float:
+        """Standing height in pixels, or what the trunk in this frame makes of it by the table's proportions."""
+        height = self.rep.bodies.get(body, NOBODY).height_px
+        if height is not None:
+            return height
+        top, low = (self.landmark(body, part, frame) for part in ("mid_shoulder", "mid_hip"))
+        return float(np.hypot(top.x - low.x, top.y - low.y)) / anatomy.PROPORTIONS["trunk"]
+
+    # --- many frames at once --------------------------------------------------------------------
+
+    def places(self, refs: Iterable[PointLike], frames: NDArray[np.int64], *, still: bool = False) -> NDArray[np.float64]:
+        """Places (points × 2 × frames, pixels) of points; not a number where one cannot be read.
+
+        `still` takes the camera's own motion out.
+
+        Raises:
+            NotSeen: the camera's motion is not known, and it was to be taken out.
+        """
+        found = np.stack([self._places(ref, frames) for ref in refs])
+        if still:
+            self.steady.check()
+            found = np.stack([self.steady.path(frames.tolist(), place.T).T for place in found])
+        return found
+
+    def _places(self, ref: PointLike, frames: NDArray[np.int64]) -> NDArray[np.float64]:
+        if ref.on is None:
+            return self._landmark_places(*self.resolve(cast(str, ref.name)), frames)
+        start, end = (self._landmark_places(*self.resolve(name), frames) for name in ref.on)
+        return np.asarray((1 - ref.share) * start + ref.share * end)
+
+    def _landmark_places(self, body: BodyName, landmark: str, frames: NDArray[np.int64]) -> NDArray[np.float64]:
+        if landmark == CENTRE_OF_MASS:
+            parts = tuple(self._mass_weights(body, int(frames[0])).items())
+        else:
+            parts = anatomy.DERIVED.get(landmark, ((landmark, 1.0),))
+        if len(parts) == 1:
+            return self._curve(body, parts[0][0])[:, frames]
+        return self._mean_places([(self._track(body, part), weight) for part, weight in parts], frames)
+
+    def _mean_places(self, tracks: Sequence[tuple[Track, float]], frames: NDArray[np.int64]) -> NDArray[np.float64]:
+        """Weighted mean of landmarks. A curve follows its points linearly, so what is keyed on the same frames is one curve."""
+        alike: dict[tuple[int, ...], NDArray[np.float64]] = {}
+        for track, weight in tracks:
+            keyed = tuple(track.numbers)
+            alike[keyed] = alike[keyed] + weight * track.places if keyed in alike else weight * track.places
+        if () in alike:
+            return np.full((2, len(frames)), np.nan)
+        curves = [curve_through(np.array(keyed), places, frames, self.times) for keyed, places in alike.items()]
+        return np.asarray(sum(curves))
+
+    def _curve(self, body: BodyName, landmark: str) -> NDArray[np.float64]:
+        if (body, landmark) not in self._curves:
+            everywhere = np.arange(len(self.rep.pts_s))
+            self._curves[body, landmark] = self._track(body, landmark).curve(everywhere, self.times)
+        return self._curves[body, landmark]
+
+    def ingredients(self, ref: PointLike, frames: NDArray[np.int64]) -> list[tuple[tuple[str, ...], NDArray[np.float64]]]:
+        """Each uncertain ingredient of a point over many frames: its name, and by how much one σ of it moves the point."""
+        ends = [(ref.name or "", 1.0)] if ref.on is None else [(ref.on[0], 1 - ref.share), (ref.on[1], ref.share)]
+        found: list[tuple[tuple[str, ...], NDArray[np.float64]]] = []
+        for name, share in ends:
+            body, landmark = self.resolve(name)
+            if landmark == CENTRE_OF_MASS:
+                parts = tuple(self._mass_weights(body, int(frames[0])).items())
+                found.append((("mass", body), np.full(len(frames), share * MASS_U_SHARE * self._tall_px(body, int(frames[0])))))
+            else:
+                parts = anatomy.DERIVED.get(landmark, ((landmark, 1.0),))
+            for part, weight in parts:
+                found += self._track_ingredients(body, part, frames, share * weight)
+        return found
+
+    def _track_ingredients(
+        self, body: BodyName, landmark: str, frames: NDArray[np.int64], weight: float
+    ) -> list[tuple[tuple[str, ...], NDArray[np.float64]]]:
+        track = self._track(body, landmark)
+        first, last = bisect_left(track.numbers, frames[0]), bisect_left(track.numbers, frames[-1])
+        # A curve between two keys reaches as far as the next key on both sides.
+        used = range(max(first - 2, 0), min(last + 3, len(track.numbers)))
+        keys = [track.keys[i] for i in used]
+        if len(used) == track.numbers[used.stop - 1] - track.numbers[used.start] + 1:
+            # A point on every frame: each is that frame's alone.
+            reach = (np.array([key.frame for key in keys])[:, None] == frames[None, :]).astype(np.float64)
+        else:
+            reach = curve_through(track.frames[used.start : used.stop], np.eye(len(used)), frames, self.times)
+        found = [
+            (("own", body, landmark, str(key.frame)), weight * key.own * moved)
+            for key, moved, reaches in zip(keys, reach, reach.any(axis=1).tolist(), strict=True)
+            if reaches
+        ]
+        return [*found, (("shared", body, landmark), np.full(len(frames), weight * keys[0].shared))] if keys else []
+
+    def keyed_heights(self, body: BodyName, tilt_rad: float) -> tuple[NDArray[np.int64], NDArray[np.float64], tuple[Track, ...]]:
+        """Every placed point of a body: its frame and its height (pixels, level, y up), one landmark after the other."""
+        tracks = tuple(self._track(body, name) for name, points in self.rep.bodies.get(body, NOBODY).landmarks.items() if points)
+        places = np.concatenate([track.places for track in tracks], axis=1)
+        frames = np.concatenate([track.frames for track in tracks])
+        return frames, math.sin(tilt_rad) * places[0] - math.cos(tilt_rad) * places[1], tracks
+
+    @cached_property
+    def times(self) -> NDArray[np.float64]:
+        """Real time of every frame, seconds."""
+        return np.array(self.time.real_s)
+
+    def stretch(self, start: EventLike | None, end: EventLike | None) -> NDArray[np.int64]:
+        """Frames from one event to another; without one, from the rep's first or to its last frame.
+
+        Raises:
+            NotSeen: an event is not marked, or they are not in order.
+            DidNotHappen: an event was looked for and did not happen.
+        """
+        first = self.rep.range[0] if start is None else self.frame_of(start)
+        last = self.rep.range[1] if end is None else self.frame_of(end)
+        if last <= first:
+            raise NotSeen(
+                f"{_named(end)} (frame {last}) does not come after {_named(start)} (frame {first}), so nothing lies between them"
+            )
+        return np.arange(first, last + 1)
+
+    def all_seen(self, refs: Sequence[PointLike], frames: NDArray[np.int64], values: NDArray[np.float64]) -> None:
+        """Raise NotSeen, naming points and frame, unless every value (last axis over frames) was read."""
+        bad = np.isnan(values).any(axis=tuple(range(values.ndim - 1)))
+        if bad.any():
+            self.points(refs, int(frames[int(np.argmax(bad))]))
+
+    # --- units ----------------------------------------------------------------------------------
+
+    def height_px(self, body: BodyName) -> float:
+        """Standing height in pixels.
+
+        Raises:
+            NotSeen: it is not known.
+        """
+        height = self.rep.bodies.get(body, NOBODY).height_px
+        if height is None:
+            raise NotSeen(f"the {body}’s standing height in the picture is not marked; mark it, crown to sole")
+        return height
+
+    def pixels_per(self, unit: str, owner: str) -> tuple[float, float, tuple[str, ...]]:
+        """Pixels in a unit of length, their u, and the name of that ingredient.
+
+        `unit` is `cm`, `px`, `height` or a segment of the body that is measured (`owner`, a point in relative
+        words), or another body's said outright (`partner.shank`). A segment is known where a reference length
+        was given, or from the clip, else by the table's share of standing height.
+
+        Raises:
+            NotSeen: neither is known.
+        """
+        if unit == "px":
+            return 1.0, 0.0, ("unit", "px")
+        if unit == "cm":
+            if self.rep.centimetres_per_pixel is None:
+                raise NotSeen("the scale of the picture (centimetres per pixel) is not known; mark a known length")
+            return 1 / self.rep.centimetres_per_pixel, 0.0, ("unit", "cm")
+        named, _, bare = unit.rpartition(".")
+        owned, landmark = self.resolve(owner)
+        body = cast(BodyName, named or owned)
+        own_side = next((side for side in ("left", "right") if landmark.startswith(f"{side}_")), self.rep.side)
+        key = (body, bare, own_side)
+        if key not in self._units:
+            self._units[key] = self._unit(*key)
+        return (*self._units[key], ("unit", body, bare))
+
+    def _unit(self, body: BodyName, bare: str, side: str) -> tuple[float, float]:
+        if bare == "height":
+            height = self.height_px(body)
+            return height, anatomy.HEIGHT_U * height
+        sides = (side, anatomy.mirrored(side))
+        names = [name for name in (*(f"{one}_{bare}" for one in sides), bare) if name in anatomy.SEGMENTS]
+        given = self.rep.bodies.get(body, NOBODY).reference_lengths_px
+        for name in names:
+            if name in given:
+                return given[name].px, given[name].u
+        for name in names:
+            measured = self._measured(body, *anatomy.SEGMENTS[name])
+            if measured is not None:
+                return measured
+        if bare not in anatomy.PROPORTIONS or self.rep.bodies.get(body, NOBODY).height_px is None:
+            raise NotSeen(
+                f"the {body}’s {bare.replace('_', ' ')} is the unit, and neither its length nor the standing height is known; "
+                "mark the height, crown to sole"
+            )
+        length = anatomy.PROPORTIONS[bare] * self.height_px(body)
+        return length, anatomy.PROPORTION_U * length
+
+    # --- the picture --------------------------------------------------------------------------
+
+    @cached_property
+    def steady(self) -> Steady:
+        """The camera's own motion: null in the rep file is a still camera, an absent key an unknown one."""
+        return Steady(self.rep.camera_motion, known="camera_motion" in self.rep.model_fields_set)
+
+    def towards_x(self) -> float:
+        """+1 where the target lies to the right in the picture, −1 to the left.
+
+        Raises:
+            NotSeen: the rep does not say.
+        """
+        if self.rep.heading is None:
+            raise NotSeen("the rep’s heading (where the target lies in the picture) is not set")
+        return 1.0 if self.rep.heading == "right" else -1.0
+
+    def lean(self, a: Position, b: Position) -> Leaning | None:
+        """Lean of the segment between two points; None where it has no reference length.
+
+        Raises:
+            NotSeen: the points lie on the same spot.
+        """
+        reference = self.reference_length(a, b)
+        if reference is None:
+            return None
+        segment, length, u_length = reference
+        try:
+            seen = geometry.distance(a, b)
+        except Coincident as error:
+            raise NotSeen(str(error)) from error
+        return leaning(segment, seen.value, geometry.standard_uncertainty(seen.gradients), length, u_length)
+
+    def reference_length(self, a: Position, b: Position) -> tuple[str, float, float] | None:
+        """Name, length and u (pixels) of the segment between two points, where it is known.
+
+        Given outright, else read from the clip. Table proportions are not used here: people differ
+        from them by more than a lean of 15° shows (docs/decisions.md).
+        """
+        if a.owner is None or b.owner is None or a.owner[0] != b.owner[0]:
+            return None
+        body, first, second = cast(BodyName, a.owner[0]), a.owner[1], b.owner[1]
+        segment = anatomy.segment_between(first, second)
+        if segment is None:
+            return None
+        name = segment if body == "performer" else f"{body}’s {segment}"
+        given = self.rep.bodies.get(body, NOBODY).reference_lengths_px.get(segment)
+        if given is not None:
+            return name, given.px, given.u
+        measured = self._measured(body, first, second)
+        return None if measured is None else (name, *measured)
+
+    def _measured(self, body: BodyName, first: str, second: str) -> tuple[float, float] | None:
+        key = (body, first, second)
+        if key not in self._measured_lengths:
+            self._measured_lengths[key] = self._measure_length(body, first, second)
+        return self._measured_lengths[key]
+
+    def _measure_length(self, body: BodyName, first: str, second: str) -> tuple[float, float] | None:
+        """The 75th percentile over the frames in which both ends are keyed, and its u.
+
+        u is that of a sample quantile, √(p(1−p)/n) over the density there, taken from the spread
+        between the 60th and 90th percentile; and DEPTH_U, as a body comes nearer and goes.
+        """
+        if any(self._most_keys(body, end) < LEAST_REFERENCE_FRAMES for end in (first, second)):
+            return None
+        frames = np.nonzero(self._keyed(body, first) & self._keyed(body, second))[0]
+        if len(frames) < LEAST_REFERENCE_FRAMES:
+            return None
+        apart = self._landmark_places(body, first, frames) - self._landmark_places(body, second, frames)
+        lengths = np.hypot(apart[0], apart[1])
+        low, middle, high = np.percentile(lengths, (60.0, REFERENCE_PERCENTILE, 90.0))
+        u_sample = float(np.sqrt(0.75 * 0.25 / len(lengths)) * (high - low) / 0.30)
+        return float(middle), float(np.hypot(u_sample, DEPTH_U * middle))
+
+
+def _named(ref: EventLike | None) -> str:
+    return "the rep’s end" if ref is None else f"“{ref.event.replace('_', ' ')}”"
+
+
+def _key(entry: PointEntry, landmark: str, data: Body, body: BodyName, measured: float | None = None) -> Key:
+    """A point with the two parts of its σ; `measured` is the coach's own part, as share of standing height, where it is known."""
+    sigma = entry.sigma if entry.sigma is not None else _default_sigma(entry, landmark, data, body)
+    shared = anatomy.SHARED_SHARE if entry.shared is None else entry.shared
+    own = sigma * (1 - shared) ** 0.5
+    if entry.sigma is None and measured is not None and data.height_px is not None:
+        own = measured * data.height_px * _made_harder(entry, data)
+    if entry.sigma is None and entry.grain is not None:
+        own = math.hypot(own, POINTING_PX * entry.grain)
+    return Key(frame=entry.frame, x=entry.x, y=entry.y, own=own, shared=sigma * shared**0.5, hidden=entry.hidden)
+
+
+def _default_sigma(entry: PointEntry, landmark: str, data: Body, body: BodyName) -> float:
+    """σ in pixels from the joint and the standing height (domain section 4.3)."""
+    if data.height_px is None:
+        raise NotSeen(
+            f"how unsure a point is goes by the {body}’s standing height in the picture, which is not known: "
+            "mark it, crown to sole (height_px), or give each point its sigma"
+        )
+    return anatomy.SIGMA_SHARE[anatomy.joint_of(landmark)] * data.height_px * _made_harder(entry, data)
+
+
+def _made_harder(entry: PointEntry, data: Body) -> float:
+    """By how much cloth and a hidden joint widen a placed point's σ."""
+    return (anatomy.CLOTH_FACTOR if data.loose_cloth else 1.0) * (anatomy.HIDDEN_FACTOR if entry.hidden else 1.0)

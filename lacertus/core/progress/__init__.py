@@ -1,0 +1,1 @@
+"""What reps tell over months: the ledger, what to fix first, rungs."""

@@ -1,0 +1,118 @@
+"""Two or more views of one rep: each checkpoint is read from the view that sees it, and says which.
+
+Views that look from different directions settle depth for each other: what one picture can only show too small is met
+where another, from elsewhere, shows it met as well (domain section 4.5).
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from lacertus.core.measuring.repfile import RepFile
+from lacertus.core.measuring.uncertainty import Verdict
+from lacertus.core.review.judge import Judgement, judge_rep
+from lacertus.core.techniques.definition import Technique
+
+_KEPT = ("size", "pts_s", "capture_rate", "camera_motion", "upright", "centimetres_per_pixel", "floor", "view", "heading", "bodies")
+"""What belongs to a view; all else is a fact of the rep."""
+_JUDGED = (Verdict.MET, Verdict.BORDERLINE, Verdict.MISSED)
+
+
+@dataclass(frozen=True, kw_only=True)
+class View:
+    """Another clip of the same rep.
+
+    Args:
+        name: what the view is called.
+        rep: the rep as that clip shows it, with its own points.
+        frames: for every frame of the rep's own clip, the frame of this one that shows the same instant.
+    """
+
+    name: str
+    rep: RepFile
+    frames: Sequence[int]
+
+    def frame_here(self, frame: int) -> int:
+        """The rep's own frame that shows what `frame` of this view shows."""
+        at = bisect_left(self.frames, frame)
+        return min(at, len(self.frames) - 1)
+
+
+def judge_views(technique: Technique, rep: RepFile, views: Sequence[View] = ()) -> tuple[Judgement, ...]:
+    """Judge a rep by its own picture and by other views of it.
+
+    Frames are those of the rep's own clip, whichever view was read.
+
+    Raises:
+        BadRep: as `judge_rep`.
+    """
+    found = judge_rep(technique, rep)
+    points = {checkpoint.id for checkpoint in technique.checkpoints if checkpoint.measure.points_used}
+    for view in views:
+        seen = judge_rep(technique, as_seen_from(view, rep))
+        # What reads no points reads times alone, and those were marked here.
+        pairs = zip(found, seen, strict=True)
+        found = tuple(_better(rep, view, own, other) if own.id in points else own for own, other in pairs)
+    return found
+
+
+def as_seen_from(view: View, rep: RepFile) -> RepFile:
+    """The rep in another view: that view's picture and points, the rep's own facts, events and answers."""
+    last = len(view.rep.pts_s) - 1
+    events = {key: _there(frames, view.frames, last) for key, frames in rep.events.items()}
+    marked = [frame for frames in events.values() for frame in frames]
+    first, end = (view.frames[frame] for frame in rep.range)
+    kept = {name: getattr(view.rep, name) for name in _KEPT if name in view.rep.model_fields_set}
+    known = rep.model_copy(update={"events": events, "range": (min([first, *marked]), max([end, *marked])), **kept})
+    if "camera_motion" not in view.rep.model_fields_set:
+        # Unknown there, whatever is known here.
+        known.model_fields_set.discard("camera_motion")
+    return known
+
+
+def _there(frames: Sequence[int], aligned: Sequence[int], last: int) -> tuple[int, ...]:
+    """Frames in another view, each once and in order; a slower camera shows two markings in one frame, which are kept apart."""
+    found: list[int] = []
+    for frame in frames:
+        at = aligned[frame]
+        found.append(at if not found or at > found[-1] else min(found[-1] + 1, last))
+    return tuple(dict.fromkeys(found))
+
+
+def _better(rep: RepFile, view: View, own: Judgement, other: Judgement) -> Judgement:
+    """The judgement of the view that sees the checkpoint."""
+    here = replace(other, frames=tuple(dict.fromkeys(view.frame_here(frame) for frame in other.frames)), view=view.name)
+    if Verdict.NOT_ASKED in (own.verdict, other.verdict):
+        return own
+    if own.unconfirmed or other.unconfirmed:
+        return _with_depth(rep, view, own, here)
+    if other.verdict not in _JUDGED or other.value is None:
+        return own
+    if own.verdict not in _JUDGED:
+        return here
+    if own.value is None or own.uncertainty is None or other.uncertainty is None or own.unit != other.unit:
+        return own
+    kept, left = (own, here) if own.uncertainty <= other.uncertainty else (here, own)
+    if {own.verdict, other.verdict} == {Verdict.MET, Verdict.MISSED}:
+        note = f"the other view, less sure, shows it {left.verdict.value}"
+        kept = replace(kept, notes=(*kept.notes, note))
+    return kept
+
+
+def _with_depth(rep: RepFile, view: View, own: Judgement, other: Judgement) -> Judgement:
+    """Where a view shows no more than that it could be met: the other one settles it, if it looks from elsewhere."""
+    sure = other if own.unconfirmed else own
+    unsure = own if own.unconfirmed else other
+    if sure.verdict is Verdict.MISSED:
+        return sure
+    elsewhere = rep.view is not None and view.rep.view is not None and rep.view != view.rep.view
+    if elsewhere and (sure.unconfirmed or sure.verdict is Verdict.MET):
+        # Seen too small by either: the larger one is nearer to what it truly is.
+        widest = max((own, other), key=lambda judgement: judgement.value or 0.0)
+        note = f"both views show it so ({rep.view} and {view.rep.view})"
+        return replace(widest, verdict=Verdict.MET, reason=None, unconfirmed=False, notes=(*widest.notes, note))
+    if sure.verdict in _JUDGED and not sure.unconfirmed:
+        return sure
+    return unsure

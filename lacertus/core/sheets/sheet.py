@@ -1,0 +1,149 @@
+"""The review sheet: what a student takes home of a review, in plain words. At most two fixes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from lacertus.core.corrections.shapes import Shape
+from lacertus.core.measuring.uncertainty import Verdict
+from lacertus.core.model import Record
+from lacertus.core.review.judge import Judgement, shown
+from lacertus.core.techniques.definition import Checkpoint, Drill, Technique, Wanted
+
+MOST_GOOD = 3
+MOST_NUMBERS = 6
+
+
+class Picture(Record):
+    """A still with what is drawn on it. `correction` and `of` name the stored picture: the frame, or what stands beside it."""
+
+    correction: str
+    of: Literal["still", "beside"]
+    width: int
+    height: int
+    caption: str
+    shapes: tuple[Shape, ...] = ()
+
+
+class SheetDrill(Record):
+    """A drill that answers a fix: what, how much, on which sides, and alone."""
+
+    name: str
+    how: str
+    dose: str
+    sides: str
+    solo: str | None = None
+
+
+class SheetFix(Record):
+    """One thing to work on."""
+
+    technique: str
+    technique_name: str
+    checkpoint: str
+    ask: str
+    fault: str
+    cues: tuple[str, ...]
+    why: str
+    reason: str
+    numbers: tuple[str, ...]
+    pictures: tuple[Picture, ...] = ()
+    drills: tuple[SheetDrill, ...] = ()
+    safety: bool = False
+
+
+class Sheet(Record):
+    """Everything on the sheet. Days are ISO dates."""
+
+    lacertus_sheet: Literal[1] = 1
+    academy: str
+    coach: str
+    student: str
+    filmed_on: str
+    techniques: tuple[str, ...]
+    reps: int
+    good: tuple[str, ...]
+    fixes: Annotated[tuple[SheetFix, ...], Field(max_length=2)]
+    question: str = ""
+    answer: str = ""
+    next_on: str | None = None
+    next_why: str = ""
+    cautions: tuple[str, ...] = ()
+    note: str = ""
+
+
+def range_words(within: Wanted | None, unit: str | None) -> str:
+    """The wanted range in words: “at most 85°”, “60 ms to 330 ms”; empty where there is none."""
+    low, high = within or (None, None)
+    if low is None and high is None:
+        return ""
+    if low is None:
+        return f"at most {plain(high, unit)}"
+    if high is None:
+        return f"at least {plain(low, unit)}"
+    return f"{plain(low, unit)} to {plain(high, unit)}"
+
+
+def plain(value: float | None, unit: str | None) -> str:
+    """A value for someone who does not know the measures: body units with “of a …”, shares as per cent."""
+    if value is None:
+        return ""
+    sign = "−" if value < 0 else ""
+    size = abs(value)
+    if unit == "share":
+        return f"{sign}{100 * size:.0f} %"
+    if unit in ("deg", "ms", "frames", "s", "cm", "m", None):
+        return sign + shown(size, unit)
+    bare = unit.rpartition(".")[2].replace("_", " ")
+    return f"{sign}{size:.2f} of a {bare} length" if bare not in ("height",) else f"{sign}{100 * size:.0f} % of body height"
+
+
+def numbers_of(asked: Checkpoint, reps: Sequence[tuple[int, Judgement]]) -> tuple[str, ...]:
+    """What was measured of a checkpoint in each rep, with its limits, in sentences; by eye it is said so."""
+    judged = [(number, j) for number, j in reps if j.verdict is not Verdict.NOT_ASKED]
+    measured = [(number, j) for number, j in judged if j.value is not None and j.uncertainty is not None and j.kind != "seen"]
+    misses = sum(j.counts_as_missed for _, j in judged)
+    told = sum(j.is_exposure for _, j in judged)
+    counted = f"Missed in {misses} of {told} reps." if told > 1 else "Missed." if misses else "Held."
+    if not measured:
+        return (f"{counted} Judged by eye.",)
+    wanted = range_words(next((j.within for _, j in measured if j.within), None), measured[0][1].unit)
+    lines = [f"{counted} Wanted: {wanted}." if wanted else counted]
+    for number, j in measured[:MOST_NUMBERS]:
+        assert j.value is not None and j.uncertainty is not None
+        lines.append(f"Rep {number}: {plain(j.value, j.unit)}, give or take {plain(2 * j.uncertainty, j.unit)}. {_SAID[j.verdict]}")
+    unseen = [str(number) for number, j in judged if j.verdict is Verdict.NOT_SEEN and j.value is None]
+    if unseen:
+        lines.append(f"Not seen in rep {', '.join(unseen)}: the film does not tell.")
+    return tuple(lines)
+
+
+_SAID = {
+    Verdict.MET: "As wanted.",
+    Verdict.MISSED: "Not as wanted.",
+    Verdict.BORDERLINE: "Too near to say.",
+    Verdict.NOT_SEEN: "The film does not tell.",
+    Verdict.NOT_ASKED: "Not asked.",
+}
+
+
+def good_of(technique: Technique, reps: Sequence[Sequence[Judgement]]) -> tuple[str, ...]:
+    """What held in every rep that it was judged in, the weightiest first; of one rep as well as of several."""
+    found: list[tuple[float, int, str]] = []
+    for order, asked in enumerate(technique.in_phase_order):
+        own = [j for rep in reps for j in rep if j.id == asked.id and j.verdict is not Verdict.NOT_ASKED]
+        met = sum(j.verdict is Verdict.MET for j in own)
+        if met and met == sum(j.is_exposure for j in own):
+            times = "in every rep" if met > 1 else "in the one rep that shows it" if len(reps) > 1 else ""
+            found.append((-asked.weight - asked.core, order, f"{asked.ask}{': ' + times if times else ''}."))
+    return tuple(text for _, _, text in sorted(found)[:MOST_GOOD])
+
+
+def drills_for(technique: Technique, fault: str, side_policy: str) -> tuple[SheetDrill, ...]:
+    """The technique's drills that answer a fault, each with the sides that the student trains."""
+    sides = {"left": "Left side only", "right": "Right side only"}.get(side_policy, "Both sides, the weaker one first and last")
+    own = [drill for drill in technique.drills if isinstance(drill, Drill) and fault in drill.answers]
+    return tuple(SheetDrill(name=d.name, how=d.how, dose=d.dose, sides=sides, solo=d.solo) for d in own[:2])

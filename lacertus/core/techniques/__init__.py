@@ -1,0 +1,1 @@
+"""What a technique asks for, and how it is adapted to a student."""

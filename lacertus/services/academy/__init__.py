@@ -1,0 +1,1 @@
+"""What a whole academy shares, and second opinions."""

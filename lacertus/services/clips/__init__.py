@@ -1,0 +1,1 @@
+"""Clips on their way in, and who and what they show."""

@@ -1,0 +1,218 @@
+"""Right beside wrong: the same checkpoint done right, at the same event, beside a correction."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import dataclass
+from typing import Literal
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload
+
+from lacertus.core.corrections.default_corrections import usual
+from lacertus.core.corrections.marks import drawn
+from lacertus.core.errors import BadInput
+from lacertus.core.measuring.uncertainty import Verdict
+from lacertus.core.review.judge import Judgement
+from lacertus.services.corrections import correct
+from lacertus.services.errors import NotFound
+from lacertus.services.review import loading
+from lacertus.services.review import review as reviewing
+from lacertus.services.techniques import catalogue, figure
+from lacertus.store.media import Media, NoMedia, beside_key, media, reference_key
+from lacertus.store.tables import Clip, Correction, JudgementRow, RepRow, Review, Student
+
+Source = Literal["own", "other", "reference"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Choice:
+    """What can stand beside a correction: whose picture, what is said under it, and where it comes from."""
+
+    source: Source
+    words: str
+    rep: uuid.UUID | None = None
+
+
+def choices(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> list[Choice]:
+    """What can stand beside a correction: the student's own best rep, another's who lends pictures, the studio's figure.
+
+    Raises:
+        NotFound: no such correction.
+    """
+    correction = correct.one(db, academy, correction_id)
+    review = loading.load(db, academy, correction.review_id)
+    rep = next(rep for rep in review.reps if rep.id == correction.rep_id)
+    found: list[Choice] = []
+    both: tuple[Literal["own", "other"], ...] = ("own", "other")
+    for source in both:
+        best = _best(db, review, rep, correction.checkpoint, source)
+        if best is not None:
+            found.append(best)
+    if figure.can_show(catalogue.definition(rep.technique_version), rep.options or {}):
+        found.append(Choice(source="reference", words="The studio’s figure"))
+    return found
+
+
+def _best(db: Session, review: Review, rep: RepRow, checkpoint: str, source: Literal["own", "other"]) -> Choice | None:
+    """The rep in which the checkpoint was met by most: of this student, or of others who lend their pictures."""
+    performer = rep.student_id or review.student_id
+    technique = catalogue.definition(rep.technique_version)
+    asked = technique.checkpoint(checkpoint)
+    low, high = (asked.within if asked else None) or (None, None)
+    rows = (
+        select(JudgementRow, Clip, Student)
+        .join(RepRow, RepRow.id == JudgementRow.rep_id)
+        .join(Review, Review.id == JudgementRow.review_id)
+        .join(Clip, Clip.id == Review.clip_id)
+        .join(Student, Student.id == JudgementRow.student_id)
+        .where(
+            Review.academy_id == review.academy_id,
+            JudgementRow.technique == technique.id,
+            JudgementRow.checkpoint == checkpoint,
+            JudgementRow.verdict == Verdict.MET.value,
+            JudgementRow.view.is_(None),
+            RepRow.side == rep.side,
+            RepRow.id != rep.id,
+            Clip.has_film,
+        )
+        .order_by(JudgementRow.filmed_on.desc())
+        .limit(200)
+    )
+    own = JudgementRow.student_id == performer
+    rows = rows.where(own if source == "own" else (~own & Student.lends_pictures))
+
+    def room(value: float | None) -> float:
+        if value is None:
+            return 0.0
+        return min(value - low if low is not None else float("inf"), high - value if high is not None else float("inf"))
+
+    found = [(room(row.value), row.filmed_on, row, student) for row, _, student in db.execute(rows) if row.frames]
+    here = _in_this_review(review, rep, checkpoint) if source == "own" else None
+    if found:
+        _, on, row, student = max(found, key=lambda entry: (entry[0], entry[1]))
+        whose = "Your rep" if source == "own" else f"{student.name}’s rep"
+        return Choice(source=source, words=f"{whose} of {on.day} {on:%B}", rep=row.rep_id)
+    return here
+
+
+def _in_this_review(review: Review, rep: RepRow, checkpoint: str) -> Choice | None:
+    """Another rep of the same clip in which it was met."""
+    if not review.clip.has_film:
+        return None
+    for number, entry in enumerate(reviewing.judged(review), 1):
+        alike = entry.rep.technique_version_id == rep.technique_version_id and entry.rep.side == rep.side
+        same = (entry.rep.student_id or review.student_id) == (rep.student_id or review.student_id)
+        met = any(j.id == checkpoint and j.verdict is Verdict.MET and j.frames and j.view is None for j in entry.judgements)
+        if alike and same and met and entry.rep.id != rep.id and entry.rep.blind_of is None:
+            return Choice(source="own", words=f"Your rep {number} of this clip", rep=entry.rep.id)
+    return None
+
+
+def put_beside(db: Session, academy: uuid.UUID, correction_id: uuid.UUID, source: Source | None) -> Correction:
+    """Have the best of a source stand beside a correction; None takes it away.
+
+    Raises:
+        BadInput: there is none.
+        Conflict: the review is finished.
+    """
+    review, correction = correct.open_one(db, academy, correction_id)
+    if source is None:
+        correction.beside = None
+        db.flush()
+        return correction
+    choice = next((choice for choice in choices(db, academy, correction_id) if choice.source == source), None)
+    if choice is None:
+        raise BadInput(
+            "there is no such picture: no rep is known in which this was met and filmed, or its student does not lend it"
+        )
+    found: dict[str, object] = {"source": source, "words": choice.words, "ready": False}
+    if choice.rep is not None:
+        found |= _from_rep(db, academy, choice.rep, correction.checkpoint)
+    else:
+        rep = next(rep for rep in review.reps if rep.id == correction.rep_id)
+        found |= {"version": str(rep.technique_version_id), "options": rep.options or {}, "side": rep.side}
+    correction.beside = found
+    db.flush()
+    return correction
+
+
+def _from_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str) -> dict[str, object]:
+    """Clip, frame and what is drawn of a rep in which the checkpoint was met."""
+    review = loading.load(db, academy, loading.review_id_of(db, academy, rep_id))
+    entry = next(entry for entry in reviewing.judged(review) if entry.rep.id == rep_id)
+    judgement = next(j for j in entry.judgements if j.id == checkpoint)
+    frame, shapes = pictured_at(review, entry.rep, judgement)
+    return {
+        "rep": str(rep_id),
+        "clip": str(review.clip_id),
+        "frame": frame,
+        "width": review.clip.width or 1,
+        "height": review.clip.height or 1,
+        "shapes": shapes,
+    }
+
+
+def pictured_at(review: Review, rep: RepRow, judgement: Judgement) -> tuple[int, list[dict[str, object]]]:
+    """The frame on which a rep shows a checkpoint, and what is drawn of it: as it is seen, with nothing wanted beside it."""
+    technique = next(technique for row, technique in reviewing.asked_of(review) if row.id == rep.id)
+    asked = technique.checkpoint(judgement.id)
+    assert asked is not None
+    scene = correct.scene_of(review, rep)
+    made = usual(technique, asked, judgement, scene)
+    marks = [mark.model_copy(update={"wanted": None}) for mark in made.marks if mark.kind not in ("force", "space")]
+    shapes = drawn(marks, scene, range(made.first, made.last + 1))[made.frame - made.first]
+    return made.frame, [shape.model_dump(mode="json") for shape in shapes]
+
+
+def beside_file(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> tuple[Media, str]:
+    """Where the picture beside a correction is stored.
+
+    Raises:
+        NotFound: there is none, it is not drawn yet, or the clip that it came from was deleted.
+    """
+    correction = correct.one(db, academy, correction_id)
+    key = key_of(correction)
+    if key is None:
+        raise NotFound("There is no picture beside this correction, or it is still being drawn.")
+    try:
+        media().size(key)
+    except NoMedia as error:
+        raise NotFound("The clip that this picture came from was deleted.") from error
+    return media(), key
+
+
+def key_of(correction: Correction) -> str | None:
+    """Where the picture beside a correction is stored; None where there is none yet."""
+    found = correction.beside
+    if not found or not found.get("ready"):
+        return None
+    if found["source"] == "reference":
+        return reference_key(str(found["name"])) if "name" in found else None
+    return beside_key(uuid.UUID(str(found["clip"])), correction.id)
+
+
+# --- what the worker does -----------------------------------------------------------------------
+
+
+def wanted(db: Session, correction_id: uuid.UUID) -> tuple[dict[str, object], float | None] | None:
+    """What is to stand beside a correction, and at what time of its clip; None where it was taken away meanwhile."""
+    correction = db.get(Correction, correction_id)
+    if correction is None or not correction.beside or correction.beside.get("ready"):
+        return None
+    found = dict(correction.beside) | {"checkpoint": correction.checkpoint}
+    if found["source"] == "reference":
+        return found, None
+    clip = db.scalar(select(Clip).where(Clip.id == uuid.UUID(str(found["clip"]))).options(joinedload(Clip.student)))
+    return None if clip is None else (found, correct.middle_of(clip, int(str(found["frame"]))))
+
+
+def note_ready(db: Session, correction_id: uuid.UUID, more: dict[str, object]) -> None:
+    """Say that the picture is there."""
+    correction = db.get(Correction, correction_id)
+    if correction is None:
+        return
+    db.execute(select(Review.id).where(Review.id == correction.review_id).with_for_update())
+    db.refresh(correction)
+    if correction.beside:
+        correction.beside = {**correction.beside, **more, "ready": "failed" not in more}

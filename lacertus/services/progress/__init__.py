@@ -1,0 +1,1 @@
+"""A student over months: ledger, fix first, rungs, grades."""

@@ -1,0 +1,1 @@
+"""The work on the bench: cutting, marking, measuring, judging."""

@@ -1,0 +1,51 @@
+"""The fingerprint of a rep: a digest of everything that its judgements depend on, so that nothing is judged twice."""
+
+from __future__ import annotations
+
+import hashlib
+import marshal
+
+from sqlalchemy import inspect
+
+from lacertus.core.techniques.definition import Technique
+from lacertus.store.tables import Base, RepRow, Review
+
+_CLIP = ("id", "width", "height", "capture_rate", "camera", "film", "has_film", "has_sound", "state")
+_REVIEW = ("heights_px", "reference", "marking")
+_NOT_JUDGED = {"carrying", "created_at", "linked_to"}
+_techniques: dict[int, tuple[Technique, bytes]] = {}
+MOST_TECHNIQUES = 200
+
+
+def fingerprint_of(review: Review, rep: RepRow, technique: Technique) -> bytes:
+    """The fingerprint of a rep as it is asked of its performer."""
+    clip = review.clip
+    parts = (
+        _of_technique(technique),
+        [getattr(clip, name) for name in _CLIP],
+        (len(clip.pts_s or ()), (clip.pts_s or [0.0])[-1], clip.duration_s),
+        [getattr(review, name) for name in _REVIEW],
+        _columns(rep),
+        sorted((one.event, one.frames) for one in rep.events),
+        sorted((one.checkpoint, one.asked_of, one.yes) for one in rep.answers),
+        sorted((one.checkpoint, one.verdict, one.reason) for one in rep.overrules),
+    )
+    points = [(p.body, p.landmark, p.frame, p.x, p.y, p.by, p.sigma, p.shared, p.grain, p.hidden) for p in rep.points]
+    # Version 2 writes equal values alike, whatever objects they are; a text of thousands of numbers takes five times as long.
+    return hashlib.blake2b(repr(parts).encode() + marshal.dumps(points, 2), digest_size=24).digest()
+
+
+def _columns(row: Base) -> list[object]:
+    return [(column.key, getattr(row, column.key)) for column in inspect(type(row)).columns if column.key not in _NOT_JUDGED]
+
+
+def _of_technique(technique: Technique) -> bytes:
+    """The digest of a definition, kept as long as the definition is: most are asked of everyone as they are."""
+    known = _techniques.get(id(technique))
+    if known is not None and known[0] is technique:
+        return known[1]
+    digest = hashlib.blake2b(technique.model_dump_json().encode(), digest_size=24).digest()
+    if len(_techniques) >= MOST_TECHNIQUES:
+        _techniques.clear()
+    _techniques[id(technique)] = (technique, digest)
+    return digest

@@ -1,0 +1,59 @@
+"""Measuring while a point is dragged: a rep held in memory, judged anew for each place that the point is dragged to."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from lacertus.core.measuring.body import BodyName
+from lacertus.core.measuring.repfile import Body, PointEntry, RepFile
+from lacertus.core.review.judge import Judgement
+from lacertus.core.review.overrule import Overrule, overruled
+from lacertus.core.review.tied import View, judge_views
+from lacertus.core.techniques.definition import Technique
+from lacertus.services.errors import NotFound
+from lacertus.services.review import loading, tied
+from lacertus.services.review import review as reviewing
+from lacertus.services.review.review import Spot
+
+
+@dataclass(frozen=True, kw_only=True)
+class LiveRep:
+    """A rep as it is stored, with its technique as it is asked of the performer and the coach's own verdicts."""
+
+    technique: Technique
+    file: RepFile
+    given: dict[str, Overrule]
+    views: tuple[View, ...] = ()
+
+    def with_point(self, spot: Spot, x: float, y: float) -> tuple[Judgement, ...]:
+        """The judgements if one point lay elsewhere; nothing is stored.
+
+        Raises:
+            BadInput: there is no such body, landmark or frame.
+        """
+        reviewing.check_names(spot, len(self.file.pts_s))
+        name: BodyName = "performer" if spot.body == "performer" else "partner"
+        body = self.file.bodies.get(name, Body())
+        point = PointEntry(frame=spot.frame, x=x, y=y)
+        others = tuple(entry for entry in body.landmarks.get(spot.landmark, ()) if entry.frame != spot.frame)
+        landmarks = body.landmarks | {spot.landmark: tuple(sorted((*others, point), key=lambda entry: entry.frame))}
+        # Only the one point is new, and it is checked: validating the whole file again would take longer than judging.
+        moved = self.file.model_copy(update={"bodies": self.file.bodies | {name: body.model_copy(update={"landmarks": landmarks})}})
+        return overruled(judge_views(self.technique, moved, self.views), self.given)
+
+
+def live_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> LiveRep:
+    """A rep to be measured live; raises NotFound where it is not in this academy."""
+    review = loading.load(db, academy, loading.review_id_of(db, academy, rep_id))
+    for rep, technique in reviewing.asked_of(review):
+        if rep.id == rep_id:
+            return LiveRep(
+                technique=technique,
+                file=loading.rep_file(review, rep),
+                given=loading.given_verdicts(rep),
+                views=tuple(tied.views_of(tied.others(review), review, rep)),
+            )
+    raise NotFound("There is no such rep in your academy.")

@@ -1,0 +1,229 @@
+"""A stored rep as the core reads it: clip, frame of reference, marks, points and answers in one rep file."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from functools import lru_cache
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload, selectinload
+
+from lacertus.core.clips.onsets import Onset
+from lacertus.core.measuring.body import BODIES
+from lacertus.core.measuring.repfile import RepFile, read_rep
+from lacertus.core.measuring.steady import Matrix
+from lacertus.core.measuring.uncertainty import Verdict
+from lacertus.core.review.overrule import Overrule
+from lacertus.core.techniques.definition import Technique
+from lacertus.services.errors import Conflict, NotFound
+from lacertus.services.review import held
+from lacertus.store.media import NoMedia, made_key, media
+from lacertus.store.tables import Clip, RepRow, Review
+from lacertus.video.reading import CAMERA, TRACES
+
+REP_FACTS = ("outcome", "start_at", "end_at", "resists_from", "reaction", "finish", "stance", "grade")
+_REP_PARTS = (
+    selectinload(RepRow.events),
+    selectinload(RepRow.points),
+    selectinload(RepRow.answers),
+    selectinload(RepRow.overrules),
+    joinedload(RepRow.technique_version),
+)
+
+
+def load(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
+    """A review with its clip, reps and corrections.
+
+    Raises:
+        NotFound: not in this academy.
+    """
+    found = (
+        select(Review)
+        .where(Review.academy_id == academy, Review.id == review_id)
+        .options(
+            joinedload(Review.clip).joinedload(Clip.student),
+            selectinload(Review.reps).options(*_REP_PARTS),
+            selectinload(Review.corrections),
+        )
+        .execution_options(populate_existing=True)
+    )
+    review = db.scalar(found)
+    if review is None:
+        raise NotFound("There is no such review in your academy.")
+    return review
+
+
+def lock(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> None:
+    """Keep others from changing a review until the end of the transaction: two who change it at once do so one after the other.
+
+    Raises:
+        NotFound: not in this academy.
+    """
+    found = select(Review.id).where(Review.academy_id == academy, Review.id == review_id).with_for_update()
+    if db.scalar(found) is None:
+        raise NotFound("There is no such review in your academy.")
+
+
+def locked(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
+    """A review that nobody else changes until the end of the transaction, read after it was locked.
+
+    Raises:
+        NotFound: not in this academy.
+    """
+    lock(db, academy, review_id)
+    return load(db, academy, review_id)
+
+
+def for_change(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
+    """A review that may be changed, as `locked`.
+
+    Raises:
+        NotFound: not in this academy.
+        Conflict: it is finished.
+    """
+    return _open(locked(db, academy, review_id))
+
+
+def at_hand(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
+    """A review as it is now: the one that this transaction has locked and changed, or read anew; raises as `load`."""
+    db.flush()
+    return held.held(db, review_id) or load(db, academy, review_id)
+
+
+def lock_of_clip(db: Session, clip_id: uuid.UUID) -> Review | None:
+    """The review of a clip, locked and with nothing loaded of it; None where there is none."""
+    return db.scalar(select(Review).where(Review.clip_id == clip_id).with_for_update().execution_options(populate_existing=True))
+
+
+def _open(review: Review) -> Review:
+    if review.finished_at is not None:
+        raise Conflict("This review is finished and kept as it was. Nothing was changed.")
+    return review
+
+
+def review_of_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> tuple[Review, RepRow]:
+    """A rep that may be changed, and its review, locked until the end of the transaction.
+
+    Raises:
+        NotFound: not in this academy.
+        Conflict: its review is finished.
+    """
+    review_id = review_id_of(db, academy, rep_id, lock=True)
+    review = _open(held.held(db, review_id) or held.hold(db, load(db, academy, review_id)))
+    return review, next(rep for rep in review.reps if rep.id == rep_id)
+
+
+def review_id_of(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, *, lock: bool = False) -> uuid.UUID:
+    """Which review a rep belongs to; `lock` keeps others from changing it until the end of the transaction.
+
+    Raises:
+        NotFound: not in this academy.
+    """
+    owner = select(Review.id).join(RepRow, RepRow.review_id == Review.id)
+    owner = owner.where(RepRow.id == rep_id, Review.academy_id == academy)
+    review_id = db.scalar(owner.with_for_update(of=Review) if lock else owner)
+    if review_id is None:
+        raise NotFound("There is no such rep in your academy.")
+    return review_id
+
+
+def rep_file(review: Review, rep: RepRow) -> RepFile:
+    """A stored rep as the core reads it.
+
+    Raises:
+        BadRep: what is stored does not fit the clip.
+    """
+    clip = review.clip
+    known = review.reference or {}
+    bodies: dict[str, Any] = {
+        body: {
+            "landmarks": {},
+            "height_px": review.heights_px.get(body),
+            "reference_lengths_px": known.get("lengths_px", {}).get(body, {}),
+        }
+        for body in BODIES
+    }
+    for point in rep.points:
+        entry = {"frame": point.frame, "x": point.x, "y": point.y, "by": point.by, "hidden": point.hidden}
+        entry |= {"sigma": point.sigma, "shared": point.shared, "grain": point.grain}
+        bodies[point.body]["landmarks"].setdefault(point.landmark, []).append(entry)
+    seen: dict[str, dict[str, bool]] = {}
+    for given in rep.answers:
+        seen.setdefault(given.checkpoint, {})[given.asked_of] = given.yes
+    file = read_rep(
+        {
+            "lacertus_rep": 1,
+            "technique": rep.technique_version.technique,
+            "options": rep.options or {},
+            "side": rep.side,
+            "partner": rep.partner or "person",
+            "rung": rep.rung,
+            "pace": rep.pace or "full",
+            "purpose": rep.purpose or "attempt",
+            **{name: getattr(rep, name) for name in REP_FACTS},
+            "upright": known.get("upright", {}),
+            "centimetres_per_pixel": known.get("centimetres_per_pixel"),
+            "floor": known.get("floor"),
+            "view": rep.view or "side",
+            "heading": rep.heading or "right",
+            "size": [clip.width, clip.height],
+            "pts_s": clip.pts_s,
+            "capture_rate": [(int(frame), rate) for frame, rate in clip.capture_rate],
+            "marking": review.marking or {},
+            "range": [rep.first_frame, rep.last_frame],
+            "events": {mark.event: mark.frames for mark in rep.events},
+            "seen": seen,
+            "bodies": bodies,
+        }
+    )
+    if not knows_camera(clip, rep.first_frame, rep.last_frame):
+        return file
+    # Checked once when it was read off the clip; for each change of the rep anew it would take longer than the judging.
+    still = (clip.camera or {})["still"]
+    return file.model_copy(update={"camera_motion": None if still else _matrices(made_key(clip.id, CAMERA))})
+
+
+def fitted_to(technique: Technique, file: RepFile) -> RepFile:
+    """A rep without the options, rung and phases that another version of its technique does not have."""
+    options = {key: choice for key, choice in file.options.items() if choice in getattr(technique.options.get(key), "choices", {})}
+    keep = {
+        "options": options,
+        "rung": file.rung if file.rung in technique.ladder else None,
+        "start_at": file.start_at if file.start_at in technique.phases else None,
+        "end_at": file.end_at if file.end_at in technique.phases else None,
+    }
+    return file.model_copy(update=keep)
+
+
+def knows_camera(clip: Clip, first: int, last: int) -> bool:
+    """Whether the camera's own motion was registered all through a stretch of frames."""
+    if clip.camera is None:
+        return False
+    return not any(begin <= last and end >= first for begin, end in clip.camera["lost"])
+
+
+def onsets_of(clip: Clip) -> tuple[Onset, ...]:
+    """Where sounds begin in a clip; none where it has no film here."""
+    return _onsets(made_key(clip.id, TRACES)) if clip.has_film and clip.has_sound else ()
+
+
+@lru_cache(maxsize=16)
+def _onsets(key: str) -> tuple[Onset, ...]:
+    try:
+        found = json.loads(b"".join(media().read(key, 0, media().size(key))))
+    except NoMedia:
+        return ()
+    return tuple(Onset(time_s=one["time_s"], strength=one["strength"], voiced=one["voiced"]) for one in found["onsets"])
+
+
+@lru_cache(maxsize=16)
+def _matrices(key: str) -> tuple[Matrix, ...] | None:
+    found = json.loads(b"".join(media().read(key, 0, media().size(key))))["camera_motion"]
+    return None if found is None else tuple((tuple(row[0]), tuple(row[1])) for row in found)
+
+
+def given_verdicts(rep: RepRow) -> dict[str, Overrule]:
+    """The coach's own verdicts on a rep, by checkpoint."""
+    return {row.checkpoint: Overrule(verdict=Verdict(row.verdict), reason=row.reason) for row in rep.overrules}

@@ -1,0 +1,1 @@
+"""Finishing a review, and what goes home: sheet, links, mail."""

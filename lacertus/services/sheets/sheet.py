@@ -1,0 +1,185 @@
+"""The sheet of a review: what the student takes home, put together when the review is finished and kept with that revision."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping, Sequence
+from datetime import date, timedelta
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, object_session
+
+from lacertus.core.errors import BadInput
+from lacertus.core.progress.fixfirst import Fix
+from lacertus.core.review.judge import Judgement
+from lacertus.core.sheets.sheet import Picture, Sheet, SheetFix, drills_for, good_of, numbers_of
+from lacertus.core.techniques.definition import Technique
+from lacertus.core.texts import checked_text
+from lacertus.library.cautions import caution_text
+from lacertus.services.corrections import correct
+from lacertus.services.errors import NotFound
+from lacertus.services.progress import ledger
+from lacertus.services.review import loading
+from lacertus.services.review import review as reviewing
+from lacertus.services.review.review import JudgedRep
+from lacertus.services.techniques import catalogue
+from lacertus.store.tables import Academy, Account, Correction, Review, Revision, Student
+
+USUAL_RECHECK_DAYS = 14
+"""When the next clip is due where the ledger asks for none: as after a fault that was missed once (domain section 5)."""
+LONGEST_WORDS = 2000
+MOST_PICTURES = 2
+"""So many corrections of a fix are shown; more do not fit two pages."""
+
+
+def words_of(review: Review) -> dict[str, str]:
+    """What the coach wrote for the sheet: `good`, `answer`, `note`, `next_on` (ISO)."""
+    return {key: str((review.words or {}).get(key, "")) for key in ("good", "answer", "note", "next_on")}
+
+
+def checked_words(given: Mapping[str, str]) -> dict[str, str]:
+    """The coach's words for a sheet; raises BadInput for what is too long or no day."""
+    found = {}
+    for key in ("good", "answer", "note"):
+        text = given.get(key, "").strip()
+        found[key] = checked_text(text, "the text", LONGEST_WORDS) if text else ""
+    day = given.get("next_on", "").strip()
+    try:
+        found["next_on"] = date.fromisoformat(day).isoformat() if day else ""
+    except ValueError as error:
+        raise BadInput(f"“{day}” is no day; write it like 2026-05-04") from error
+    return found
+
+
+def sheet_of(review: Review, reps: Sequence[JudgedRep]) -> Sheet:
+    """The sheet of a review as it is now."""
+    db = object_session(review)
+    assert db is not None
+    words = words_of(review)
+    counted = [entry for entry in reps if entry.counts]
+    # Several pairs may be in one clip: what others did is not this student's to take home.
+    mine = [entry for entry in counted if entry.rep.student_id in (None, review.student_id)]
+    by_technique: dict[str, Technique] = {}
+    for entry in mine:
+        by_technique.setdefault(entry.rep.technique_version.technique, catalogue.definition(entry.rep.technique_version))
+    fixes = reviewing.fixes(review, mine).first
+    student = db.get(Student, review.student_id)
+    assert student is not None
+    recheck = _recheck(db, review, fixes, mine)
+    good = [line for line in words["good"].splitlines() if line.strip()]
+    for technique in by_technique.values():
+        if not words["good"].strip():
+            own = [entry.judgements for entry in mine if entry.rep.technique_version.technique == technique.id]
+            good += good_of(technique, own)
+    academy = db.get(Academy, review.academy_id)
+    coach = db.get(Account, review.account_id) if review.account_id else None
+    return Sheet(
+        academy=academy.name if academy else "",
+        coach=coach.name if coach else "",
+        student=student.name,
+        filmed_on=review.clip.filmed_on.isoformat(),
+        techniques=tuple(technique.names.main for technique in by_technique.values()),
+        reps=len(mine),
+        good=tuple(good[:4]),
+        fixes=tuple(
+            _fix(review, fix, by_technique[fix.technique], mine, student) for fix in fixes if fix.technique in by_technique
+        ),
+        question=str((review.clip.naming or {}).get("question") or ""),
+        answer=words["answer"],
+        next_on=words["next_on"] or recheck[0].isoformat(),
+        next_why="" if words["next_on"] else recheck[1],
+        cautions=tuple(dict.fromkeys(caution_text(key) for technique in by_technique.values() for key in technique.cautions)),
+        note=words["note"],
+    )
+
+
+def _recheck(db: Session, review: Review, fixes: Sequence[Fix], mine: Sequence[JudgedRep]) -> tuple[date, str]:
+    """When to film again, and why then: the earliest recheck of what is to be fixed."""
+    on = review.clip.filmed_on
+    due: list[date] = []
+    for fix in fixes:
+        earlier = ledger.sessions_of(db, review.student_id, fix.technique, on, review.id)
+        earlier.setdefault(fix.checkpoint, [])
+        reps = [entry.judgements for entry in mine if entry.rep.technique_version.technique == fix.technique]
+        found = ledger.with_reps({fix.checkpoint: earlier[fix.checkpoint]}, reps, on, fresh=True).get(fix.checkpoint)
+        if found is not None and found.recheck is not None:
+            due.append(date.fromordinal(found.recheck))
+    # What had cleared long ago would be rechecked in months; but it was missed now, and is to be worked on.
+    usual = on + timedelta(days=USUAL_RECHECK_DAYS)
+    if not due or min(due) >= usual:
+        return usual, "so that what was practised is seen"
+    return min(due), "what is to be fixed is looked at again then"
+
+
+def _fix(review: Review, fix: Fix, technique: Technique, mine: Sequence[JudgedRep], student: Student) -> SheetFix:
+    asked = technique.checkpoint(fix.checkpoint)
+    assert asked is not None
+    own: list[tuple[int, Judgement]] = []
+    for number, entry in enumerate(mine, 1):
+        if entry.rep.technique_version.technique == technique.id:
+            own += [(number, j) for j in entry.judgements if j.id == fix.checkpoint]
+    drawn = [c for c in review.corrections if c.checkpoint == fix.checkpoint and _of(review, c, technique.id)]
+    cues = dict.fromkeys(correction.cue for correction in drawn) or dict.fromkeys([fix.cue])
+    return SheetFix(
+        technique=technique.id,
+        technique_name=technique.names.main,
+        checkpoint=fix.checkpoint,
+        ask=asked.ask,
+        fault=fix.fault,
+        cues=tuple(cues)[:2],
+        why=asked.why,
+        reason=f"{fix.why}" if fix.why else fix.reason,
+        numbers=numbers_of(asked, own),
+        pictures=tuple(picture for correction in drawn[:MOST_PICTURES] for picture in _pictures(review, correction)),
+        drills=drills_for(technique, fix.fault, student.side_policy),
+        safety=asked.safety,
+    )
+
+
+def _of(review: Review, correction: Correction, technique: str) -> bool:
+    rep = next(rep for rep in review.reps if rep.id == correction.rep_id)
+    return rep.technique_version.technique == technique and rep.student_id in (None, review.student_id)
+
+
+def _pictures(review: Review, correction: Correction) -> list[Picture]:
+    """The frame with its marks, and what stands beside it."""
+    rep = next(rep for rep in review.reps if rep.id == correction.rep_id)
+    number = [entry.id for entry in review.reps if entry.blind_of is None].index(rep.id) + 1
+    shown = correct.shown_of(correction, correct.scene_of(review, rep))
+    found = [
+        Picture(
+            correction=str(correction.id),
+            of="still",
+            width=review.clip.width or 1,
+            height=review.clip.height or 1,
+            caption=f"Rep {number}, frame {correction.frame}",
+            shapes=correct.shapes_at(shown, correction.frame),
+        )
+    ]
+    beside = correction.beside
+    if beside:
+        found.append(
+            Picture(
+                correction=str(correction.id),
+                of="beside",
+                width=beside.get("width", 960),
+                height=beside.get("height", 540),
+                caption=f"{beside['words']}: this is how",
+                shapes=tuple(beside.get("shapes", ())),
+            )
+        )
+    return found
+
+
+def latest(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> tuple[Review, Revision]:
+    """A review and its newest revision.
+
+    Raises:
+        NotFound: no such review, or it has not been finished yet.
+    """
+    review = loading.load(db, academy, review_id)
+    newest = select(Revision).where(Revision.review_id == review_id).order_by(Revision.number.desc()).limit(1)
+    found = db.scalar(newest)
+    if found is None:
+        raise NotFound("This review has not been finished yet: finish it, and its sheet is there.")
+    return review, found

@@ -1,0 +1,1 @@
+"""The techniques of an academy, and what is asked of each student."""

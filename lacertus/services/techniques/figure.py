@@ -1,0 +1,94 @@
+"""The studio's figure as a model: a checkpoint done right by it, at its event, as a picture with what is measured drawn on it."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from lacertus.core.corrections.default_corrections import usual
+from lacertus.core.corrections.marks import drawn
+from lacertus.core.errors import BadInput
+from lacertus.core.measuring.repfile import RepFile, read_rep
+from lacertus.core.measuring.scene import Scene
+from lacertus.core.review.judge import judge_rep
+from lacertus.core.techniques.definition import Technique
+from lacertus.studio.moves import MOVES
+
+if TYPE_CHECKING:
+    from lacertus.studio.scene import Shot
+
+SIZE = (960, 540)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Figure:
+    """A picture of the figure: its size in pixels, and the shapes of what is measured."""
+
+    width: int
+    height: int
+    shapes: list[dict[str, Any]]
+
+
+def can_show(technique: Technique, options: Mapping[str, str]) -> bool:
+    """Whether the studio can do a technique in the options that are asked for: of most it does the usual choice alone."""
+    move = MOVES.get(technique.id)
+    if move is None:
+        return False
+    usual_choice = {key: group.default for key, group in technique.options.items()}
+    return all(choice in move.options.get(key, (usual_choice.get(key),)) for key, choice in options.items())
+
+
+def name_of(technique: Technique, checkpoint: str, side: str, options: Mapping[str, str]) -> str:
+    """What a picture is stored under: another version of the technique, side or option has another picture."""
+    told = repr((technique.model_dump_json(), checkpoint, side, sorted(options.items())))
+    return f"{technique.id}-{hashlib.sha256(told.encode()).hexdigest()[:20]}"
+
+
+def show(technique: Technique, checkpoint: str, side: str, options: Mapping[str, str], target: Path) -> Figure:
+    """Draw the figure at the instant at which a checkpoint is read (JPEG).
+
+    Raises:
+        BadInput: the studio has no move for it, or the figure does not show this checkpoint met.
+    """
+    shot, rep = _without_fault(technique.id, side, options)
+    judgement = next((j for j in judge_rep(technique, rep) if j.id == checkpoint), None)
+    asked = technique.checkpoint(checkpoint)
+    if asked is None or judgement is None or judgement.counts_as_missed:
+        raise BadInput("the studio’s figure does not show this checkpoint")
+    scene = Scene(rep, technique.edges)
+    made = usual(technique, asked, judgement, scene)
+    marks = [mark.model_copy(update={"wanted": None}) for mark in made.marks if mark.kind not in ("force", "space")]
+    shapes = drawn(marks, scene, range(made.first, made.last + 1))[made.frame - made.first]
+    _draw(shot, made.frame, target)
+    return Figure(width=SIZE[0], height=SIZE[1], shapes=[shape.model_dump(mode="json") for shape in shapes])
+
+
+def _without_fault(technique: str, side: str, options: Mapping[str, str]) -> tuple[Shot, RepFile]:
+    from lacertus.studio.scene import truth
+    from lacertus.studio.script import read_script, shots_of
+
+    known = {key: choice for key, choice in options.items() if key in MOVES[technique].options}
+    script = read_script(
+        {
+            "lacertus_script": 1, "id": "reference", "technique": technique, "side": side, "reps": [{"options": known}],
+            "recording": {"fps": 60, "stamp": False, "sound": False}, "camera": {"size": list(SIZE)},
+        }
+    )  # fmt: skip
+    shot = shots_of(script)[0]
+    return shot, read_rep(truth(shot)["reps"][0])
+
+
+def _draw(shot: Shot, frame: int, target: Path) -> None:
+    """One frame of a shot."""
+    # Imported late: compiling the renderer's loops takes a moment.
+    from PIL import Image
+
+    from lacertus.studio.clips import parts_at
+    from lacertus.studio.render import Stage
+
+    time_s = shot.times_s[frame]
+    stage = Stage(shot.camera.width, shot.camera.height)
+    Image.fromarray(stage.draw([(shot.camera_at(time_s), parts_at(shot, time_s))])).save(target, format="JPEG", quality=88)

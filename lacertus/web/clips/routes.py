@@ -1,0 +1,150 @@
+"""Clips: the list, their frame times, the review copy by ranges, and starting over."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Sequence
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
+from fastapi import Path as PathParameter
+from fastapi.responses import StreamingResponse
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from lacertus.core.clips.naming import complete, read_line
+from lacertus.jobs import queue
+from lacertus.services.clips import intake, naming
+from lacertus.services.people.accounts import Coach
+from lacertus.services.review import review as reviewing
+from lacertus.services.review import tied
+from lacertus.services.sheets import clip_facts
+from lacertus.store.media import made_key, media, review_key
+from lacertus.store.tables import Clip, Review
+from lacertus.video.filmstrip import sheet_name
+from lacertus.video.reading import TRACES
+from lacertus.web import schemas as s
+from lacertus.web.clips import schemas as clp
+from lacertus.web.files import FileAsked, send_file
+from lacertus.web.review import presenters
+from lacertus.web.review import schemas as ben
+from lacertus.web.session import Db, SignedIn
+
+router = APIRouter(tags=["clips"])
+Small = Annotated[int, PathParameter(ge=0, le=100_000)]
+
+
+@router.get("/clips")
+def read_clips(coach: SignedIn, db: Db, take: Annotated[int, Query(ge=1, le=10_000)] = 100) -> list[clp.ClipOut]:
+    """The academy’s clips, those not reviewed yet first, then the newest, with how far each is read and its name as a line."""
+    return _clips(db, coach, intake.clips(db, coach.academy_id, take))
+
+
+def _clips(db: Session, coach: Coach, found: Sequence[Clip]) -> list[clp.ClipOut]:
+    reviews = db.execute(select(Review.clip_id, Review.finished_at).where(Review.clip_id.in_([clip.id for clip in found])))
+    states = {clip_id: "finished" if finished else "open" for clip_id, finished in reviews}
+    words = naming.vocabulary(db, coach.academy_id)
+    suggested = naming.suggested(db, coach.academy_id, [clip for clip in found if clip.id not in states], words)
+    return [
+        presenters.clip_out(clip, states.get(clip.id, "none"), naming.line_of(clip, words), suggested.get(clip.id, ""))
+        for clip in found
+    ]
+
+
+@router.get("/clips/{clip_id}")
+def read_clip(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> clp.ClipTimesOut:
+    """A clip with every frame's own time, in the file and in reality, and its second views."""
+    clip = intake.clip(db, coach.academy_id, clip_id)
+    (out,) = _clips(db, coach, [clip])
+    return presenters.clip_times_out(
+        out, clip, tied.time_base(clip), tied.ties_of(db, clip.id), clip_facts.possible_views(db, coach.academy_id, clip)
+    )
+
+
+@router.put("/clips/names")
+def name(form: clp.NamesIn, coach: SignedIn, db: Db) -> list[clp.ClipOut]:
+    """Name several clips by one line; what it does not say stays as it was for each."""
+    return _clips(db, coach, naming.name_clips(db, coach.academy_id, form.clips, form.line))
+
+
+@router.post("/naming")
+def read_naming(form: clp.LineIn, coach: SignedIn, db: Db) -> clp.LineOut:
+    """How a line is understood, and what its last part may become. Nothing is stored."""
+    words = naming.vocabulary(db, coach.academy_id)
+    base = None
+    if form.clip is not None:
+        base = naming.naming_of(intake.clip(db, coach.academy_id, form.clip))
+    line = read_line(form.line, words, base)
+    return clp.LineOut(
+        parts=[clp.PartOut.model_validate(part.model_dump()) for part in line.parts],
+        completions=list(complete(form.line, words, base)),
+    )
+
+
+@router.put("/clips/{clip_id}/capture-rate")
+def set_capture_rate(clip_id: uuid.UUID, form: clp.CaptureIn, coach: SignedIn, db: Db) -> clp.CaptureOut:
+    """Set how many seconds of the file one second of reality lasts, from which frame on; every measure follows."""
+    return clp.CaptureOut(
+        verdicts_changed=clip_facts.set_capture_rate(db, coach, clip_id, [(entry.frame, entry.rate) for entry in form.rates])
+    )
+
+
+@router.put("/clips/{clip_id}/views/{other_id}")
+def tie_view(clip_id: uuid.UUID, other_id: uuid.UUID, form: clp.TieIn, coach: SignedIn, db: Db) -> s.Done:
+    """Tie a second view by the frames at which both show the same instant."""
+    clip_facts.tie_views(db, coach.academy_id, clip_id, other_id, form.frame, form.other_frame, coach.id)
+    return s.Done()
+
+
+@router.delete("/clips/{clip_id}/views/{other_id}")
+def untie_view(clip_id: uuid.UUID, other_id: uuid.UUID, coach: SignedIn, db: Db) -> s.Done:
+    clip_facts.untie_views(db, coach.academy_id, clip_id, other_id, coach.id)
+    return s.Done()
+
+
+@router.get("/clips/{clip_id}/film/{level}/{sheet}", response_class=StreamingResponse)
+def read_film(clip_id: uuid.UUID, level: Small, sheet: Small, coach: SignedIn, db: Db, asked: FileAsked) -> Response:
+    """A sheet of the filmstrip (JPEG, 10 × 10 pictures)."""
+    clip = intake.ready_clip(db, coach.academy_id, clip_id)
+    return send_file(media(), made_key(clip.id, sheet_name(level, sheet)), "image/jpeg", asked)
+
+
+@router.get("/clips/{clip_id}/traces")
+def read_traces(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> clp.TracesOut:
+    """How much moves in each frame, how loud it is, and where sounds begin."""
+    clip = intake.ready_clip(db, coach.academy_id, clip_id)
+    key = made_key(clip.id, TRACES)
+    return clp.TracesOut.model_validate_json(b"".join(media().read(key, 0, media().size(key))))
+
+
+@router.delete("/clips/{clip_id}")
+def delete_clip(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.Done:
+    """Delete a clip with all that was derived from it."""
+    intake.delete_clip(db, coach.academy_id, clip_id)
+    return s.Done()
+
+
+@router.post("/clips/{clip_id}/stop")
+def stop_reading(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.Done:
+    intake.stop_reading(db, coach.academy_id, clip_id)
+    return s.Done()
+
+
+@router.post("/clips/{clip_id}/read-again")
+def read_again(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.Done:
+    intake.read_again(db, coach.academy_id, clip_id)
+    queue.ask_to_read_clip(db, clip_id)
+    return s.Done()
+
+
+@router.get("/clips/{clip_id}/video", response_class=StreamingResponse)
+def read_video(clip_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsked) -> Response:
+    """The review copy, whole or a range of bytes."""
+    clip = intake.ready_clip(db, coach.academy_id, clip_id)
+    return send_file(media(), review_key(clip.id), "video/mp4", asked)
+
+
+@router.post("/clips/{clip_id}/review")
+def open_review(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.ReviewOut:
+    """The review of a clip, started if there is none."""
+    return presenters.review_out(reviewing.open_review(db, coach.academy_id, clip_id, coach.id))

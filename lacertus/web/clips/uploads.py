@@ -1,0 +1,320 @@
+"""Resumable uploads by the tus protocol 1.0: an upload goes on where it stopped, also when this server was killed in the middle.
+
+Written here and not taken from a library: docs/decisions.md says why.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import base64
+import binascii
+import errno
+import os
+import time
+import uuid
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from datetime import UTC, date, datetime
+from email.utils import format_datetime
+from typing import TypeVar
+
+import structlog
+from fastapi import APIRouter, Depends, Request, Response
+from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
+from starlette.requests import ClientDisconnect
+
+from lacertus.core.errors import BadInput, LacertusError
+from lacertus.services.clips import uploads
+from lacertus.services.clips.intake import Sent
+from lacertus.services.clips.uploads import Upload
+from lacertus.services.errors import Conflict, Held, HereAlready, NotFound, TooLarge
+from lacertus.services.people.accounts import Coach
+from lacertus.settings import settings
+from lacertus.store import database
+from lacertus.web.body import BodyRefused, too_slow
+from lacertus.web.session import SignedIn
+
+Result = TypeVar("Result")
+log = structlog.get_logger()
+
+VERSION = "1.0.0"
+EXTENSIONS = "creation,creation-with-upload,termination,expiration"
+CONTENT = "application/offset+octet-stream"
+LONGEST_METADATA = 4000
+IDLE_S = 30.0
+"""A sender who is silent for so long has gone; the upload is free for the next."""
+STALLED_S = 2.0
+"""A sender who has been silent for so long gives way to another of the same upload."""
+PIECE_BYTES = 1 << 20
+
+
+async def _speaks_tus(request: Request) -> None:
+    if request.method != "OPTIONS" and request.headers.get("tus-resumable") != VERSION:
+        raise BodyRefused(412, "bad_input", f"uploads speak tus {VERSION}; nothing was stored")
+
+
+router = APIRouter(prefix="/api/uploads", dependencies=[Depends(_speaks_tus)])
+
+
+class _Sender:
+    """Who sends an upload to this process, and when the last piece came."""
+
+    def __init__(self) -> None:
+        self.last = time.monotonic()
+        self._task = asyncio.current_task()
+        self._gives_way = False
+
+    @property
+    def is_stalled(self) -> bool:
+        return time.monotonic() - self.last > STALLED_S
+
+    def give_way(self) -> None:
+        """Break off the wait for the next piece."""
+        if self._task is not None and not self._gives_way:
+            self._gives_way = True
+            self._task.cancel()
+
+    def gave_way(self) -> bool:
+        """Whether a wait was broken off for another sender; the work goes on then."""
+        if self._gives_way and self._task is not None:
+            self._task.uncancel()
+        return self._gives_way
+
+
+_senders: dict[uuid.UUID, _Sender] = {}
+
+
+@router.options("")
+@router.options("/", include_in_schema=False)
+async def tell() -> Response:
+    """What is spoken here."""
+    headers = {"Tus-Version": VERSION, "Tus-Extension": EXTENSIONS, "Tus-Max-Size": str(settings().largest_upload_bytes)}
+    return _answer(204, headers)
+
+
+@router.post("")
+@router.post("/")
+async def begin(request: Request, coach: SignedIn) -> Response:
+    """Begin an upload; its first bytes, or all of them, may come with it."""
+    length, sent = _length(request, "upload-length"), _sent(request)
+    try:
+        upload = await run_in_threadpool(_in_session, lambda db: uploads.begin(db, coach.academy_id, length, sent))
+    except Conflict as error:
+        raise _final(error) from error
+    if request.headers.get("content-type") == CONTENT:
+        upload = await _receive(request, coach, upload)
+    # A path, not an address: behind a proxy this server does not know by which name it is reached.
+    headers = {"Location": f"/api/uploads/{upload.id}", "Upload-Expires": _expires()}
+    return _answer(201, headers | _offset(upload))
+
+
+@router.head("/{upload_id}")
+async def ask(upload_id: uuid.UUID, coach: SignedIn) -> Response:
+    """How much of an upload is here. One that is whole and was not taken in, as the database was away then, is taken in now."""
+    upload = await run_in_threadpool(_in_session, lambda db: uploads.find(db, coach.academy_id, upload_id))
+    if upload.offset == upload.length and not upload.stored:
+        await run_in_threadpool(_take_in, coach, upload)
+    return _answer(200, {"Upload-Length": str(upload.length)} | _offset(upload))
+
+
+@router.patch("/{upload_id}")
+async def go_on(upload_id: uuid.UUID, request: Request, coach: SignedIn) -> Response:
+    """Go on with an upload at the place where it is."""
+    if request.headers.get("content-type") != CONTENT:
+        raise BodyRefused(415, "bad_input", f"an upload goes on with {CONTENT}; nothing was stored")
+    at = _length(request, "upload-offset", least=0)
+    upload = await run_in_threadpool(_in_session, lambda db: uploads.find(db, coach.academy_id, upload_id))
+    if upload.stored and at == upload.length:
+        return _answer(204, _offset(upload))
+    if at != upload.offset:
+        raise BodyRefused(409, "conflict", f"this upload goes on at byte {upload.offset}, not at {at}; ask where it is")
+    return _answer(204, _offset(await _receive(request, coach, upload)))
+
+
+@router.delete("/{upload_id}")
+async def cancel(upload_id: uuid.UUID, coach: SignedIn) -> Response:
+    """Forget an upload with all that came of it."""
+    await run_in_threadpool(_in_session, lambda db: uploads.drop(db, coach.academy_id, upload_id))
+    await run_in_threadpool(uploads.delete_file, coach.academy_id, upload_id)
+    return _answer(204, {})
+
+
+# --- the bytes ----------------------------------------------------------------------------------------
+
+
+async def _receive(request: Request, coach: Coach, upload: Upload) -> Upload:
+    """Write what comes behind what is there; a whole upload is taken in. What came before a break stays."""
+    room = upload.length - upload.offset
+    if (announced := request.headers.get("content-length", "")).isdigit() and int(announced) > room:
+        raise BodyRefused(413, "too_large", f"{room} bytes are left of this upload, and {announced} were sent; nothing was stored")
+    with _sender(coach, upload) as (sender, handle):
+        # It may have grown since it was looked at.
+        if await run_in_threadpool(lambda: os.fstat(handle).st_size) != upload.offset:
+            raise BodyRefused(409, "conflict", "this upload went on meanwhile; ask where it is")
+        count = await _write(request, handle, room, sender)
+    upload = Upload(id=upload.id, length=upload.length, offset=upload.offset + count)
+    if upload.offset == upload.length:
+        await run_in_threadpool(_take_in, coach, upload)
+        return Upload(id=upload.id, length=upload.length, offset=upload.length, stored=True)
+    await run_in_threadpool(_in_session, lambda db: uploads.note_touched(db, upload.id))
+    return upload
+
+
+@contextmanager
+def _sender(coach: Coach, upload: Upload) -> Iterator[tuple[_Sender, int]]:
+    """The upload's file, for this sender alone; whoever else sends it is told so at once, unless that one has fallen silent."""
+    try:
+        with uploads.held(coach.academy_id, upload.id) as handle:
+            mine = _senders[upload.id] = _Sender()
+            try:
+                yield mine, handle
+            finally:
+                if _senders.get(upload.id) is mine:
+                    del _senders[upload.id]
+    except Held:
+        other = _senders.get(upload.id)
+        if other is not None and other.is_stalled:
+            # The next try finds the upload free. This one does not wait for it.
+            other.give_way()
+        raise
+
+
+async def _write(request: Request, handle: int, room: int, sender: _Sender) -> int:
+    """Write a body to a file; returns how many bytes. What came before a break is kept, whatever the break was.
+
+    Raises:
+        BodyRefused: more came than there is room for, or the sender broke off, fell silent or gave way.
+    """
+    count, held, why = 0, bytearray(), None
+    pieces = aiter(request.stream())
+    while why is None:
+        try:
+            piece = await asyncio.wait_for(anext(pieces), IDLE_S)
+        except StopAsyncIteration:
+            break
+        except TimeoutError:
+            why = too_slow()
+        except ClientDisconnect:
+            why = BodyRefused(408, "too_slow", "The connection broke off. What came before is kept.")
+        except asyncio.CancelledError:
+            if not sender.gave_way():
+                raise
+            why = BodyRefused(408, "too_slow", "Another sender went on with this upload. What came before is kept.")
+        else:
+            sender.last = time.monotonic()
+            if count + len(held) + len(piece) > room:
+                why = BodyRefused(413, "too_large", "More was sent than this upload was to hold. What is too much was not stored.")
+                continue
+            held += piece
+            if len(held) >= PIECE_BYTES:
+                count += await run_in_threadpool(_flush, handle, held)
+    count += await run_in_threadpool(_flush, handle, held)
+    if why is not None:
+        raise why
+    return count
+
+
+def _flush(handle: int, held: bytearray) -> int:
+    """Write all of a buffer and empty it; returns how many bytes.
+
+    Raises:
+        TooLarge: the disk is full.
+    """
+    view, done = bytes(held), 0
+    held.clear()
+    while done < len(view):
+        try:
+            done += os.write(handle, view[done:])
+        except OSError as error:
+            if error.errno in (errno.ENOSPC, errno.EDQUOT):
+                raise TooLarge("The server’s disk is full. What was sent is kept; tell whoever looks after it.") from error
+            raise
+    return done
+
+
+def _take_in(coach: Coach, upload: Upload) -> None:
+    """Make a clip of a whole upload. What cannot become one is dropped; what failed for another reason is kept for the next try."""
+    try:
+        clip = _in_session(lambda db: uploads.take_in(db, coach.academy_id, upload.id))
+    except (BadInput, Conflict, TooLarge) as error:
+        with suppress(NotFound):
+            _in_session(lambda db: uploads.drop(db, coach.academy_id, upload.id))
+        uploads.delete_file(coach.academy_id, upload.id)
+        raise _final(error) from error
+    # Only now that the clip is kept: until here a crash loses nothing that was sent.
+    uploads.delete_file(coach.academy_id, upload.id)
+    if clip is not None:
+        log.info("clip taken in", clip=str(clip.id), bytes=clip.size_bytes)
+
+
+def _final(error: LacertusError) -> LacertusError | BodyRefused:
+    """A refusal as a tus client takes it for one: a conflict (409) would be sent again and again."""
+    code = "here_already" if isinstance(error, HereAlready) else "conflict"
+    return BodyRefused(400, code, str(error)) if isinstance(error, Conflict) else error
+
+
+def _in_session(work: Callable[[Session], Result]) -> Result:
+    with database.session() as db:
+        return work(db)
+
+
+# --- what is said -------------------------------------------------------------------------------------
+
+
+def _length(request: Request, header: str, least: int = 1) -> int:
+    """A number of bytes out of a header.
+
+    Raises:
+        BodyRefused: it is none, or no file is so long.
+    """
+    text = request.headers.get(header, "")
+    if not (text.isascii() and text.isdigit() and len(text) <= 18 and int(text) >= least):
+        why = (
+            "is empty; send the original file from the phone again"
+            if text == "0"
+            else f"has no length that can be taken ({header})"
+        )
+        raise BodyRefused(400, "bad_input", f"this file {why}. Nothing was stored.")
+    return int(text)
+
+
+def _sent(request: Request) -> Sent:
+    """What is said of a file as its upload begins."""
+    said = _metadata(request.headers.get("upload-metadata", ""))
+    try:
+        student, filmed = said.get("student"), said.get("filmed_on")
+        return Sent(
+            name=said.get("filename", ""),
+            filmed_on=date.fromisoformat(filmed) if filmed else date.today(),
+            folder=said.get("folder", ""),
+            student=uuid.UUID(student) if student else None,
+        )
+    except ValueError as error:
+        raise BadInput("say whose clip this is, and a date as year-month-day") from error
+
+
+def _metadata(text: str) -> dict[str, str]:
+    """Names and values of a tus metadata header: `name base64` with commas between."""
+    if len(text) > LONGEST_METADATA:
+        raise BadInput("what is said of this file is too long; nothing was stored")
+    found = {}
+    for part in filter(None, (one.strip() for one in text.split(","))):
+        name, _, value = part.partition(" ")
+        try:
+            found[name] = base64.b64decode(value, validate=True).decode("utf-8")
+        except (binascii.Error, UnicodeDecodeError) as error:
+            raise BadInput(f"what is said of this file as “{name[:40]}” cannot be read; nothing was stored") from error
+    return found
+
+
+def _offset(upload: Upload) -> dict[str, str]:
+    return {"Upload-Offset": str(upload.offset)}
+
+
+def _expires() -> str:
+    return format_datetime(datetime.now(UTC) + uploads.KEPT, usegmt=True)
+
+
+def _answer(status: int, headers: dict[str, str]) -> Response:
+    return Response(status_code=status, headers={"Tus-Resumable": VERSION, "Cache-Control": "no-store"} | headers)

@@ -1,0 +1,138 @@
+"""Signing in and out, and students."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import uuid
+from pathlib import Path
+from typing import Annotated
+
+from fastapi import APIRouter, Cookie, Request, Response
+from fastapi.responses import FileResponse
+from starlette.background import BackgroundTask
+
+from lacertus.core.errors import BadInput
+from lacertus.jobs import queue
+from lacertus.services.people import accounts, people
+from lacertus.services.techniques import adaptations, catalogue
+from lacertus.services.transfer import student_in, student_out
+from lacertus.settings import settings
+from lacertus.web import schemas as s
+from lacertus.web.body import COOKIE
+from lacertus.web.guard import is_tls
+from lacertus.web.review import presenters
+from lacertus.web.session import Content, ContentFile, Db, SignedIn, Token, takes
+
+router = APIRouter(tags=["people"])
+DEVICE_COOKIE = "lacertus_device"
+DEVICE_DAYS = 400
+"""The longest that browsers keep a cookie."""
+Device = Annotated[str | None, Cookie(alias=DEVICE_COOKIE, include_in_schema=False)]
+
+
+@router.post("/session")
+def sign_in(form: s.SignInForm, request: Request, response: Response, db: Db, device: Device = None) -> s.CoachOut:
+    """Sign in; the answer sets the session cookie, and one by which this device is known again."""
+    opened = accounts.sign_in(db, form.email, form.password, request.client.host if request.client else "", device)
+    coach = accounts.signed_in(db, opened.token)
+    _set_cookie(request, response, COOKIE, opened.token, settings().session_hours * 3600)
+    _set_cookie(request, response, DEVICE_COOKIE, opened.device, DEVICE_DAYS * 86_400)
+    return s.CoachOut.model_validate(coach)
+
+
+def _set_cookie(request: Request, response: Response, name: str, value: str, seconds: int) -> None:
+    """A cookie that no script reads and no other site sends; behind TLS it never goes without."""
+    secure = settings().secure_cookies or is_tls(request.scope)
+    response.set_cookie(name, value, max_age=seconds, httponly=True, samesite="strict", secure=secure, path="/")
+
+
+@router.get("/session")
+def who(coach: SignedIn) -> s.CoachOut:
+    """Who is signed in."""
+    return s.CoachOut.model_validate(coach)
+
+
+@router.delete("/session")
+def sign_out(response: Response, db: Db, token: Token = None) -> s.Done:
+    accounts.sign_out(db, token)
+    response.delete_cookie(COOKIE, path="/")
+    # Pictures of people are not to be found in the browser of a laptop at the mat's edge afterwards.
+    response.headers["Clear-Site-Data"] = '"cache"'
+    return s.Done()
+
+
+@router.get("/students")
+def read_students(coach: SignedIn, db: Db) -> list[s.StudentOut]:
+    return [s.StudentOut.model_validate(student) for student in people.students(db, coach.academy_id)]
+
+
+@router.post("/students", status_code=201)
+def create_student(form: s.StudentIn, coach: SignedIn, db: Db) -> s.StudentOut:
+    created = people.create_student(db, coach.academy_id, **form.model_dump())
+    return s.StudentOut.model_validate(created)
+
+
+@router.post("/students/list", status_code=201, openapi_extra=takes("text/plain"))
+def bring_students(content: Content, coach: SignedIn, db: Db) -> list[s.StudentOut]:
+    """Add students from a CSV (docs/formats.md); those that are there already stay as they are. Answers with those added."""
+    try:
+        text = content.decode("utf-8")
+    except UnicodeDecodeError as error:
+        raise BadInput("this list is not in UTF-8; nothing was stored") from error
+    return [s.StudentOut.model_validate(student) for student in people.import_students(db, coach.academy_id, text)]
+
+
+@router.patch("/students/{student_id}")
+def change_student(student_id: uuid.UUID, form: s.StudentChange, coach: SignedIn, db: Db) -> s.StudentOut:
+    """Change what is known of a student; what is left out stays as it is."""
+    change = form.model_dump(exclude_unset=True, exclude_none=True)
+    return s.StudentOut.model_validate(people.change_student(db, coach.academy_id, student_id, change))
+
+
+@router.get("/students/{student_id}/adaptations")
+def read_adaptations(student_id: uuid.UUID, coach: SignedIn, db: Db) -> list[s.AdaptationOut]:
+    """What is asked differently of a student, with the reasons."""
+    rows = adaptations.adaptations(db, coach.academy_id, student_id)
+    return [
+        presenters.adaptation_out(row, catalogue.definition(catalogue.newest(db, coach.academy_id, row.technique))) for row in rows
+    ]
+
+
+@router.post("/students/{student_id}/adaptations", status_code=201)
+def adapt(student_id: uuid.UUID, form: s.AdaptationIn, coach: SignedIn, db: Db) -> list[s.AdaptationOut]:
+    """Ask a checkpoint differently of a student from now on; finished reviews keep what was asked then."""
+    data = form.model_dump(exclude={"technique"}, exclude_none=True)
+    adaptations.adapt(db, coach.academy_id, student_id, form.technique, data)
+    return read_adaptations(student_id, coach, db)
+
+
+@router.delete("/students/{student_id}/adaptations/{adaptation_id}")
+def end_adaptation(student_id: uuid.UUID, adaptation_id: uuid.UUID, coach: SignedIn, db: Db) -> list[s.AdaptationOut]:
+    """Ask a checkpoint as of anyone again."""
+    adaptations.end(db, coach.academy_id, student_id, adaptation_id)
+    db.flush()
+    return read_adaptations(student_id, coach, db)
+
+
+@router.get("/students/{student_id}/file.zip", response_class=FileResponse)
+def read_student_file(student_id: uuid.UUID, coach: SignedIn, db: Db) -> FileResponse:
+    """A student's everything as one ZIP."""
+    folder = Path(tempfile.mkdtemp(prefix="lacertus-"))
+    target = folder / "student.zip"
+    try:
+        student_out.write(db, coach.academy_id, student_id, target)
+    except BaseException:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+    gone = BackgroundTask(shutil.rmtree, folder, ignore_errors=True)
+    return FileResponse(target, media_type="application/zip", filename="student.zip", background=gone)
+
+
+@router.post("/students/file", status_code=201, openapi_extra=takes("application/octet-stream"))
+def bring_student(file: ContentFile, coach: SignedIn, db: Db) -> s.StudentOut:
+    """Bring in a student's ZIP under new ids; its films are read anew. Larger ones: `lacertus import student`."""
+    student, clips = student_in.read(db, coach.academy_id, file)
+    for clip in clips:
+        queue.ask_to_read_clip(db, clip)
+    return s.StudentOut.model_validate(student)

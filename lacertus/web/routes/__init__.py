@@ -1,1 +1,0 @@
-"""Routes, one module a resource."""

@@ -1,0 +1,124 @@
+"""Lesson cards on their way out."""
+
+from __future__ import annotations
+
+from lacertus.core.review.judge import shown
+from lacertus.core.techniques.definition import Checkpoint, Decision, Drill, Technique
+from lacertus.library.cautions import caution_text
+from lacertus.library.loader import positions
+from lacertus.services.techniques.lessons import Checked, Drawn, Spot
+from lacertus.web.review import presenters
+from lacertus.web.techniques import schemas as tec
+
+
+def lesson_out(technique: Technique, version: int, *, own: bool) -> tec.LessonOut:
+    return tec.LessonOut(
+        id=technique.id,
+        version=version,
+        own=own,
+        name=technique.names.main,
+        aliases=list(technique.names.aliases),
+        look_alikes=[tec.PairOut(name=other.name, text=other.tell) for other in technique.names.look_alikes],
+        family=technique.family,
+        summary=technique.summary,
+        works_when=technique.works_when,
+        starts_from=_position(technique.starts_from) if technique.starts_from else None,
+        falls_back_to=[_position(name) for name in technique.falls_back_to],
+        phases=list(technique.phases),
+        teaching_order=list(technique.teaching_order or technique.phases),
+        events=[
+            tec.EventOut(key=key, phase=technique.events[key].phase, mark=technique.events[key].mark)
+            for key in technique.events_in_order()
+        ],
+        checkpoints=[_checkpoint(checkpoint) for checkpoint in technique.in_phase_order],
+        options=[
+            tec.LessonOptionOut(
+                key=key,
+                default=group.default,
+                choices=[
+                    tec.LessonChoiceOut(key=k, name=c.name, purpose=c.purpose, cautions=[caution_text(x) for x in c.cautions])
+                    for k, c in group.choices.items()
+                ],
+            )
+            for key, group in technique.options.items()
+        ],
+        ladder=list(technique.ladder),
+        drills=[_drill(drill) for drill in technique.drills],
+        decisions=[_decision(decision) for decision in technique.decisions],
+        cautions=[caution_text(key) for key in technique.cautions],
+    )
+
+
+def _position(name: str) -> tec.PairOut:
+    known = positions().get(name, {})
+    return tec.PairOut(name=known.get("name", name.replace("_", " ")), text=known.get("is", ""))
+
+
+def _checkpoint(checkpoint: Checkpoint) -> tec.LessonCheckpointOut:
+    plain = presenters.checkpoint_out(checkpoint)
+    return tec.LessonCheckpointOut(
+        **plain.model_dump(by_alias=False),
+        wanted=wanted_text(checkpoint),
+        cues_for_children=list(checkpoint.cues_for_children),
+        when={key: [value] if isinstance(value, str) else list(value) for key, value in checkpoint.when.items()},
+        leads_to=list(checkpoint.leads_to),
+        points=[str(point) for point in checkpoint.measure.points_used],
+    )
+
+
+def wanted_text(checkpoint: Checkpoint) -> str:
+    """The wanted range as people read it."""
+    if checkpoint.within is None:
+        return "seen by eye" if checkpoint.kind == "seen" else "in order"
+    return presenters.wanted_text(checkpoint.within, checkpoint.measure.unit_shown)
+
+
+def _drill(drill: Drill | str) -> tec.DrillOut:
+    if isinstance(drill, str):
+        name = drill.replace("-", " ").capitalize()
+        return tec.DrillOut(name=name, answers=[], how="", dose="", resistance_from=None, solo=None, minutes=None)
+    return tec.DrillOut(
+        name=drill.name,
+        answers=list(drill.answers),
+        how=drill.how,
+        dose=drill.dose,
+        resistance_from=drill.resistance_from,
+        solo=drill.solo,
+        minutes=drill.minutes,
+    )
+
+
+def _decision(decision: Decision) -> tec.DecisionOut:
+    return tec.DecisionOut(
+        says=decision.says,
+        when=decision.when,
+        answers=[f"{a.name}: {a.then}" if a.then else a.name for a in decision.answers],
+        wrong=[a.name for a in decision.wrong],
+        within_ms=decision.within_ms,
+        why=decision.why,
+    )
+
+
+def checked_out(checked: Checked) -> tec.CheckedOut:
+    return tec.CheckedOut(
+        problems=[tec.ProblemOut(path=list(p.path), line=p.line, message=p.message) for p in checked.problems],
+        lesson=None if checked.technique is None else lesson_out(checked.technique, 0, own=True),
+        drawn=[drawn_out(drawn) for drawn in checked.drawn],
+    )
+
+
+def drawn_out(drawn: Drawn) -> tec.DrawnOut:
+    j = drawn.judgement
+    value = None if j.value is None or j.kind == "seen" else f"{shown(j.value, j.unit)} ± {shown(j.uncertainty or 0.0, j.unit)}"
+    return tec.DrawnOut(
+        id=drawn.id,
+        frame=drawn.frame,
+        verdict=j.verdict.value,
+        value=value,
+        spots=[_spot(spot) for spot in drawn.spots],
+        limbs=[tec.LimbOut(start=_spot(a), end=_spot(b)) for a, b in drawn.limbs],
+    )
+
+
+def _spot(spot: Spot) -> tec.SpotOut:
+    return tec.SpotOut(name=spot.name, body=spot.body, x=spot.x, y=spot.y)

@@ -1,0 +1,55 @@
+"""The Techniques screen: lesson cards, files in and out, and the editor's checks."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from fastapi.responses import PlainTextResponse
+
+from lacertus.services.techniques import catalogue, lessons
+from lacertus.web import schemas as s
+from lacertus.web.session import Content, Db, SignedIn, takes
+from lacertus.web.techniques import presenters as out
+from lacertus.web.techniques import schemas as tec
+
+router = APIRouter(tags=["techniques"])
+TEXT = takes("application/json", tec.TextIn)
+
+
+def _text(content: bytes) -> str:
+    """A technique's text out of the body that brought it."""
+    return s.read_form(tec.TextIn, content).text
+
+
+@router.get("/techniques/{technique_id}")
+def read_lesson(technique_id: s.Name, coach: SignedIn, db: Db) -> tec.LessonOut:
+    """A technique's lesson card."""
+    version = catalogue.newest(db, coach.academy_id, technique_id)
+    return out.lesson_out(catalogue.definition(version), version.version, own=version.academy_id is not None)
+
+
+@router.get("/techniques/{technique_id}/drawn")
+def read_drawn(technique_id: s.Name, coach: SignedIn, db: Db) -> list[tec.DrawnOut]:
+    """Each checkpoint drawn on a sample rep without a fault."""
+    version = catalogue.newest(db, coach.academy_id, technique_id)
+    return [out.drawn_out(drawn) for drawn in lessons.drawn(catalogue.definition(version))]
+
+
+@router.get("/techniques/{technique_id}/file", response_class=PlainTextResponse)
+def read_file(technique_id: s.Name, coach: SignedIn, db: Db) -> PlainTextResponse:
+    """The technique file, YAML."""
+    version = catalogue.newest(db, coach.academy_id, technique_id)
+    headers = {"Content-Disposition": f'attachment; filename="{version.technique}.yaml"'}
+    return PlainTextResponse(lessons.as_yaml(catalogue.definition(version)), headers=headers)
+
+
+@router.post("/techniques/check", openapi_extra=TEXT)
+def check_text(content: Content) -> tec.CheckedOut:
+    """Check a technique's text: every problem with its line, or the lesson and its checkpoints drawn."""
+    return out.checked_out(lessons.check(_text(content)))
+
+
+@router.put("/techniques", openapi_extra=TEXT)
+def keep_text(content: Content, coach: SignedIn, db: Db) -> tec.LessonOut:
+    """Keep a text as the academy's own technique; old reviews keep the version that they were judged by."""
+    version = lessons.keep(db, coach.academy_id, _text(content))
+    return out.lesson_out(catalogue.definition(version), version.version, own=True)

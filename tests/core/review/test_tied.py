@@ -1,0 +1,83 @@
+"""Two views of one rep: which of them is read, and what they settle for each other."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from lacertus.core.measuring.repfile import RepFile
+from lacertus.core.review.judge import Judgement
+from lacertus.core.review.tied import View, as_seen_from, judge_views
+from tests.core.build import by_eye, checkpoint, points, rep, return_time, technique
+
+SAME = tuple(range(121))
+GAP = checkpoint(
+    kind="gap", measure={"between": ["working_wrist", "working_elbow"], "unit": "px", "at": "full_reach"}, within=[None, 80]
+)
+
+
+def at(sigma: float = 1.0, frame: int = 44, **places: tuple[float, float]) -> dict[str, Any]:
+    return {name: [{"frame": frame, "x": x, "y": y, "sigma": sigma}] for name, (x, y) in places.items()}
+
+
+def seen(check: dict[str, Any], own: RepFile, other: RepFile, frames: tuple[int, ...] = SAME) -> Judgement:
+    (found,) = judge_views(technique(check), own, [View(name="front.mp4", rep=other, frames=frames)])
+    return found
+
+
+class TestWhichIsRead:
+    def test_what_this_picture_lacks_is_read_from_the_other_and_says_so(self) -> None:
+        found = seen(checkpoint(), rep({}), rep(points()))
+        assert (found.verdict, found.view, found.frames) == ("met", "front.mp4", (44,))
+
+    def test_of_two_that_see_it_the_surer_is_read(self) -> None:
+        sharp, blurred = rep(points(sigma=1.0)), rep(points(sigma=6.0, ankle=(490.0, 330.0)))
+        assert seen(checkpoint(), sharp, blurred).view is None
+        assert seen(checkpoint(), blurred, sharp).view == "front.mp4"
+
+    def test_a_view_that_contradicts_is_told(self) -> None:
+        bent = rep(points(sigma=3.0, ankle=(400.0, 400.0)))
+        found = seen(checkpoint(), rep(points(sigma=1.0)), bent)
+        assert found.verdict == "met" and any("the other view" in note for note in found.notes)
+
+    def test_events_are_marked_in_one_clip_and_read_at_the_same_instant_of_the_other(self) -> None:
+        shifted = tuple(min(frame + 10, 120) for frame in range(121))
+        found = seen(checkpoint(), rep({}), rep(points(frame=54)), shifted)
+        assert (found.verdict, found.frames) == ("met", (44,))
+
+    def test_times_and_answers_are_those_of_the_clip_that_they_were_marked_in(self) -> None:
+        quick = rep(pts_s=[k / 240 for k in range(121)])
+        here = seen(return_time(), rep(), quick)
+        assert here.view is None and here.value == pytest.approx(200)
+        answered = rep(seen={"toes_back": {"coach": True}})
+        assert seen(by_eye(), answered, rep()).verdict == "met"
+
+    def test_what_is_not_asked_stays_so(self) -> None:
+        check = checkpoint(when={"extension": "push"})
+        assert seen(check, rep(), rep(options={"extension": "push"})).verdict == "not_asked"
+
+    def test_unknown_camera_motion_of_the_other_stays_unknown(self) -> None:
+        still = [[[1, 0, 0], [0, 1, 0]]] * 121
+        view = View(name="b", rep=rep(), frames=SAME)
+        assert "camera_motion" not in as_seen_from(view, rep(camera_motion=still)).model_fields_set
+
+
+class TestDepth:
+    def own(self, x: float, view: str) -> RepFile:
+        return rep(at(right_wrist=(300.0, 300.0), right_elbow=(300.0 + x, 300.0)), view=view)
+
+    def test_a_small_gap_is_met_where_both_views_show_it_from_different_sides(self) -> None:
+        found = seen(GAP, self.own(30, "side"), self.own(45, "front"))
+        assert (found.verdict, found.value, found.view, found.unconfirmed) == ("met", 45, "front.mp4", False)
+
+    def test_two_views_from_the_same_side_settle_nothing(self) -> None:
+        assert seen(GAP, self.own(30, "side"), self.own(45, "side")).verdict == "not_seen"
+
+    def test_where_one_view_shows_it_open_it_is_missed(self) -> None:
+        found = seen(GAP, self.own(30, "side"), self.own(200, "front"))
+        assert (found.verdict, found.view) == ("missed", "front.mp4")
+        assert seen(GAP, self.own(200, "side"), self.own(30, "front")).verdict == "missed"
+
+    def test_one_view_alone_is_left_as_it_was(self) -> None:
+        assert seen(GAP, self.own(30, "side"), rep({}, view="front")).verdict == "not_seen"

@@ -1,0 +1,85 @@
+"""The sheet's words: ranges, numbers with their limits, what was good, drills."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+import pytest
+
+from lacertus.core.measuring.uncertainty import Verdict
+from lacertus.core.review.judge import Judgement, judge_rep
+from lacertus.core.sheets.sheet import drills_for, good_of, numbers_of, plain, range_words
+from lacertus.library import shipped_technique
+from lacertus.library.sample import faultless, faulty
+
+KICK = shipped_technique("front-kick")
+ASKED = KICK.checkpoint("leg_straight")
+assert ASKED is not None
+
+
+def judgement(verdict: Verdict, value: float | None = 150.0, **more: Any) -> Judgement:
+    found = next(j for j in judge_rep(KICK, faultless(KICK)) if j.id == "leg_straight")
+    return replace(found, verdict=verdict, value=value, uncertainty=4.0, unit="deg", within=(160.0, None), **more)
+
+
+@pytest.mark.parametrize(
+    ("within", "unit", "words"),
+    [
+        ((None, 85.0), "deg", "at most 85°"),
+        ((60.0, 330.0), "ms", "60 ms to 330 ms"),
+        ((0.3, None), "shank", "at least 0.30 of a shank length"),
+        ((0.1, 0.25), "height", "10 % of body height to 25 % of body height"),
+        ((None, 0.05), "share", "at most 5 %"),
+        ((-12.0, None), "deg", "at least −12°"),
+        (None, "deg", ""),
+    ],
+)
+def test_ranges_in_words(within: Any, unit: str, words: str) -> None:
+    assert range_words(within, unit) == words
+
+
+def test_numbers_say_their_limits_and_what_cannot_be_told() -> None:
+    reps = [
+        (1, judgement(Verdict.MISSED)),
+        (2, judgement(Verdict.BORDERLINE, 157.0)),
+        (3, judgement(Verdict.NOT_SEEN, None)),
+        (4, judgement(Verdict.MET, 171.0)),
+    ]
+    assert numbers_of(ASKED, reps) == (
+        "Missed in 1 of 2 reps. Wanted: at least 160°.",
+        "Rep 1: 150°, give or take 8.0°. Not as wanted.",
+        "Rep 2: 157°, give or take 8.0°. Too near to say.",
+        "Rep 4: 171°, give or take 8.0°. As wanted.",
+        "Not seen in rep 3: the film does not tell.",
+    )
+
+
+def test_what_was_judged_by_eye_is_said_to_be() -> None:
+    assert numbers_of(ASKED, [(1, replace(judgement(Verdict.MISSED), kind="seen"))]) == ("Missed. Judged by eye.",)
+
+
+def test_good_is_what_held_in_every_rep_the_weightiest_first() -> None:
+    good = judge_rep(KICK, faultless(KICK))
+    found = good_of(KICK, [good, good])
+    assert len(found) == 3
+    assert all(line.endswith(": in every rep.") for line in found)
+    weights = [next(c.weight for c in KICK.checkpoints if line.startswith(c.ask)) for line in found]
+    assert weights == sorted(weights, reverse=True)
+
+
+def test_what_was_missed_once_is_not_good() -> None:
+    good, bad = judge_rep(KICK, faultless(KICK)), judge_rep(KICK, faulty(KICK, "leg_straight"))
+    assert not any(line.startswith(ASKED.ask) for line in good_of(KICK, [good, bad]))
+
+
+@pytest.mark.parametrize(("policy", "words"), [("both", "Both sides"), ("left", "Left side only"), ("right", "Right side only")])
+def test_drills_answer_the_fault_and_name_the_sides(policy: str, words: str) -> None:
+    (drill, *_) = drills_for(KICK, "low-chamber", policy)
+    assert drill.name == "Chamber holds at the wall"
+    assert drill.sides.startswith(words)
+    assert drills_for(KICK, "no-such-fault", policy) == ()
+
+
+def test_a_value_below_nothing_keeps_its_sign() -> None:
+    assert plain(-0.12, "thigh") == "−0.12 of a thigh length"
