@@ -20,8 +20,43 @@ from lacertus.settings import settings
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 
-class DatabaseAway(LacertusError):
+class DatabaseError(LacertusError):
+    """The database did not do what it was asked. Nothing was stored; try again."""
+
+
+class DatabaseAway(DatabaseError):
     """The database does not answer. Nothing was stored; start it and try again."""
+
+
+class SameMoment(DatabaseError):
+    """Two changes to the same thing were made at the same moment, and this one gave way. Nothing of it was stored; try again."""
+
+
+class DatabaseFull(DatabaseError):
+    """The database’s disk is full. Nothing was stored, and what was stored before is kept; tell whoever looks after the server."""
+
+
+class DatabaseStopped(DatabaseError):
+    """The database took longer for this than it may, and stopped. Nothing was stored; try again."""
+
+
+_BY_STATE: tuple[tuple[str, type[DatabaseError]], ...] = (
+    ("40", SameMoment),
+    ("53100", DatabaseFull),
+    ("57014", DatabaseStopped),
+    ("55P03", SameMoment),
+    ("08", DatabaseAway),
+    ("57P", DatabaseAway),
+)
+"""By the first letters of PostgreSQL's own code for what happened (Appendix A of its manual)."""
+
+
+def as_ours(error: sqlalchemy.exc.OperationalError) -> DatabaseError:
+    """What went wrong in the database, told apart by SQLSTATE; without one there was no connection."""
+    state = getattr(error.orig, "sqlstate", None)
+    if not state:
+        return DatabaseAway()
+    return next((kind() for begins, kind in _BY_STATE if state.startswith(begins)), DatabaseError())
 
 
 PLANNING = "-c plan_cache_mode=force_custom_plan -c jit=off"
@@ -52,7 +87,7 @@ def session() -> Iterator[Session]:
     """A transaction: committed at the end, rolled back when anything fails.
 
     Raises:
-        DatabaseAway: no connection could be had.
+        DatabaseError: no connection could be had, or the database could not do it.
     """
     with _maker()() as current:
         try:
@@ -60,7 +95,7 @@ def session() -> Iterator[Session]:
             current.commit()
         except sqlalchemy.exc.OperationalError as error:
             current.rollback()
-            raise DatabaseAway() from error
+            raise as_ours(error) from error
         except BaseException:
             current.rollback()
             raise

@@ -8,10 +8,21 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from lacertus.core.errors import BadInput, LacertusError
-from lacertus.services.errors import Busy, Conflict, Held, NotFound, SignInRefused, TooLarge, TooManyTries
-from lacertus.store.database import DatabaseAway
-from lacertus.store.media import BadKey, NoMedia
+from lacertus.core.errors import BadInput, LacertusError, Unreadable
+from lacertus.services.errors import (
+    Busy,
+    Conflict,
+    Held,
+    HereAlready,
+    NotFound,
+    ServiceError,
+    SignInRefused,
+    TooLarge,
+    TooManyTries,
+)
+from lacertus.services.sheets.mail import NotSent
+from lacertus.store.database import DatabaseAway, DatabaseError, DatabaseFull, DatabaseStopped, SameMoment
+from lacertus.store.media import BadKey, NoMedia, TooMuch
 
 
 class ErrorBody(BaseModel):
@@ -27,15 +38,24 @@ STATUS: tuple[tuple[type[LacertusError], int, str], ...] = (
     (NotFound, 404, "not_found"),
     (NoMedia, 404, "not_found"),
     (BadKey, 404, "not_found"),
+    (HereAlready, 409, "here_already"),
     (Conflict, 409, "conflict"),
     (Held, 423, "held"),
     (SignInRefused, 401, "signed_out"),
     (TooManyTries, 429, "too_many_tries"),
     (Busy, 503, "busy"),
     (DatabaseAway, 503, "database_away"),
+    (SameMoment, 503, "same_moment"),
+    (DatabaseFull, 507, "database_full"),
+    (DatabaseStopped, 503, "database_stopped"),
+    (DatabaseError, 503, "database"),
+    (TooMuch, 413, "too_large"),
+    (NotSent, 502, "not_sent"),
+    (Unreadable, 422, "unreadable"),
+    (ServiceError, 409, "refused"),
 )
 RESPONSES: dict[int | str, dict[str, type[ErrorBody]]] = {
-    status: {"model": ErrorBody} for status in sorted({400, 401, 404, 408, 409, 413, 422, 429, 503})
+    status: {"model": ErrorBody} for status in sorted({400, 401, 404, 408, 409, 413, 422, 429, 502, 503, 507})
 }
 
 
