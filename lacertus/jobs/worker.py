@@ -5,7 +5,6 @@ from __future__ import annotations
 import asyncio
 from contextlib import suppress
 from dataclasses import asdict
-from uuid import UUID
 
 import structlog
 from procrastinate.jobs import Job, Status
@@ -13,9 +12,10 @@ from sqlalchemy import text
 
 from lacertus.confined.probe import probe
 from lacertus.core.errors import LacertusError
-from lacertus.jobs import queue, workroom
+from lacertus.jobs import queue, scratch
 from lacertus.jobs.queue import READ_CLIP
-from lacertus.jobs.tasks import worker_app
+from lacertus.jobs.run import MOST_ATTEMPTS, give_up
+from lacertus.jobs.tasks import JOBS, worker_app
 from lacertus.services import site
 from lacertus.services.clips import intake, uploads
 from lacertus.services.site import READER_FACT
@@ -27,18 +27,13 @@ HEARTBEAT_S = 3.0
 DEAD_AFTER_S = 12.0
 """A worker that has not been heard of for so long is taken for dead."""
 LOOK_EVERY_S = 4.0
-MOST_ATTEMPTS = 3
 ROUNDS_AN_HOUR = int(3600 / LOOK_EVERY_S)
 FAILED_KEPT_HOURS = 14 * 24
-GIVEN_UP = (
-    "Reading this clip broke off {count} times because the worker ended. The original is kept: try “Read again”, "
-    "and look into the worker’s log if it happens once more."
-)
 
 
 def run_worker() -> None:
     """Work on jobs until ended, one at a time: reading a clip keeps all cores busy."""
-    workroom.clear_abandoned()
+    scratch.clear_abandoned()
     with session() as db:
         swept = intake.sweep(db)
     if swept:
@@ -116,14 +111,13 @@ async def take_up_stalled() -> None:
         else:
             await asyncio.to_thread(_give_up, job)
             await manager.finish_job(job, status=Status.FAILED, delete_job=True)
-    await asyncio.to_thread(workroom.clear_abandoned)
+    await asyncio.to_thread(scratch.clear_abandoned)
 
 
 def _give_up(job: Job) -> None:
-    log.warning("job given up", job=job.id, task=job.task_name)
-    if job.task_name == READ_CLIP:
-        with session() as db:
-            intake.note_ended(db, UUID(str(job.task_kwargs["clip"])), "failed", GIVEN_UP.format(count=MOST_ATTEMPTS))
+    known = JOBS.get(job.task_name)
+    if known is not None:
+        give_up(known, str(job.task_kwargs[known.about]))
 
 
 def give_jobs() -> None:

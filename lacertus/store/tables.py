@@ -434,6 +434,8 @@ class Correction(Base):
     """How long the coach speaks over it, seconds, where a voice note was recorded."""
     cue: Mapped[str]
     has_still: Mapped[bool] = mapped_column(default=False)
+    still_failed: Mapped[str | None]
+    """Why its picture could not be drawn."""
     created_at: Mapped[datetime] = _created()
     __table_args__ = (CheckConstraint("first_frame <= frame and frame <= last_frame", name="frames"),)
 

@@ -12,6 +12,8 @@ from lacertus.video.errors import BadVideo
 
 SAMPLE_HZ = 48_000
 SAMPLES = "samples.f32"
+Samples = NDArray[np.float32]
+"""Mono, −1 to 1, 48,000 a second."""
 MODULE = "lacertus.video.voice_child"
 VOICE_BOUNDS = Bounds(most_bytes=1_500_000_000, most_seconds=60.0, most_idle_seconds=60.0, most_written=200_000_000)
 

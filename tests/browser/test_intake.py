@@ -151,9 +151,10 @@ def test_an_upload_goes_on_after_the_connection_broke_the_server_died_and_the_pa
     expect(page.locator(f'[data-upload="{file.name}"]')).to_contain_text(re.compile(r"MB/s · \d+ s left"))
 
     # The connection breaks off for a moment.
-    with page.expect_event("requestfailed"):
-        page.context.set_offline(True)
+    page.context.set_offline(True)
+    page.wait_for_function("() => !navigator.onLine")
     page.context.set_offline(False)
+    page.wait_for_function("() => navigator.onLine")
     slowly(page, 6_000_000)
     wait_for_sent(page, file.name, 9)
 

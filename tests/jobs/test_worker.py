@@ -17,7 +17,7 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
-from lacertus.jobs import queue, tasks, worker, workroom
+from lacertus.jobs import queue, scratch, tasks, worker
 from lacertus.services.clips import intake, uploads
 from lacertus.services.clips.intake import Sent
 from lacertus.settings import settings
@@ -139,11 +139,11 @@ def test_a_fault_of_ours_ends_with_a_reason_and_no_process(
     def full(*_: object, **__: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(tasks, "read_apart", full)
+    monkeypatch.setattr("lacertus.jobs.read_clip.read_apart", full)
     tasks.read_clip(str(clip))
     state, _, failure = state_of(clip)
     assert state == "failed"
-    assert "constant.mp4" in (failure or "")
+    assert "Reading this clip broke off" in (failure or "")
     assert "OSError" in (failure or "")
     assert rooms() == []
 
@@ -151,9 +151,9 @@ def test_a_fault_of_ours_ends_with_a_reason_and_no_process(
 def test_rooms_of_the_dead_are_cleared_and_those_in_use_kept(environment: dict[str, str]) -> None:
     dead = Path(settings().work_dir) / "job-dead"
     dead.mkdir(parents=True)
-    (dead / workroom.LOCK).touch()
-    with workroom.room() as mine:
-        assert workroom.clear_abandoned() == 1
+    (dead / scratch.LOCK).touch()
+    with scratch.room() as mine:
+        assert scratch.clear_abandoned() == 1
         assert mine.is_dir()
     assert rooms() == []
 

@@ -77,7 +77,7 @@ def draw(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, given: Drawing, cor
     same_still = correction.frame == given.frame and correction.has_still
     correction.frame, correction.first_frame, correction.last_frame = given.frame, given.first, given.last
     correction.cue, correction.marks = text, [mark.model_dump(mode="json", exclude_defaults=True) for mark in marks]
-    correction.has_still = same_still
+    correction.has_still, correction.still_failed = same_still, None
     if given.voice_s is not None and correction.voice_s is None:
         correction.voice_s = given.voice_s if _has_voice(found.clip_id, correction.id) else None
     db.flush()
@@ -259,6 +259,8 @@ def still_file(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> tup
         NotFound: it has not been drawn yet.
     """
     correction = one(db, academy, correction_id)
+    if correction.still_failed:
+        raise NotFound(correction.still_failed)
     if not correction.has_still:
         raise NotFound("The picture is still being drawn; look again in a moment.")
     clip_id = db.scalar(select(Review.clip_id).where(Review.id == correction.review_id))
@@ -344,5 +346,7 @@ def middle_of(clip: Clip, frame: int) -> float:
     return (times[frame] + after) / 2
 
 
-def note_still(db: Session, correction_id: uuid.UUID) -> None:
-    db.execute(update(Correction).where(Correction.id == correction_id).values(has_still=True))
+def note_still(db: Session, correction_id: uuid.UUID, failed: str | None = None) -> None:
+    """Note that the picture is there, or why it is not."""
+    values = {"has_still": failed is None, "still_failed": failed}
+    db.execute(update(Correction).where(Correction.id == correction_id).values(values))

@@ -12,7 +12,7 @@ from lacertus.store import tables as t
 VERSION = 2
 """Since 2 points, verdicts and revisions lie in entries of their own, so that no entry grows with the years."""
 READ_VERSIONS = (1, 2)
-NOT_KEPT = {"academy_id", "account_id", "grade_id", "reading_since", "carrying", "marked", "has_still"}
+NOT_KEPT = {"academy_id", "account_id", "grade_id", "reading_since", "carrying", "marked", "has_still", "still_failed"}
 """Columns that belong to the site and not to the student, or that are made anew."""
 ROWS: tuple[tuple[str, type[t.Base]], ...] = (
     ("adaptations", t.AdaptationRow),

@@ -68,6 +68,7 @@ class CorrectionOut(Out):
     marks: list[Mark]
     cue: str
     has_still: bool
+    still_failed: str | None = None
     voice_s: float | None
     beside: BesideOut | None
 

@@ -108,7 +108,7 @@ class TestIntake:
     def test_a_clip_over_the_frame_limit_says_so(
         self, db: Session, where: Hall, clips: dict[str, Path], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
     ) -> None:
-        monkeypatch.setattr("lacertus.jobs.tasks.settings", lambda: type(settings())(most_frames=10))
+        monkeypatch.setattr("lacertus.jobs.read_clip.settings", lambda: type(settings())(most_frames=10))
         found = intake.clip(db, where.academy, read_in(db, where, clips["constant"], tmp_path, by_task=True))
         assert "more than 10 frames" in (found.failure or "")
 

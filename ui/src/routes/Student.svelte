@@ -18,7 +18,7 @@
     queryKey: ['student', params.student, filters],
     queryFn: () => unwrap(client.GET('/api/students/{student_id}', { params: { path: { student_id: params.student }, query: filters } })),
     placeholderData: keepPreviousData,
-    refetchInterval: (query: { state: { data?: Schemas['StudentPageOut'] | undefined } }) => (query.state.data?.corrections.some((c) => !c.has_still) ? 1000 : false),
+    refetchInterval: (query: { state: { data?: Schemas['StudentPageOut'] | undefined } }) => (query.state.data?.corrections.some((c) => !c.has_still && !c.still_failed) ? 1000 : false),
   }))
   const data = $derived(page.data)
   const filtered = $derived(Object.keys(filters).length > 0)

@@ -17,7 +17,7 @@
         <Shapes shapes={correction.shapes} width={correction.width} height={correction.height} />
       </svg>
     {:else}
-      <figcaption class="p-4 text-sm" style="color: #cfcabd">The picture is being drawn…</figcaption>
+      <figcaption class="p-4 text-sm" style="color: #cfcabd">{correction.still_failed ?? 'The picture is being drawn…'}</figcaption>
     {/if}
   </figure>
   {#if beside}
