@@ -94,7 +94,7 @@ def test_placed_points_are_carried_and_drawn_as_such(page: Page, measured: dict[
     expect(page.locator('[data-point="performer.right_hip"] rect')).to_have_count(0)
     expect(page.locator('[data-point="performer.right_hip"] circle').first).to_be_visible()
     walk.go_to(page, frame + 1)
-    page.get_by_role("button", name="take carried away").click()
+    page.get_by_role("button", name="Remove tracked points").click()
     walk.saved(page)
     expect(page.locator("[data-point]")).to_have_count(0)
 
@@ -169,7 +169,7 @@ def test_rep_facts_are_said_in_one_line(page: Page, measured: dict[str, Any]) ->
 
 def test_a_rep_is_marked_again_blind_and_the_scatter_is_told(page: Page, measured: dict[str, Any]) -> None:
     page.keyboard.press("b")
-    page.get_by_role("button", name="mark again, blind").click()
+    page.get_by_role("button", name="mark again blind").click()
     panel = page.get_by_test_id("blind")
     expect(panel).to_contain_text(f"Points 0 of {len(LEG)}")
     expect(page.locator("[data-peg]")).to_have_count(0)
@@ -188,7 +188,7 @@ def test_a_rep_is_marked_again_blind_and_the_scatter_is_told(page: Page, measure
     panel.get_by_role("button", name="Compare the two markings").click()
     expect(page.get_by_test_id("scatter")).to_contain_text("from 3")
     expect(page.get_by_test_id("scatter")).to_contain_text("0.0 frames")
-    panel.get_by_role("button", name="give up").click()
+    panel.get_by_role("button", name="Cancel").click()
     walk.saved(page)
     expect(walk.row(page, "leg_straight")).to_be_visible()
     expect(page.get_by_role("button", name="Rep 1 again, blind")).to_have_count(0)

@@ -209,7 +209,7 @@ def test_slow_motion_is_asked_for_where_only_the_name_speaks_of_it(page: Page, c
     choose(page, file)
     found = row(page, file.name)
     expect(found).to_contain_text("Was this filmed in slow motion?", timeout=60_000)
-    found.get_by_role("button", name="Say how much").click()
+    found.get_by_role("button", name="Set the rate").click()
     found.get_by_role("button", name="8× slowed").click()
     expect(found).to_contain_text("8× slowed")
     expect(found.get_by_text("Was this filmed")).to_have_count(0)

@@ -51,7 +51,7 @@ def test_what_keeps_coming_back_is_seen_and_every_cell_opens_its_reps(told: Page
     expect(apart).to_contain_text("left 6/6")
     expect(apart).to_contain_text("right 0/4")
     # Judged by eye, and no film kept: words, not an empty picture.
-    expect(apart.get_by_test_id("film-still").first).to_have_text("No picture: the film of this rep is not kept.")
+    expect(apart.get_by_test_id("film-still").first).to_have_text("No picture: the video of this rep is not stored.")
     cells.last.click()
     reps = told.get_by_role("list", name="The reps of")
     expect(reps.get_by_role("listitem")).to_have_count(5)

@@ -187,7 +187,7 @@ def _reason(case: _Case, links: Sequence[Linked]) -> str:
     parts.append(f"{SAYS[case.state] if case.state else 'new'}: {counted}")
     if case.history.under_load:
         parts.append("under load: it had cleared on an easier rung")
-    parts.append(f"to be expected in {100 * ledger.recurrence:.0f} % of the next reps")
+    parts.append(f"expected in {100 * ledger.recurrence:.0f} % of coming reps")
     for link in links:
         if link.decides and (link.technique, link.cause) == case.key:
             parts.append(f"leads to “{link.effect_ask}”: missed together in {link.together} of its {link.of}")

@@ -72,7 +72,7 @@ def test_a_relapse_weighs_more_than_the_same_rate_of_what_only_keeps_coming() ->
     story = {"a": [3, 3, 0, 0, 0, 0, 3], "b": [0, 0, 0, 3, 0, 0, 3]}
     first = chosen(kick(A, B), story)[0]
     assert [one.fault for one in first] == ["a", "b"]
-    assert first[0].reason.startswith("came back after it had cleared: missed in 9 of 21 reps over 7 sessions · to be expected in")
+    assert first[0].reason.startswith("came back after it had cleared: missed in 9 of 21 reps over 7 sessions · expected in")
 
 
 def test_weight_and_then_phase_order_decide() -> None:

@@ -47,7 +47,7 @@
         <tbody>
           {#each faults as one (one.technique + one.fault)}
             <tr class="rule-b" data-common={one.fault} data-teaching={one.teaching}>
-              <td class="py-1.5 pr-3"><span class="font-semibold">{spoken(one.fault)}</span>{#if one.safety}<span class="ml-2 text-xs font-semibold" style="color: var(--alarm)">safety</span>{/if}{#if one.teaching}<span class="ml-2 text-xs font-semibold" style="color: var(--partner)">▲ taught so?</span>{/if}<br /><span class="soft">{one.technique_name} · {one.ask}</span></td>
+              <td class="py-1.5 pr-3"><span class="font-semibold">{spoken(one.fault)}</span>{#if one.safety}<span class="ml-2 text-xs font-semibold" style="color: var(--alarm)">safety</span>{/if}{#if one.teaching}<span class="ml-2 text-xs font-semibold" style="color: var(--partner)">▲ Teaching issue?</span>{/if}<br /><span class="soft">{one.technique_name} · {one.ask}</span></td>
               <td class="px-2">{#each one.sharing.slice(0, 6) as who, i (who.id)}{i ? ', ' : ''}<a class="underline" href="#/students/{who.id}">{who.name}</a>{:else}<span class="soft">none often enough</span>{/each}{one.sharing.length > 6 ? ` and ${one.sharing.length - 6} more` : ''}</td>
               <td class="num px-2 text-right whitespace-nowrap"><b>{one.sharing.length} of {one.asked}</b><br /><span class="soft" title="The share of students with its 95 % interval">{one.asked ? `${share(one.sharing.length / one.asked)} (${between(one.interval)})` : ''}</span></td>
               <td class="num px-2 text-right">{one.misses}/{one.exposures}</td>

@@ -129,7 +129,7 @@
       {/each}
     </ul>
   {:else}
-    {#if clips.isSuccess}<p class="soft mt-6 py-4">No clips yet. Choose or drop a video: it is read in, you say whose it is and what, and then it waits here for the bench.</p>{/if}
+    {#if clips.isSuccess}<p class="soft mt-6 py-4">No clips yet. Choose or drop a video. Once it has been read, name its student and technique; then it is ready to review.</p>{/if}
   {/each}
   {#if (clips.data?.length ?? 0) >= take}<button class="mt-3 underline" onclick={() => (take += PAGE)}>{PAGE} older clips</button>{/if}
 </div>

@@ -102,7 +102,7 @@
       <span>{data.student}</span><span class="soft text-sm">{data.clip_name}, <span class="num">{longDay(data.filmed_on)}</span>, first judged by {data.first_coach}</span>
       <a class="ml-auto text-sm underline" href="#/academy">Back to the academy</a>
     </div>
-    <p class="soft text-sm">{data.handed_in ? 'Handed in: your verdicts stand beside the first ones.' : `Judge by eye what you see. ${data.first_coach}’s verdicts are shown once yours are handed in.`}</p>
+    <p class="soft text-sm">{data.handed_in ? 'Submitted: your verdicts are shown beside the first ones.' : `Judge by eye what you see. ${data.first_coach}’s verdicts are shown once yours are handed in.`}</p>
     {#if asking.failure}<p class="notice bad mt-1" role="alert">{asking.failure}</p>{/if}
     <div class="mt-3 grid gap-5 lg:grid-cols-[1.35fr_1fr]">
       <div>

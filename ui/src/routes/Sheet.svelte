@@ -71,7 +71,7 @@
 <div class="mx-auto grid max-w-6xl gap-8 px-4 py-5 lg:grid-cols-[minmax(0,1fr)_minmax(0,30rem)]">
   {#if page.error}<p class="notice bad" role="alert">{page.error.message} <a class="underline" href="#/">Back to the clips</a></p>{/if}
   {#if data && words}
-    <section aria-label="Seeing to the sheet" class="min-w-0">
+    <section aria-label="Sheet and links" class="min-w-0">
       <h1>Sheet for <a class="underline" href="#/students/{data.student}">{data.student_name}</a></h1>
       <p class="soft text-sm">
         {#if data.finished}Revision <span class="num">{data.revisions[0]?.number}</span>, {at(data.revisions[0]?.created_at ?? '')}. <a class="underline" href="#/bench/{data.clip}">To the bench</a>
@@ -101,7 +101,7 @@
             </li>
           {/each}
         </ul>
-      {:else}<p class="soft mt-1 text-sm">Nobody outside sees this sheet yet. A link opens it without signing in, until it expires or you withdraw it.</p>{/if}
+      {:else}<p class="soft mt-1 text-sm">Nobody outside can see this sheet yet. A link opens it without signing in until it expires or you revoke it.</p>{/if}
 
       <h2 class="mt-5">Marked clip</h2>
       <div class="mt-1 flex flex-wrap items-center gap-3 text-sm" data-testid="marked">
@@ -128,7 +128,7 @@
       <form class="mt-1 grid gap-2 text-sm" onsubmit={(event) => (event.preventDefault(), void keepWords())}>
         <label>What was good <span class="soft">(a line each; empty: {data.good.join(' ') || 'nothing was found'})</span><textarea class="field w-full" rows="2" maxlength="2000" bind:value={words.good}></textarea></label>
         {#if data.question}<label>Answer to “{data.question}”<textarea class="field w-full" rows="2" maxlength="2000" bind:value={words.answer}></textarea></label>{/if}
-        <label>A word before all else<textarea class="field w-full" rows="1" maxlength="2000" bind:value={words.note}></textarea></label>
+        <label>Opening note<textarea class="field w-full" rows="1" maxlength="2000" bind:value={words.note}></textarea></label>
         <div class="flex items-end gap-3"><label>Next clip <input class="field" type="date" bind:value={words.next_on} /> <span class="soft">{words.next_on || !data.next_on ? '' : `empty: ${longDay(data.next_on)}`}</span></label>
           <button class="button ml-auto" disabled={!changed}>Keep</button></div>
       </form>
@@ -154,7 +154,7 @@
             <label class="grow"><span class="sr-only">Why it is revised</span><input class="field w-full" bind:value={why} maxlength="400" required placeholder="Why is it revised?" /></label>
             <button class="button main">Open it again</button>
           </form>
-        {:else}<button class="mt-2 text-sm underline" onclick={() => (reopening = true)}>Revise this review</button> <span class="soft text-sm">What was finished is kept.</span>{/if}
+        {:else}<button class="mt-2 text-sm underline" onclick={() => (reopening = true)}>Revise this review</button> <span class="soft text-sm">The finished version is kept.</span>{/if}
       {/if}
     </section>
     <section class="min-w-0" aria-label="As the student sees it">

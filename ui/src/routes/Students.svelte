@@ -43,7 +43,7 @@
       {#if students.isSuccess}<li class="soft py-4">No students yet. The first is added when you take in a clip.</li>{/if}
     {/each}
   </ul>
-  <label class="mt-4 block text-sm">Bring in a list (CSV: name, side_policy, note, email) or a student’s ZIP
+  <label class="mt-4 block text-sm">Import a list (CSV: name, side_policy, note, email) or a student’s ZIP
     <input class="ml-2" type="file" accept=".csv,.zip" onchange={(event) => (void bring(event.currentTarget.files?.[0]), (event.currentTarget.value = ''))} />
   </label>
 </div>

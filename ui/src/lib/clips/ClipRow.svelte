@@ -38,7 +38,7 @@
   <div class="min-w-[calc(100%-3rem)] flex-1 sm:min-w-0">
     <div class="flex flex-wrap items-baseline gap-x-3">
       <button class="text-left font-semibold" onclick={name} data-testid="line" title="Change who and what">
-        {#if line}{line}{:else}<span class="soft font-normal italic">{clip.suggested ? `${clip.suggested}?` : 'Whose is it, and what?'}</span>{/if}
+        {#if line}{line}{:else}<span class="soft font-normal italic">{clip.suggested ? `${clip.suggested}?` : 'Student and technique?'}</span>{/if}
       </button>
       <span class="soft text-sm">{day(clip.filmed_on)} · <span class="break-all">{clip.folder ? `${clip.folder}/` : ''}{clip.name}</span></span>
     </div>
@@ -59,7 +59,7 @@
     {#if clip.state === 'ready' && clip.has_film && !clip.capture_sure}
       <div class="notice mt-2">
         {#if asking}<CaptureRate {clip} {changed} />
-        {:else}<span class="text-sm">Was this filmed in slow motion? It cannot be told from the file: {clip.capture_why}. <button class="underline" onclick={() => (asking = true)}>Say how much</button></span>{/if}
+        {:else}<span class="text-sm">Was this filmed in slow motion? It cannot be told from the file: {clip.capture_why}. <button class="underline" onclick={() => (asking = true)}>Set the rate</button></span>{/if}
       </div>
     {/if}
   </div>

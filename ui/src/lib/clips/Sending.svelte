@@ -29,6 +29,6 @@
 {#each uploads.earlier as earlier (earlier.key)}
   <div class="rule-b mt-2 flex flex-wrap items-center gap-x-3 gap-y-1 pb-2 text-sm" data-unfinished={earlier.name}>
     <span><span class="font-semibold break-all">{earlier.name}</span> <span class="num soft">{bytes(earlier.size)}</span> was not sent to its end on {longDay(new Date(earlier.begun).toLocaleDateString('sv'))}. Choose the same file again, and it goes on where it stopped.</span>
-    <button class="button ml-auto" onclick={() => uploads.forget(earlier)}>Forget it</button>
+    <button class="button ml-auto" onclick={() => uploads.forget(earlier)}>Delete</button>
   </div>
 {/each}

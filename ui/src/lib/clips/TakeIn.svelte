@@ -35,11 +35,11 @@
   <label class="button folder">Choose a folder<input class="sr-only" type="file" multiple webkitdirectory onchange={chose} data-testid="folder" /></label>
   <label class="flex items-center gap-2 text-sm">of
     <select class="field" bind:value={student} data-testid="student" aria-label="Whose clips">
-      <option value="">whoever; named below</option>
+      <option value="">Assign student later</option>
       {#each students as row (row.id)}<option value={row.id}>{row.name}</option>{/each}
     </select>
   </label>
-  <span class="soft min-w-60 flex-1 text-sm">{over ? 'Let go, and they are taken in.' : 'Or drop files and folders here. What breaks off goes on where it stopped. Clips stay private to your academy.'}</span>
+  <span class="soft min-w-60 flex-1 text-sm">{over ? 'Drop to upload' : 'Or drop files and folders here. Interrupted uploads resume. Clips stay private to your academy.'}</span>
 </section>
 {#if failure}<p class="notice bad mt-3" role="alert">{failure}</p>{/if}
 

@@ -30,7 +30,7 @@
 </script>
 
 {#if !film && !drawn}
-  <div class="soft flex w-full items-center justify-center px-6 text-center text-sm" style="border: 1px solid var(--rule); aspect-ratio: {width} / {height}" role="img" aria-label="{label}; no picture" data-testid="film-still">No picture: the film of this rep is not kept.</div>
+  <div class="soft flex w-full items-center justify-center px-6 text-center text-sm" style="border: 1px solid var(--rule); aspect-ratio: {width} / {height}" role="img" aria-label="{label}; no picture" data-testid="film-still">No picture: the video of this rep is not stored.</div>
 {:else}
 <div class="relative w-full overflow-hidden" style="background: var(--well); aspect-ratio: {width} / {height}" role="img" aria-label={label} data-testid="film-still">
   {#if film && !failed}

@@ -31,7 +31,7 @@
     {/each}
     <div><dt class="soft text-xs">recurrence now</dt><dd class="num">{share(row.recurrence)}</dd></div>
     {#each success as one (one.reaction ?? '')}
-      <div><dt class="soft text-xs">came through{one.reaction ? ` when the partner ${spoken(one.reaction)}` : ''}</dt><dd class="num">with the fault {one.with_fault[0]}/{one.with_fault[1]}, without {one.without[0]}/{one.without[1]}</dd></div>
+      <div><dt class="soft text-xs">completed{one.reaction ? ` when the partner ${spoken(one.reaction)}` : ''}</dt><dd class="num">with the fault {one.with_fault[0]}/{one.with_fault[1]}, without {one.without[0]}/{one.without[1]}</dd></div>
     {/each}
     {#if cleared_by}<div><dt class="soft text-xs">cleared after the cue</dt><dd>“{cleared_by}”</dd></div>{/if}
   </dl>

@@ -40,8 +40,8 @@
         <th class="py-2 pr-3 font-semibold">{#if dates.length > MOST}<button class="underline" onclick={() => (all = !all)}>{all ? 'latest sessions' : `${dates.length - MOST} earlier sessions`}</button>{:else}Fault{/if}</th>
         <th class="px-2 font-semibold">state</th>
         {#each columns as on (on)}<th class="num px-2 text-center font-normal whitespace-nowrap" title={longDay(on)}>{day(on)}</th>{/each}
-        <th class="num px-2 text-right font-semibold">in all</th>
-        <th class="px-2 font-semibold">look again</th>
+        <th class="num px-2 text-right font-semibold">miss rate</th>
+        <th class="px-2 font-semibold">recheck</th>
       </tr>
     </thead>
     <tbody>

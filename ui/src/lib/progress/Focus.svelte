@@ -59,7 +59,7 @@
             <p class="soft text-sm">{one.reason}.{#if one.why} <span style="color: var(--ink)">Chosen: “{one.why}”</span>{/if}</p>
           </div>
         </li>
-      {:else}<li class="soft py-2">Nothing has to be fixed now: what was missed has cleared, or was not judged in the last 12 weeks.</li>{/each}
+      {:else}<li class="soft py-2">Nothing to fix now: every fault has cleared or was not judged in the last 12 weeks.</li>{/each}
     </ol>
     {#if chosen_on && recommended.length}<p class="soft mt-1 text-sm">Recommended instead: {recommended.map((one) => `${spoken(one.fault)} (${one.technique_name})`).join(', then ')}.</p>{/if}
     {#if asking.failure}<p class="notice bad mt-1 text-sm" role="alert">{asking.failure}</p>{/if}

@@ -29,7 +29,7 @@
 
 <section class="min-h-0 flex-1 overflow-auto px-4 py-3" aria-label="Marking again, blind" data-testid="blind">
   <h2>Rep {bench.rep ? bench.numberOf(bench.rep) : ''} once more, blind</h2>
-  <p class="soft mt-1 text-sm">Mark the same instants and points again with nothing of the first time to be seen. How far the two lie apart is how closely you mark; it takes the place of the usual assumption in all your open reviews.</p>
+  <p class="soft mt-1 text-sm">Mark the same instants and points again without seeing the first marking. The distance between the two is your own scatter; it replaces the default in all your open reviews.</p>
   <h3 class="mt-4 font-semibold">Events <span class="num soft">{marked.length} of {asked.length}</span></h3>
   <ul class="text-sm">
     {#each asked as event (event.key)}
@@ -54,11 +54,11 @@
   <div class="mt-4 flex flex-wrap gap-3">
     <button class="button" disabled={placed.length === bench.needs.length} onclick={next}>Place the next point</button>
     <button class="button main" disabled={marked.length + placed.length === 0 || bench.saver.waiting.length > 0} onclick={() => void bench.compareMarkings()}>Compare the two markings</button>
-    <button class="underline" onclick={() => (bench.deleteRep(), bench.choose(first?.id ?? null))}>give up</button>
+    <button class="underline" onclick={() => (bench.deleteRep(), bench.choose(first?.id ?? null))}>Cancel</button>
   </div>
   {#if bench.scatter}
     <table class="mt-4 w-full text-sm" data-testid="scatter">
-      <caption class="text-left font-semibold">One marking scatters by</caption>
+      <caption class="text-left font-semibold">Your marking varies by</caption>
       <thead><tr class="soft text-left text-xs"><th></th><th>in this rep</th><th>in all you marked twice</th></tr></thead>
       <tbody>
         {#each rows(bench.scatter.here) as row, i (row.what)}

@@ -45,9 +45,9 @@
           <b class="whitespace-nowrap">{KINDS[mark.kind].name}</b>
           {#if mark.kind === 'angle'}<label class="flex items-center whitespace-nowrap"><span class="sr-only">wanted</span><input class="field num w-20" type="number" step="1" min="-360" max="360" value={mark.wanted ?? ''} onchange={(event) => own.setMark(i, { wanted: wantedOf(event) })} />°</label>{/if}
           <span class="soft min-w-0 truncate">{mark.spots.map((spot) => (spot.landmark ? spoken(spot.landmark) : 'a place')).join(' · ')}</span>
-          <button class="ml-auto whitespace-nowrap underline" onclick={() => own.setMark(i, null)} aria-label="Take away: {KINDS[mark.kind].name}">take away</button>
+          <button class="ml-auto whitespace-nowrap underline" onclick={() => own.setMark(i, null)} aria-label="Remove: {KINDS[mark.kind].name}">remove</button>
         </li>
-      {:else}<li class="soft">No mark on the picture yet: add one, or let the words do.</li>{/each}
+      {:else}<li class="soft">No mark on the picture yet: add one, or use the cue alone.</li>{/each}
     </ul>
     <div class="mt-1 flex flex-wrap gap-1" aria-label="Add a mark">
       {#each Object.entries(KINDS) as [kind, { name }] (kind)}

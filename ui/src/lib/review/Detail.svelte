@@ -55,16 +55,16 @@
       {/if}
       <div class="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-sm">
         {#if checkpoint.by_eye && !bench.finished && bench.rep}
-          <button class="action" onclick={() => bench.answer(true)}><kbd>Y</kbd> yes, so it is</button>
+          <button class="action" onclick={() => bench.answer(true)}><kbd>Y</kbd> Yes, as it should be</button>
           <button class="action" onclick={() => bench.answer(false)}><kbd>N</kbd> no</button>
         {/if}
         {#if bench.rep?.needs.length && !bench.finished}
           <button class="action" class:on={bench.tool === 'points'} onclick={() => bench.take('points')}><kbd>P</kbd> {missing.length ? `place points (${missing.length} to go)` : bench.needs.length ? 'move points' : 'place points'}</button>
         {/if}
         {#if bench.canCarry || bench.carryRuns}
-          {#if bench.carryRuns}<span class="soft num" role="status" data-testid="carrying">carrying {bench.carrying?.done ?? 0}{bench.carrying?.of ? ` of ${bench.carrying.of}` : ''}…</span>
-          {:else}<button class="action" onclick={() => bench.carry()}><kbd>K</kbd> {bench.rep?.points.some((point) => point.by === 'placed') ? 'carry points' : 'find points as in the last rep'}</button>
-            {#if bench.rep?.points.some((point) => point.by === 'tracked')}<button class="action" onclick={() => bench.dropCarried()}>take carried away</button>{/if}{/if}
+          {#if bench.carryRuns}<span class="soft num" role="status" data-testid="carrying">tracking {bench.carrying?.done ?? 0}{bench.carrying?.of ? ` of ${bench.carrying.of}` : ''}…</span>
+          {:else}<button class="action" onclick={() => bench.carry()}><kbd>K</kbd> {bench.rep?.points.some((point) => point.by === 'placed') ? 'track points' : 'find points as in the last rep'}</button>
+            {#if bench.rep?.points.some((point) => point.by === 'tracked')}<button class="action" onclick={() => bench.dropCarried()}>Remove tracked points</button>{/if}{/if}
         {/if}
         {#if judgement && judgement.verdict !== 'not_asked' && !bench.finished}<button class="action" onclick={() => (bench.overruling = true)}><kbd>O</kbd> overrule</button>{/if}
         {#if bench.corrections.can}<button class="action" onclick={() => bench.corrections.usual()}><kbd>C</kbd> {bench.corrections.ofRep.some((one) => one.checkpoint === checkpoint.id) ? 'correction' : 'correct'}</button>{/if}

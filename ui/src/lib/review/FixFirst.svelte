@@ -36,7 +36,7 @@
   <ol class="text-sm">
     {#each bench.review.fix_first as fix, i (fix.technique + fix.checkpoint)}
       <li class="flex gap-2"><span class="num font-semibold" style="color: var(--alarm)">{i + 1}</span><span><b>{ask(fix.technique, fix.checkpoint)}</b> <span class="soft">{fix.why ? `your choice: ${fix.why} · ` : ''}{fix.reason}</span></span></li>
-    {:else}<li class="soft">Nothing missed yet. At most two of what is missed will stand here.</li>{/each}
+    {:else}<li class="soft">Nothing missed yet. At most two missed checkpoints are listed here.</li>{/each}
   </ol>
   {#if chosen && bench.review.recommended[0]}<p class="soft text-xs">Recommended was: {bench.review.recommended.map((fix) => ask(fix.technique, fix.checkpoint)).join('; ')}.</p>{/if}
 </section>

@@ -180,7 +180,7 @@
       onerror={() => (videoFailed = true)}
     ></video>
     {:else}
-      <p class="absolute inset-x-0 top-0 p-3 text-center text-sm" style="color: #c9cdc8">The film of this clip is not kept here: its marks, points and verdicts are.</p>
+      <p class="absolute inset-x-0 top-0 p-3 text-center text-sm" style="color: #c9cdc8">The video of this clip is not stored here. Its marks, points and verdicts are.</p>
     {/if}
     <svg
       bind:this={svg}

@@ -65,7 +65,7 @@
       <text x={SIDE - 8} y="14" text-anchor="end" font-size="10" fill="#f6f2e9">target →</text>
     {:else}
       <text x="10" y="24" font-size="11" fill="#f6f2e9">No foot has heel and toe yet.</text>
-      <text x="10" y="42" font-size="11" fill="#f6f2e9">{(bench.review.reference as { floor?: unknown }).floor ? 'Place them, or carry points.' : 'Mark a tile first: clip card, I.'}</text>
+      <text x="10" y="42" font-size="11" fill="#f6f2e9">{(bench.review.reference as { floor?: unknown }).floor ? 'Place them, or track points.' : 'Mark a tile first: clip card, I.'}</text>
     {/if}
   </svg>
   <figcaption class="num">{apart === null ? 'mat from above' : `feet ${apart.toFixed(2)} m apart`}</figcaption>

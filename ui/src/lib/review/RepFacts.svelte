@@ -46,7 +46,7 @@
     <label><span class="sr-only">Linked to</span><select class="field" value={now.linked_to ?? ''} disabled={bench.finished} onchange={say('linked_to')}>
       <option value="">by itself</option>{#each others as rep (rep.id)}<option value={rep.id}>partner’s part of rep {bench.review.reps.indexOf(rep) + 1}</option>{/each}</select></label>
   {/if}
-  {#if bench.canMarkAgain}<button class="underline" title="Learn how closely you mark: the same rep once more, with nothing of the first time to be seen" onclick={() => void bench.markAgain()}>mark again, blind</button>{/if}
+  {#if bench.canMarkAgain}<button class="underline" title="Measure how closely you mark: mark the same rep again without seeing the first marking" onclick={() => void bench.markAgain()}>mark again blind</button>{/if}
 </div>
 
 <style>

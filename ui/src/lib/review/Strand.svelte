@@ -203,7 +203,7 @@
   {#if bench.finished}<span class="font-semibold">Finished.</span> <span class="soft">This review is kept as it was.</span>
   {:else if !bench.rep && bench.review.proposals.length > 0 && bench.draft.first_frame < 0}
     <span class="font-semibold whitespace-nowrap">{bench.review.proposals.length} {bench.review.proposals.length === 1 ? 'cut' : 'cuts'} proposed</span>
-    <span class="soft">where something moves. Drag an edge to mend one.</span>
+    <span class="soft">where something moves. Drag an edge to change one.</span>
     <span class="ml-auto flex items-center gap-3 whitespace-nowrap">
       <button onclick={() => bench.acceptProposal()}><kbd>A</kbd> accept</button>
       <button onclick={() => bench.acceptAll()}><kbd>⇧A</kbd> all</button>

@@ -48,7 +48,7 @@
 </script>
 
 {#if recorder}<button class="button" style="border-color: var(--alarm); color: var(--alarm)" onclick={() => recorder?.stop()} data-testid="record">● recording, stop</button>
-{:else if sending}<span class="soft" role="status">keeping what you said…</span>
-{:else if open?.voice_s != null}<span>voice <span class="num">{spokenSeconds(open.voice_s)}</span></span> <button class="underline" onclick={() => void bench.corrections.dropVoice()}>take the voice away</button>
-{:else}<button class="underline" onclick={() => void record()} data-testid="record">speak over it</button>{/if}
+{:else if sending}<span class="soft" role="status">Saving the voice note…</span>
+{:else if open?.voice_s != null}<span>voice <span class="num">{spokenSeconds(open.voice_s)}</span></span> <button class="underline" onclick={() => void bench.corrections.dropVoice()}>Delete voice note</button>
+{:else}<button class="underline" onclick={() => void record()} data-testid="record">Record a voice note</button>{/if}
 {#if failure}<span role="alert" style="color: var(--alarm)">{failure}</span>{/if}

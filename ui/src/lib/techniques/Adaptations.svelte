@@ -46,10 +46,10 @@
 
 <section aria-label="Adaptations" class="mt-8">
   <div class="flex items-baseline gap-4">
-    <h2>Asked differently</h2>
+    <h2>Adaptations</h2>
     <button class="text-sm underline" aria-expanded={open} onclick={() => (open = !open)}>{open ? 'Cancel' : 'Adapt a checkpoint'}</button>
   </div>
-  {#if rows.data?.length === 0 && !open}<p class="soft text-sm">Nothing: every checkpoint is asked as of anyone. Short limbs, a stiff back or an old injury are reasons to relax one or switch it off.</p>{/if}
+  {#if rows.data?.length === 0 && !open}<p class="soft text-sm">None: this student is asked every checkpoint as it is written. Short limbs, a stiff back or an old injury are reasons to relax one or switch it off.</p>{/if}
   {#if failure}<p class="notice bad text-sm" role="alert">{failure}</p>{/if}
   <ul class="text-sm">
     {#each rows.data ?? [] as row (row.id)}

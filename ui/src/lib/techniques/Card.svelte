@@ -46,7 +46,7 @@
     </div>
   </div>
   {#if lesson.look_alikes.length}
-    <p class="mt-3 text-sm"><span class="soft">Not to be taken for</span> {#each lesson.look_alikes as other, i (other.name)}{i ? '; ' : ''}<b class="font-semibold">{other.name}</b>: {other.text}{/each}.</p>
+    <p class="mt-3 text-sm"><span class="soft">Easily confused with</span> {#each lesson.look_alikes as other, i (other.name)}{i ? '; ' : ''}<b class="font-semibold">{other.name}</b>: {other.text}{/each}.</p>
   {/if}
 
   <div class="switches mt-5">
@@ -112,7 +112,7 @@
               <dt>Why</dt><dd>{checkpoint.why}.</dd>
               {#if checkpoint.reason_for_range}<dt>Why this range</dt><dd>{checkpoint.reason_for_range}.</dd>{/if}
               {#if checkpoint.look_for}<dt>Look for</dt><dd>{checkpoint.look_for}.</dd>{/if}
-              <dt>Missed, it is called</dt><dd>{spoken(checkpoint.fault)}, of the family “{checkpoint.family}”.</dd>
+              <dt>Fault</dt><dd>{spoken(checkpoint.fault)}, of the family “{checkpoint.family}”.</dd>
               {#if checkpoint.leads_to.length}<dt>Leads to</dt><dd>{checkpoint.leads_to.map(spoken).join(', ').toLowerCase()}.</dd>{/if}
               {#if checkpoint.points.length}<dt>Reads</dt><dd>{checkpoint.points.map((point) => pointName(point, side)).join(', ')}{#if checkpoint.at.length}, at {checkpoint.at.map(spoken).join(', ').toLowerCase()}{/if}.</dd>{/if}
             </dl>
