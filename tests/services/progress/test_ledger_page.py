@@ -137,7 +137,7 @@ def test_every_cell_opens_the_reps_behind_it(db: Session, where: Hall, story: li
 
 def test_deleting_and_revising_follow_through(db: Session, where: Hall, story: list[Review]) -> None:
     finishing.reopen(db, where.academy, story[1].id, "the toes were back")
-    for rep in reviewing.judged(finishing.stored.load(db, where.academy, story[1].id)):
+    for rep in reviewing.judged(finishing.loading.load(db, where.academy, story[1].id)):
         reviewing.answer(db, where.academy, rep.rep.id, "toes_back", True)
     db.commit()
     before = toes(db, where)

@@ -188,7 +188,7 @@ class TestCarrying:
         def broken(*_: object) -> None:
             raise MemoryError
 
-        monkeypatch.setattr(tasks, "follow_bodies", broken)
+        monkeypatch.setattr("lacertus.jobs.track_points.follow_bodies", broken)
         tasks.carry_points(str(rep), 0, 40)
         db.expire_all()
         state = loading.load(db, where.academy, review).reps[0].carrying
