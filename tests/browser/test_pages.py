@@ -42,7 +42,7 @@ def test_a_clip_without_film_is_stepped_and_judged(page: Page, db: Session, wher
     line = page.locator('[data-clip="kicks of May"]')
     expect(line).to_contain_text("measures only, film not kept")
     line.get_by_role("link", name="Go on").click()
-    expect(page.get_by_text("The film of this clip is not kept here")).to_be_visible()
+    expect(page.get_by_text("The video of this clip is not stored here")).to_be_visible()
     walk.row(page, "leg_straight").click()
     expect(page.get_by_test_id("frame")).to_have_text("44")
     expect(page.locator("[data-point]")).to_have_count(3)
