@@ -39,7 +39,7 @@ STAND_IN = {
 an arm or a leg is not replaced: the centre of mass is not seen then."""
 
 MASS_U_SHARE = 0.01
-"""u of the centre of mass from the table itself, as a share of standing height (domain section 4.8)."""
+"""u of the centre of mass from the table itself, as a share of standing height (docs/measurement.md)."""
 
 _PAIRED = ("upper_arm", "forearm", "hand", "thigh", "shank", "foot")
 

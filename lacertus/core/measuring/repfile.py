@@ -90,7 +90,7 @@ class FloorPoint(Record):
 
 
 class Marking(Record):
-    """How closely the coach marks, measured by marking a rep twice; it replaces the conventions (domain section 4.10)."""
+    """How closely the coach marks, measured by marking a rep twice; it replaces the conventions (docs/measurement.md)."""
 
     own: dict[str, Annotated[float, Field(gt=0, le=1)]] = Field(
         default={}, description="By joint, the own part of a placed point's σ as share of standing height"

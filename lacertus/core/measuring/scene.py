@@ -26,7 +26,7 @@ from lacertus.core.measuring.uncertainty import Leaning, leaning
 LEAST_REFERENCE_FRAMES = 10
 REFERENCE_PERCENTILE = 75.0
 """A segment's reference length from the clip itself: this percentile over at least so many frames,
-never the longest, which noise makes too long. Conventions (domain section 4.4)."""
+never the longest, which noise makes too long. Conventions (docs/measurement.md)."""
 
 DEPTH_U = 0.04
 """A length read from the clip is no better known than this share of it: a limb 17 cm nearer at four
@@ -500,7 +500,7 @@ def _key(entry: PointEntry, landmark: str, data: Body, body: BodyName, measured:
 
 
 def _default_sigma(entry: PointEntry, landmark: str, data: Body, body: BodyName) -> float:
-    """σ in pixels from the joint and the standing height (domain section 4.3)."""
+    """σ in pixels from the joint and the standing height (docs/measurement.md)."""
     if data.height_px is None:
         raise NotSeen(
             f"how unsure a point is goes by the {body}’s standing height in the picture, which is not known: "

@@ -18,7 +18,7 @@ from scipy.fft import dst, idst
 Array = NDArray[np.float64]
 
 LEAST_FRAMES = 10
-"""Fewer frames than this are not smoothed, and give no speed (domain section 4.7)."""
+"""Fewer frames than this are not smoothed, and give no speed (docs/measurement.md)."""
 LEAST_CUTOFF_HZ = 2.0
 _DUAL_PASS = (2**0.5 - 1) ** 0.25
 """Running the filter twice lowers its cut-off by this factor (Winter): it is raised by as much beforehand."""

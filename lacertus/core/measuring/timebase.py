@@ -17,7 +17,7 @@ from typing import Literal
 from lacertus.core.errors import BadRep, NotSeen
 
 MARKING_SCATTER_S = 0.006
-"""Least scatter of a coach's own marking, in seconds. A convention (domain section 4.2)."""
+"""Least scatter of a coach's own marking, in seconds. A convention (docs/measurement.md)."""
 
 Edge = Literal["first", "last"]
 

@@ -54,7 +54,7 @@ class Limits:
 
 
 def judge_value(value: float, u: float, limits: Limits, *, safety: bool = False, miss_margin: float | None = None) -> Verdict:
-    """Verdict with guard bands (domain section 4.1).
+    """Verdict with guard bands (docs/measurement.md).
 
     *Met* if [v − u, v + u] lies inside, for safety [v − 1.645u, v + 1.645u]; *missed* if
     [v − 1.645u, v + 1.645u] lies wholly outside; else *borderline*, or *not seen* where no value
@@ -84,7 +84,7 @@ class Leaning:
 
     @property
     def shown(self) -> float:
-        """r′ = clip(r, 0, 1) − u_r/5, not below 0 (domain section 4.4)."""
+        """r′ = clip(r, 0, 1) − u_r/5, not below 0 (docs/measurement.md)."""
         return max(min(max(self.ratio, 0.0), 1.0) - self.u / 5, 0.0)
 
     @property

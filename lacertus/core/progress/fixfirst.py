@@ -12,7 +12,7 @@ from lacertus.core.techniques.definition import Checkpoint, Technique
 MOST = 2
 FIRST_SEEN = 0.8
 STATE_WEIGHT = {State.RELAPSED: 1.5, State.RECURRING: 1.3, State.ONCE: 1.0, State.FADING: 0.7}
-"""Weight of a fault by its state; one with no history, or cleared, weighs as first seen. Conventions (domain section 5)."""
+"""Weight of a fault by its state; one with no history, or cleared, weighs as first seen. Conventions (docs/measurement.md)."""
 SAYS = {
     State.RELAPSED: "came back after it had cleared",
     State.RECURRING: "keeps coming back",
@@ -66,7 +66,7 @@ class _Case:
 
     @property
     def recurrence(self) -> float:
-        """The ledger's, or of one session alone (2r₀ + m) ÷ (2 + n) with r₀ = (m + ½) ÷ (n + 2) (domain section 5)."""
+        """The ledger's, or of one session alone (2r₀ + m) ÷ (2 + n) with r₀ = (m + ½) ÷ (n + 2) (docs/measurement.md)."""
         if self.past is not None:
             return self.past.recurrence
         m, n = len(self.missed), len(self.exposed)

@@ -1,4 +1,4 @@
-"""What to fix first over a student's whole history, and which fault leads to which (domain section 5)."""
+"""What to fix first over a student's whole history, and which fault leads to which (docs/measurement.md)."""
 
 from __future__ import annotations
 

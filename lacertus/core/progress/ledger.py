@@ -1,4 +1,4 @@
-"""The fault ledger: what keeps coming back (domain section 5). Days are numbers, one a calendar day.
+"""The fault ledger: what keeps coming back (docs/measurement.md). Days are numbers, one a calendar day.
 
 An exposure is a rep in which a checkpoint was judged met or missed. A session is a calendar day of one student. A block is one
 session, or consecutive ones joined until they hold three exposures; what is left over is open and changes no state.
@@ -176,7 +176,7 @@ def _after(before: Sequence[Block], block: Block) -> State:
 
 
 def _by_the_table(state: State, before: Sequence[Block], block: Block) -> State:
-    """The state after a block, from the blocks before it (the table of domain section 5)."""
+    """The state after a block, from the blocks before it."""
     blocks = [*before, block]
     if state in (State.CLEAN, State.ONCE):
         return _first_time(blocks)

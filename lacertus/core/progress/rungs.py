@@ -1,4 +1,4 @@
-"""Rungs: advance, hold or step back (domain section 6). Days are ordinals.
+"""Rungs: advance, hold or step back (docs/measurement.md). Days are ordinals.
 
 The coach decides; this recommends, and says by what number.
 

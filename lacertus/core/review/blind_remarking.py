@@ -1,4 +1,4 @@
-"""How closely a coach marks: a rep marked twice, the second time blind, and the coach's own σ from it (domain section 4.10).
+"""How closely a coach marks: a rep marked twice, the second time blind, and the coach's own σ from it (docs/measurement.md).
 
 The standard deviation of one marking from n pairs is √(Σd² ÷ 2n) (Bland and Altman 1996, Measurement error: the
 within-subject standard deviation). One pair of the default's size is counted in, so that a handful of lucky pairs claims no

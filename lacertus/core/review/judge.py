@@ -167,7 +167,7 @@ def _read(blank: Judgement, checkpoint: Checkpoint, scene: Scene) -> Judgement:
 
 
 def _confirmed(found: Judgement, reading: Reading, checkpoint: Checkpoint, rep: RepFile) -> Judgement:
-    """What the picture shows too small: met only where somebody confirms the depth (domain section 4.5)."""
+    """What the picture shows too small: met only where somebody confirms the depth (docs/measurement.md)."""
     if reading.hides is None or found.within is None:
         return found
     lo, hi = found.within

@@ -1,7 +1,7 @@
 """Two or more views of one rep: each checkpoint is read from the view that sees it, and says which.
 
 Views that look from different directions settle depth for each other: what one picture can only show too small is met
-where another, from elsewhere, shows it met as well (domain section 4.5).
+where another, from elsewhere, shows it met as well (docs/measurement.md).
 """
 
 from __future__ import annotations

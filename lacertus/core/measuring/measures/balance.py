@@ -20,7 +20,7 @@ from lacertus.core.measuring.scene import Scene
 from lacertus.core.measuring.smoothing import LEAST_FRAMES, at_even_steps, residual_cutoff
 
 LEAST_BASE_FEET = 0.5
-"""Feet closer than this share of a foot are no base to tell shares on (domain section 4.8)."""
+"""Feet closer than this share of a foot are no base to tell shares on (docs/measurement.md)."""
 AIRBORNE_FEET = 0.4
 """The lowest sole lies higher over the mat than this share of a foot: off the ground. A convention."""
 AROUND_S = 0.3

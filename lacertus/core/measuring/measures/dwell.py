@@ -15,7 +15,7 @@ from lacertus.core.measuring.measures.nested import Nested, Scalar
 from lacertus.core.measuring.scene import Scene
 
 ENDS_AFTER_S = 0.05
-"""A held state ends when it is outside by more than u for so long (domain section 4.7)."""
+"""A held state ends when it is outside by more than u for so long (docs/measurement.md)."""
 
 Flags = NDArray[np.bool_]
 

@@ -34,7 +34,7 @@ class OrderMeasure(Measure):
 def read(measure: OrderMeasure, scene: Scene, checkpoint_id: str) -> Reading:
     """Pairs of neighbours that are out of order, and events that did not happen.
 
-    Each difference is judged by itself against not being negative (domain section 4.2).
+    Each difference is judged by itself against not being negative (docs/measurement.md).
 
     Raises:
         NotSeen: an event that is not optional is not marked.

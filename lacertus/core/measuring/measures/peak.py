@@ -20,7 +20,7 @@ from lacertus.core.measuring.measures.scalar import level
 from lacertus.core.measuring.scene import Scene
 
 AROUND_S = 0.1
-"""A parabola is laid through the values so far on both sides of the extreme, seconds (domain section 4.7)."""
+"""A parabola is laid through the values so far on both sides of the extreme, seconds (docs/measurement.md)."""
 
 ZONES: tuple[tuple[str, tuple[tuple[str, float], ...]], ...] = (
     ("knee", (("left_knee", 0.5), ("right_knee", 0.5))),

@@ -12,7 +12,7 @@ from lacertus.core.measuring.scene import Scene
 
 RANGE_QUANTILE = {2: 2.77, 3: 3.31, 4: 3.63}
 """95 % quantile of the range of 2, 3, 4 standard normal values (studentised range, infinite degrees of freedom):
-so far apart do events look that happened together (domain section 4.2)."""
+so far apart do events look that happened together (docs/measurement.md)."""
 
 
 class TogetherMeasure(InTime):
