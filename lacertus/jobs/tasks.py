@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import cache
 from typing import Any
 
@@ -24,10 +25,8 @@ JOBS = {job.task: job for job in _ALL}
 def worker_app() -> procrastinate.App:
     """The queue as a worker sees it, with its tasks."""
     app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=settings().database_url))
-    for task, work in ((ReadClip, read_clip), (DrawStill, draw_still), (TrackPoints, carry_points)):
-        app.task(name=task.task, retry=RETRIES)(work)
-    app.task(name=DrawExample.task, retry=RETRIES)(draw_beside)
-    app.task(name=MakeMarkedClip.task, retry=RETRIES)(make_marked)
+    for task, work in WORK.items():
+        app.task(name=task, retry=RETRIES)(work)
     return app
 
 
@@ -49,3 +48,13 @@ def make_marked(review: str) -> None:
 
 def carry_points(rep: str, first: int, last: int) -> None:
     run(JOBS[TrackPoints.task], rep, first=first, last=last)
+
+
+WORK: dict[str, Callable[..., None]] = {
+    ReadClip.task: read_clip,
+    DrawStill.task: draw_still,
+    DrawExample.task: draw_beside,
+    MakeMarkedClip.task: make_marked,
+    TrackPoints.task: carry_points,
+}
+"""What the queue calls: its arguments have names, which stand in the rows of jobs that wait."""

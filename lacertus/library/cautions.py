@@ -1,4 +1,4 @@
-"""Cautions shown wherever a technique or an option can hurt (domain section 8)."""
+"""Cautions shown wherever a technique or an option can hurt (docs/measurement.md)."""
 
 from __future__ import annotations
 

@@ -34,7 +34,7 @@ class HereAlready(Conflict):
 
 
 class Held(ServiceError):
-    """Somebody else is sending this file this moment. Nothing was changed; try again in a moment."""
+    """Another connection is uploading this file right now. Nothing was changed; try again in a moment."""
 
 
 class SignInRefused(ServiceError):
@@ -50,7 +50,7 @@ class TooManyTries(ServiceError):
 
 
 class Busy(ServiceError):
-    """Many people sign in this moment. Nothing was changed; try again in a few seconds."""
+    """Many people are signing in right now. Nothing was changed; try again in a few seconds."""
 
 
 class TooLarge(ServiceError):

@@ -29,7 +29,7 @@ class DatabaseAway(DatabaseError):
 
 
 class SameMoment(DatabaseError):
-    """Two changes to the same thing were made at the same moment, and this one gave way. Nothing of it was stored; try again."""
+    """The same thing was changed by someone else at the same moment. Your change was not stored; try again."""
 
 
 class DatabaseFull(DatabaseError):

@@ -70,11 +70,11 @@ class NobodyMaySend(BodyRefused):
 
 def too_large(most_bytes: int) -> BodyRefused:
     most = f"{most_bytes / 1e6:g} MB" if most_bytes >= 1_000_000 else f"{most_bytes // 1000} kB"
-    return BodyRefused(413, "too_large", f"This is more than the {most} that are taken at once here. Nothing was stored.")
+    return BodyRefused(413, "too_large", f"This request is larger than the limit of {most}. Nothing was stored.")
 
 
 def too_slow() -> BodyRefused:
-    return BodyRefused(408, "too_slow", "The rest of this request did not come. Nothing was stored; send it again.")
+    return BodyRefused(408, "too_slow", "The rest of this request did not arrive in time. Nothing was stored; send it again.")
 
 
 def file_route(method: str, path: str) -> FileRoute | None:

@@ -63,7 +63,7 @@ def begin(db: Session, academy: uuid.UUID, length: int, sent: Sent) -> Upload:
     db.execute(text("select pg_advisory_xact_lock(hashtext(:key))"), {"key": f"uploads-{academy}"})
     begun = db.scalar(select(func.count()).where(UploadRow.academy_id == academy)) or 0
     if begun >= MOST_OPEN:
-        raise Conflict(f"{MOST_OPEN} uploads are begun and not ended. Go on with these, or cancel some.")
+        raise Conflict(f"{MOST_OPEN} uploads are unfinished. Finish these, or cancel some.")
     _check_room(db, academy, length)
     row = UploadRow(
         id=uuid.uuid4(),
@@ -88,12 +88,12 @@ def _check_room(db: Session, academy: uuid.UUID, length: int) -> None:
     most = settings().academy_bytes
     if stored + coming + length > most:
         raise TooLarge(
-            f"your academy keeps {(stored + coming) / 1e9:.1f} GB of film, and {most / 1e9:g} GB are the most; delete clips first"
+            f"your academy stores {(stored + coming) / 1e9:.1f} GB of video and the limit is {most / 1e9:g} GB; delete clips first"
         )
     folder = Path(settings().uploads_dir)
     folder.mkdir(parents=True, exist_ok=True)
     if shutil.disk_usage(folder).free < length + SPARE_BYTES:
-        raise TooLarge("the server’s disk is nearly full, so this file is not taken in; tell whoever looks after it")
+        raise TooLarge("the server’s disk is nearly full, so this file cannot be stored; tell whoever looks after it")
 
 
 def path_of(academy: uuid.UUID, upload: uuid.UUID) -> Path:
@@ -114,7 +114,7 @@ def find(db: Session, academy: uuid.UUID, upload_id: uuid.UUID) -> Upload:
         return Upload(id=row.id, length=row.length, offset=min(there, row.length))
     size = db.scalar(select(Clip.size_bytes).where(Clip.academy_id == academy, Clip.id == upload_id))
     if size is None:
-        raise NotFound("There is no such upload; it was cancelled, or nobody went on with it for a week. Send the file again.")
+        raise NotFound("There is no such upload; it was cancelled, or it expired after a week. Send the file again.")
     return Upload(id=upload_id, length=size, offset=size, stored=True)
 
 

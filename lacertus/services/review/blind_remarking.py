@@ -1,4 +1,4 @@
-"""Marking a rep a second time, blind, to learn how closely a coach marks (domain section 4.10)."""
+"""Marking a rep a second time, blind, to learn how closely a coach marks (docs/measurement.md)."""
 
 from __future__ import annotations
 

@@ -26,7 +26,7 @@ from lacertus.services.techniques import catalogue
 from lacertus.store.tables import Academy, Account, Correction, Review, Revision, Student
 
 USUAL_RECHECK_DAYS = 14
-"""When the next clip is due where the ledger asks for none: as after a fault that was missed once (domain section 5)."""
+"""When the next clip is due where the ledger asks for none: as after a fault that was missed once (docs/measurement.md)."""
 LONGEST_WORDS = 2000
 MOST_PICTURES = 2
 """So many corrections of a fix are shown; more do not fit two pages."""

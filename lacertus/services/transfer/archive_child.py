@@ -67,9 +67,9 @@ def checked(archive: zipfile.ZipFile, size: int, limits: dict[str, Any], names: 
         if entry.file_size > most:
             raise BadInput(f"“{entry.filename}” in this file is larger than it may be")
         if entry.file_size > SMALL_BYTES + limits["most_ratio"] * entry.compress_size:
-            raise BadInput(f"“{entry.filename}” in this file is packed more tightly than films and rows are")
+            raise BadInput(f"“{entry.filename}” in this file is compressed far more than real data can be")
     if sum(entry.compress_size for entry in entries) > size:
-        raise BadInput("the entries of this file lie over each other")
+        raise BadInput("the entries of this file overlap")
     if sum(entry.file_size for entry in entries) > limits["most_bytes"]:
         raise BadInput("this file holds more than a student’s file may")
     return entries

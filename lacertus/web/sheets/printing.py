@@ -31,7 +31,7 @@ async def pdf(found: Callable[[Session], tuple[Review, Sheet]]) -> bytes:
     task = _under_way.get(paper.key)
     if task is None:
         if len(_under_way) >= MOST_WAITING:
-            raise Busy("Many sheets are being made this moment; try again in a few seconds.")
+            raise Busy("Many sheets are being made right now; try again in a few seconds.")
         task = _under_way[paper.key] = asyncio.create_task(_made(paper))
         task.add_done_callback(lambda _: _under_way.pop(paper.key, None))
     # Whoever goes away leaves the others their sheet.

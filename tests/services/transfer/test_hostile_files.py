@@ -179,10 +179,10 @@ FILM = f"media/{uuid.UUID(int=1)}/original"
 MANY = {NAME: b"{}"} | {f"points/{uuid.UUID(int=number)}.json": b"" for number in range(60_000)}
 BOMBS: dict[str, tuple[Callable[[Path], Path], str]] = {
     "rows of 400 MB": (lambda p: bomb(p, NAME, 400_000_000), "larger than it may be"),
-    "rows of empty lists": (lambda p: bomb(p, NAME, 19_000_000, start=b"[", fill=b"[],,"), "packed more tightly"),
-    "a film that says it is large": (lambda p: lying(p), "packed more tightly"),
-    "a film that is nothing but zeros": (lambda p: bomb(p, FILM, 500_000_000, fill=b"\0"), "packed more tightly"),
-    "entries over each other": (overlapping, "over each other"),
+    "rows of empty lists": (lambda p: bomb(p, NAME, 19_000_000, start=b"[", fill=b"[],,"), "compressed far more"),
+    "a film that says it is large": (lambda p: lying(p), "compressed far more"),
+    "a film that is nothing but zeros": (lambda p: bomb(p, FILM, 500_000_000, fill=b"\0"), "compressed far more"),
+    "entries over each other": (overlapping, "overlap"),
     "deep rows": (lambda p: plain(p, {NAME: b"[" * 60_000}), "levels deep"),
     "rows in another encoding": (lambda p: plain(p, {NAME: "{}".encode("utf-16")}), "UTF-8"),
     "60,000 entries": (lambda p: plain(p, MANY), "holds more"),

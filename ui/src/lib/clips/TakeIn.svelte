@@ -33,7 +33,7 @@
 <section class="mt-3 flex flex-wrap items-center gap-x-4 gap-y-3 p-4" class:over style="border: 1.5px dashed var(--soft)" aria-label="Take in clips">
   <label class="button main">Choose videos<input class="sr-only" type="file" multiple accept={KINDS} onchange={chose} data-testid="files" /></label>
   <label class="button folder">Choose a folder<input class="sr-only" type="file" multiple webkitdirectory onchange={chose} data-testid="folder" /></label>
-  <label class="flex items-center gap-2 text-sm">of
+  <label class="flex items-center gap-2 text-sm">Student
     <select class="field" bind:value={student} data-testid="student" aria-label="Whose clips">
       <option value="">Assign student later</option>
       {#each students as row (row.id)}<option value={row.id}>{row.name}</option>{/each}
