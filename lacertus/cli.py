@@ -20,7 +20,7 @@ from lacertus.core.errors import BadInput, BadRep, BadTechnique, LacertusError
 from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.repfile import Body, RepFile, read_rep
 from lacertus.core.model import problems_of
-from lacertus.core.progress.fixfirst import Group, fix_first_of
+from lacertus.core.progress.fix_first import Group, fix_first_of
 from lacertus.core.review.judge import Judgement, judge_reps
 from lacertus.core.review.rep_set import judge_set
 from lacertus.core.techniques.definition import Technique
@@ -252,10 +252,10 @@ def track(
     last: Annotated[int, typer.Option("--to", min=0, help="The frame at the other end.")],
     as_json: AsJson = False,
 ) -> None:
-    """Carry points through a clip by optical flow."""
-    from lacertus.video.carrying import carry_bodies
+    """TrackingTask points through a clip by optical flow."""
+    from lacertus.video.tracking.points import track_points
 
-    found, lost = carry_bodies(clip, _load_bodies(points), first, last)
+    found, lost = track_points(clip, _load_bodies(points), first, last)
     for entry in lost:
         print(f"lacertus: {entry}", file=sys.stderr)
     if as_json:
@@ -406,7 +406,6 @@ def import_student(
     as_json: AsJson = False,
 ) -> None:
     """Bring in a student's ZIP under new ids; the worker reads its films anew."""
-    from lacertus.jobs import queue
     from lacertus.services.people import accounts
     from lacertus.services.transfer import student_in
     from lacertus.store import database
@@ -416,8 +415,6 @@ def import_student(
     with database.session() as db:
         student, clips = student_in.read(db, accounts.academy_named(db, academy), file)
         told = {"id": str(student.id), "name": student.name, "clips": len(clips)}
-        for clip in clips:
-            queue.ask_to_read_clip(db, clip)
     _print_json(told) if as_json else typer.echo(f"{told['name']}: {told['id']}")
 
 

@@ -19,9 +19,11 @@ from lacertus.services.clips.intake import Sent
 from lacertus.services.people import accounts, people
 from lacertus.services.review import loading, reference
 from lacertus.services.review import review as reviewing
-from lacertus.services.review.review import JudgedRep, Spot
+from lacertus.services.review.cuts import RepCut
+from lacertus.services.review.review import Spot
+from lacertus.services.review.view import JudgedRep, view_of
 from lacertus.store.media import made_key, media, review_key
-from lacertus.video.reading import MADE, REVIEW, Reading, read_whole
+from lacertus.video.intake.reading import MADE, REVIEW, Reading, read_whole
 
 ROOM = tempfile.TemporaryDirectory(prefix="lacertus-read-")
 EMAIL, PASSWORD = "coach@example.test", "straw-ledger-nine"
@@ -51,7 +53,7 @@ def taken_in(db: Session, where: Hall, clip: Path, folder: Path, on: date = date
     found = intake.take_in(db, where.academy, sent, Sent(name=clip.name, filmed_on=on, student=where.student)).id
     if not queued:
         never = datetime(2100, 1, 1, tzinfo=UTC)
-        queue.ask_to_read_clip(db, found, never)
+        queue.ask(db, queue.READ_CLIP, found, found, at=never)
     db.commit()
     return found
 
@@ -87,7 +89,7 @@ def cut(db: Session, where: Hall, review: uuid.UUID, rep: dict[str, Any]) -> uui
         reference.set_height(db, where.academy, review, body, data["height_px"])
     facts = {key: rep[key] for key in ("side", "heading", "view", "partner", "rung")}
     facts |= {"first_frame": rep["range"][0], "last_frame": rep["range"][1], "options": {}}
-    row = reviewing.cut_rep(db, where.academy, review, rep["technique"], facts)
+    row = reviewing.cut_rep(db, where.academy, review, rep["technique"], RepCut.model_validate(facts))
     for event, frames in rep["events"].items():
         reviewing.mark_event(db, where.academy, row.id, event, frames)
     for need in judged(db, where, review)[0].needs:
@@ -100,4 +102,4 @@ def cut(db: Session, where: Hall, review: uuid.UUID, rep: dict[str, Any]) -> uui
 
 
 def judged(db: Session, where: Hall, review: uuid.UUID) -> list[JudgedRep]:
-    return reviewing.judged(loading.load(db, where.academy, review))
+    return list(view_of(loading.load(db, where.academy, review)).reps)

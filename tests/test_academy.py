@@ -20,8 +20,8 @@ from lacertus.local import stories
 from lacertus.local.academy import SHIPPED, _keep_history, _write_history, studio_mark
 from lacertus.local.history import FILMED, HISTORY, PEOPLE
 from lacertus.services.people import people
-from lacertus.services.progress import focus, follow_up, rungs
-from lacertus.studio.looks import LOOKS
+from lacertus.services.progress import fix_first, follow_up, rungs
+from lacertus.studio.picture.looks import LOOKS
 from lacertus.studio.script import shipped_script
 from tests.halls import Hall
 
@@ -111,7 +111,7 @@ def test_the_stories_can_be_read(db: Session, where: Hall, told: dict[str, uuid.
         return next(one.history for one in page.faults if one.history.fault == code)
 
     assert fault("Ilse Marrane", "falls-forward").ledger.state is State.RECURRING
-    assert focus.page(db, where.academy, told["Ilse Marrane"]).first[0].fault == "falls-forward"
+    assert fix_first.page(db, where.academy, told["Ilse Marrane"]).first[0].fault == "falls-forward"
     assert fault("Ilse Marrane", "low-chamber").ledger.state is State.CLEARED
     relapse = fault("Tomas Verhaal", "late-sweep")
     assert (relapse.ledger.state, relapse.under_load) == (State.RELAPSED, True)

@@ -3,25 +3,13 @@
 from __future__ import annotations
 
 import json
-import subprocess
-import sys
 from pathlib import Path
 from typing import Any
 
 import pytest
 
+from tests.command import answer, lacertus
 from tests.core.build import LEG, points, rep_data, technique_data
-
-
-def lacertus(*arguments: object) -> subprocess.CompletedProcess[str]:
-    command = [sys.executable, "-m", "lacertus.cli", *map(str, arguments)]
-    return subprocess.run(command, capture_output=True, text=True, timeout=120)
-
-
-def answer(*arguments: object) -> Any:
-    done = lacertus(*arguments, "--json")
-    assert done.returncode == 0, done.stderr
-    return json.loads(done.stdout)
 
 
 def written(path: Path, data: Any) -> Path:

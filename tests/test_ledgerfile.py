@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.test_cli import lacertus as run
+from tests.command import lacertus as run
 
 
 def lacertus(*arguments: str) -> tuple[int, str, str]:

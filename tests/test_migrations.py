@@ -16,7 +16,7 @@ from lacertus.store import database
 from lacertus.store.tables import Base, JudgementRow, Tally
 from tests import watch
 from tests.halls import Hall
-from tests.services.progress.test_rungs import TODAY, done
+from tests.services.progress.rung_reps import TODAY, done
 
 
 def ours(thing: object, name: str | None, kind: str, _reflected: bool, _to: object) -> bool:

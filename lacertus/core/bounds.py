@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from calendar import monthrange
 from typing import Annotated, Any
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
 LARGEST = 1e6
 """Of any number in a definition."""
@@ -24,6 +25,21 @@ FrameNumber = Annotated[int, Field(ge=0, le=10_000_000, strict=True)]
 Degrees = Annotated[float, Field(ge=-360, le=360)]
 Metres = Annotated[float, Field(ge=-1000, le=1000)]
 Word = Annotated[str, Field(max_length=200)]
+FIRST_YEAR, LAST_YEAR = 1990, 2100
+
+
+def _day(text: str) -> str:
+    if text:
+        year, month, day = (int(part) for part in text.split("-"))
+        if not (FIRST_YEAR <= year <= LAST_YEAR and 1 <= month <= 12 and 1 <= day <= monthrange(year, month)[1]):
+            raise ValueError(f"{text} is not a day")
+    return text
+
+
+IsoDay = Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$"), AfterValidator(_day)]
+"""A day, like 2026-05-04."""
+IsoDayOrNone = Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2})?$"), AfterValidator(_day)]
+"""A day, or empty."""
 
 
 def has_absurd_number(value: Any) -> bool:

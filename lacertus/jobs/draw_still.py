@@ -9,10 +9,10 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from lacertus.jobs.queue import DRAW_STILL
-from lacertus.jobs.run import Job
+from lacertus.jobs.run import Job, Progress
 from lacertus.services.corrections import correct
 from lacertus.store.media import media, review_key, still_key
-from lacertus.video.review import write_still
+from lacertus.video.review_copy import write_still
 
 
 class DrawStill(Job[tuple[uuid.UUID, float], None]):
@@ -23,7 +23,7 @@ class DrawStill(Job[tuple[uuid.UUID, float], None]):
     def load(self, db: Session, about: uuid.UUID, **more: int) -> tuple[uuid.UUID, float] | None:
         return correct.still_wanted(db, about)
 
-    def work(self, about: uuid.UUID, wanted: tuple[uuid.UUID, float]) -> None:
+    def work(self, about: uuid.UUID, wanted: tuple[uuid.UUID, float], progress: Progress) -> None:
         clip, time_s = wanted
         with tempfile.TemporaryDirectory() as folder, media().as_local(review_key(clip)) as copy:
             still = Path(folder) / "still.jpg"
@@ -32,6 +32,3 @@ class DrawStill(Job[tuple[uuid.UUID, float], None]):
 
     def done(self, db: Session, about: uuid.UUID, made: None) -> None:
         correct.note_still(db, about)
-
-    def failed(self, db: Session, about: uuid.UUID, reason: str) -> None:
-        correct.note_still(db, about, reason)

@@ -4,58 +4,46 @@ from __future__ import annotations
 
 import tempfile
 import uuid
-from dataclasses import dataclass
 from pathlib import Path
 
 import structlog
 from sqlalchemy.orm import Session
 
-from lacertus.jobs.queue import MAKE_MARKED
+from lacertus.core.corrections.marked_clip import MarkedClipMade
+from lacertus.jobs.queue import MAKE_MARKED_CLIP
 from lacertus.jobs.run import Job, Progress
 from lacertus.outputs.captions import captions
 from lacertus.services.corrections import correct, marked_clip
 from lacertus.store.media import NoMedia, captions_key, marked_key, media, review_key, voice_key
-from lacertus.video.marked import Drawn, write_marked
-from lacertus.video.voice import BadVoice, Samples, read_voice
+from lacertus.video.corrections.marked_clip import Drawn, write_marked
+from lacertus.video.corrections.voice import BadVoice, Samples, read_voice
 
 log = structlog.get_logger()
 
 
-@dataclass(frozen=True, kw_only=True)
-class Made:
-    """What could not be heard, and how long the clip is."""
-
-    lost: list[str]
-    seconds: float
-
-
-class MakeMarkedClip(Job[marked_clip.Wanted, Made]):
-    task, about = MAKE_MARKED, "review"
+class MakeMarkedClip(Job[marked_clip.Wanted, MarkedClipMade]):
+    task, about = MAKE_MARKED_CLIP, "review"
     what = "Making the marked clip"
     next_step = "The review is kept: make the clip again."
 
     def load(self, db: Session, about: uuid.UUID, **more: int) -> marked_clip.Wanted | None:
         return marked_clip.wanted(db, about)
 
-    def work(self, about: uuid.UUID, wanted: marked_clip.Wanted) -> Made:
+    def work(self, about: uuid.UUID, wanted: marked_clip.Wanted, progress: Progress) -> MarkedClipMade:
         """Write clip and captions. A torn voice note leaves the clip without it."""
         corrections = {key: Drawn(cue=cue, shapes=wanted.shapes[key]) for key, cue in wanted.cues.items()}
-        progress = Progress(lambda db, done, of: marked_clip.note(db, about, {"state": "making", "done": done, "of": of}))
         with tempfile.TemporaryDirectory() as name, media().as_local(review_key(wanted.clip)) as copy:
             folder = Path(name)
             voices, lost = _voices(wanted, folder)
             target, words = folder / "marked.mp4", folder / "marked.vtt"
-            write_marked(copy, target, wanted.replay, corrections, voices, progress)
-            words.write_text(captions(wanted.replay), encoding="utf-8")
+            write_marked(copy, target, wanted.plan, corrections, voices, progress)
+            words.write_text(captions(wanted.plan), encoding="utf-8")
             media().put(target, marked_key(wanted.clip))
             media().put(words, captions_key(wanted.clip))
-        return Made(lost=lost, seconds=round(wanted.replay.length_s, 1))
+        return MarkedClipMade(lost=tuple(lost), seconds=round(wanted.plan.length_s, 1))
 
-    def done(self, db: Session, about: uuid.UUID, made: Made) -> None:
-        marked_clip.note(db, about, {"state": "ready", "lost": made.lost, "seconds": made.seconds})
-
-    def failed(self, db: Session, about: uuid.UUID, reason: str) -> None:
-        marked_clip.note(db, about, {"state": "failed", "reason": reason})
+    def done(self, db: Session, about: uuid.UUID, made: MarkedClipMade) -> None:
+        marked_clip.note_made(db, about, made)
 
 
 def _voices(wanted: marked_clip.Wanted, folder: Path) -> tuple[dict[str, Samples], list[str]]:

@@ -13,9 +13,9 @@ from lacertus.jobs.run import Job, Progress
 from lacertus.services.clips import intake
 from lacertus.settings import settings
 from lacertus.store.media import made_key, media, original_key, review_key
-from lacertus.video.apart import Bounds, read_apart
 from lacertus.video.inspect import Limits
-from lacertus.video.reading import MADE, REVIEW, Reading
+from lacertus.video.intake.apart import Bounds, read_apart
+from lacertus.video.intake.reading import MADE, REVIEW, Reading
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -34,7 +34,7 @@ class ReadClip(Job[Waiting, Reading]):
         found = intake.start_reading(db, about)
         return None if found is None else Waiting(name=found.name)
 
-    def work(self, about: uuid.UUID, wanted: Waiting) -> Reading:
+    def work(self, about: uuid.UUID, wanted: Waiting, progress: Progress) -> Reading:
         """Read the original in a process of its own, and store what was made whole: the review copy last.
 
         The student's own file name is handed on for messages; every path is of our making.
@@ -42,7 +42,6 @@ class ReadClip(Job[Waiting, Reading]):
         with scratch.room() as folder, media().as_local(original_key(about), folder) as original:
             made = folder / "made"
             made.mkdir()
-            progress = Progress(lambda db, done, of: intake.note_progress(db, about, done, of))
             reading = read_apart(original, made, limits(), bounds(), progress, name=wanted.name)
             for pattern in MADE:
                 for path in sorted(made.glob(pattern)):
@@ -52,6 +51,9 @@ class ReadClip(Job[Waiting, Reading]):
 
     def done(self, db: Session, about: uuid.UUID, made: Reading) -> None:
         intake.note_ready(db, about, made)
+
+    def noted(self, db: Session, about: uuid.UUID, done: int, of: int | None) -> bool:
+        return intake.note_progress(db, about, done, of)
 
     def failed(self, db: Session, about: uuid.UUID, reason: str) -> None:
         intake.note_ended(db, about, "failed", reason)

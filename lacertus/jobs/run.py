@@ -1,4 +1,4 @@
-"""One shell for every job: load what is wanted, work, note how it ended. None is left standing.
+"""One shell for every job: load what is wanted, work, note how far it is and how it ended. None is left standing.
 
 A job ends as done, as stopped by whoever asked for it, or with a reason that a person can act on: also when the work broke off for
 a reason that lies with the server, and when its worker was killed again and again.
@@ -9,13 +9,14 @@ from __future__ import annotations
 import time
 import uuid
 from abc import ABC, abstractmethod
-from collections.abc import Callable
-from typing import ClassVar, Generic, TypeVar
+from datetime import datetime
+from typing import Any, ClassVar, Generic, TypeVar
 
 import structlog
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
+from lacertus.jobs import queue
 from lacertus.store.database import session
 
 log = structlog.get_logger()
@@ -47,19 +48,23 @@ class Job(ABC, Generic[Wanted, Made]):
         """What is wanted; None where nobody wants it any more."""
 
     @abstractmethod
-    def work(self, about: uuid.UUID, wanted: Wanted) -> Made:
-        """The work itself, outside of any transaction; raises Stopped where it was stopped meanwhile."""
+    def work(self, about: uuid.UUID, wanted: Wanted, progress: Progress) -> Made:
+        """The work itself, outside of any transaction. It calls `progress` now and then, which raises Stopped where it was
+        stopped meanwhile."""
 
     @abstractmethod
     def done(self, db: Session, about: uuid.UUID, made: Made) -> None:
         """Note what was made."""
 
-    @abstractmethod
+    def noted(self, db: Session, about: uuid.UUID, done: int, of: int | None) -> bool:
+        """Note how far it is, where more is told of it than its row in the table of jobs tells; True where it should stop."""
+        return False
+
     def failed(self, db: Session, about: uuid.UUID, reason: str) -> None:
-        """Note why it was not."""
+        """Note why it failed, where more is told of it than its row in the table of jobs tells."""
 
     def stopped(self, db: Session, about: uuid.UUID) -> None:
-        """Note that it was stopped; whoever stopped it has noted it already unless said otherwise."""
+        """Note that it was stopped, as for `failed`."""
 
     def broke_off(self, what: str) -> str:
         """Why it ended, for a reason that lies with the server."""
@@ -74,44 +79,56 @@ def run(job: Job[Wanted, Made], about: str, **more: int) -> None:
     """Do a job. Without a database nothing can be noted: the queue tries it again then."""
     row = uuid.UUID(about)
     with session() as db:
-        wanted = job.load(db, row, **more)
-    if wanted is None:
+        asked = queue.start(db, job.task, row)
+        wanted = None if asked is None else job.load(db, row, **more)
+        if asked is not None and wanted is None:
+            queue.end(db, job.task, row, "stopped", asked_at=asked.asked_at)
+    if asked is None or wanted is None:
         return
+    with structlog.contextvars.bound_contextvars(request=asked.request, task=job.task, about=about):
+        _do(job, row, wanted, asked.asked_at)
+
+
+def _do(job: Job[Wanted, Made], row: uuid.UUID, wanted: Wanted, asked_at: datetime | None) -> None:
     try:
-        made = job.work(row, wanted)
+        made = job.work(row, wanted, Progress(job, row))
     except Stopped:
         with session() as db:
             job.stopped(db, row)
-        log.info("job stopped", task=job.task, about=about)
+            queue.end(db, job.task, row, "stopped", asked_at=asked_at)
+        log.info("job stopped")
     except LacertusError as error:
-        _failed(job, row, str(error))
+        _failed(job, row, str(error), asked_at)
     except Exception as error:
         # A fault of ours, or a full disk: told at once rather than tried for ever.
-        log.exception("job broke off", task=job.task, about=about)
-        _failed(job, row, job.broke_off(type(error).__name__))
+        log.exception("job broke off")
+        _failed(job, row, job.broke_off(type(error).__name__), asked_at)
     else:
         with session() as db:
             job.done(db, row, made)
-        log.info("job done", task=job.task, about=about)
+            queue.end(db, job.task, row, "done", asked_at=asked_at)
+        log.info("job done")
 
 
 def give_up(job: Job[Wanted, Made], about: str) -> None:
     """End a job whose workers were killed."""
-    log.warning("job given up", task=job.task, about=about)
-    _failed(job, uuid.UUID(about), job.given_up())
+    with structlog.contextvars.bound_contextvars(task=job.task, about=about):
+        log.warning("job given up")
+        _failed(job, uuid.UUID(about), job.given_up())
 
 
-def _failed(job: Job[Wanted, Made], row: uuid.UUID, reason: str) -> None:
+def _failed(job: Job[Wanted, Made], row: uuid.UUID, reason: str, asked_at: datetime | None = None) -> None:
     with session() as db:
         job.failed(db, row, reason)
-    log.info("job failed", task=job.task, about=str(row), reason=reason)
+        queue.end(db, job.task, row, "failed", reason, asked_at)
+    log.info("job failed", reason=reason)
 
 
 class Progress:
-    """Notes how far a job is, a few times a second, and stops it when what notes it says so."""
+    """Notes how far a job is, a few times a second, and stops it when somebody asked for that."""
 
-    def __init__(self, note: Callable[[Session, int, int | None], bool | None]) -> None:
-        self._note = note
+    def __init__(self, job: Job[Any, Any], about: uuid.UUID) -> None:
+        self._job, self._about = job, about
         self._next = 0.0
 
     def __call__(self, done: int, of: int | None) -> None:
@@ -119,5 +136,6 @@ class Progress:
             return
         self._next = time.monotonic() + PROGRESS_EVERY_S
         with session() as db:
-            if self._note(db, done, of):
+            asked = queue.note(db, self._job.task, self._about, done, of)
+            if self._job.noted(db, self._about, done, of) or asked:
                 raise Stopped()

@@ -38,23 +38,23 @@ def draw_still(correction: str) -> None:
     run(JOBS[DrawStill.task], correction)
 
 
-def draw_beside(correction: str) -> None:
+def draw_example(correction: str) -> None:
     run(JOBS[DrawExample.task], correction)
 
 
-def make_marked(review: str) -> None:
+def make_marked_clip(review: str) -> None:
     run(JOBS[MakeMarkedClip.task], review)
 
 
-def carry_points(rep: str, first: int, last: int) -> None:
+def track_points(rep: str, first: int, last: int) -> None:
     run(JOBS[TrackPoints.task], rep, first=first, last=last)
 
 
 WORK: dict[str, Callable[..., None]] = {
     ReadClip.task: read_clip,
     DrawStill.task: draw_still,
-    DrawExample.task: draw_beside,
-    MakeMarkedClip.task: make_marked,
-    TrackPoints.task: carry_points,
+    DrawExample.task: draw_example,
+    MakeMarkedClip.task: make_marked_clip,
+    TrackPoints.task: track_points,
 }
 """What the queue calls: its arguments have names, which stand in the rows of jobs that wait."""

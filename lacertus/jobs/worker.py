@@ -18,7 +18,6 @@ from lacertus.jobs.run import MOST_ATTEMPTS, give_up
 from lacertus.jobs.tasks import JOBS, worker_app
 from lacertus.services import site
 from lacertus.services.clips import intake, uploads
-from lacertus.services.site import READER_FACT
 from lacertus.store.database import session
 
 log = structlog.get_logger()
@@ -45,13 +44,13 @@ def run_worker() -> None:
 def _note_confinement() -> None:
     """Find out how the readers of this machine are held, so that health can tell."""
     try:
-        held = asdict(probe())
+        held = probe()
     except (LacertusError, OSError) as error:
         log.warning("confinement not found out", error=str(error))
         return
     with session() as db:
-        site.note_fact(db, READER_FACT, held)
-    log.info("readers are confined", **held)
+        site.note_readers(db, held)
+    log.info("readers are confined", **asdict(held))
 
 
 async def _work() -> None:
@@ -128,5 +127,5 @@ def give_jobs() -> None:
         have = set(db.scalars(asked, {"task": READ_CLIP}))
         for clip_id in wanted:
             if str(clip_id) not in have:
-                queue.ask_to_read_clip(db, clip_id)
+                queue.ask(db, READ_CLIP, clip_id, clip_id)
                 log.info("job handed in for a clip without one", clip=str(clip_id))

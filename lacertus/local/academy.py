@@ -35,7 +35,7 @@ from lacertus.services.corrections import correct, examples, marked_clip
 from lacertus.services.people import accounts, people
 from lacertus.services.review import loading, reference
 from lacertus.services.review import review as reviewing
-from lacertus.services.review.review import JudgedRep
+from lacertus.services.review.view import JudgedRep, view_of
 from lacertus.services.sheets import clip_facts
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.techniques import catalogue
@@ -58,20 +58,25 @@ PLACING_SHARE = 0.35
 
 def studio_mark() -> str:
     """A mark of everything that clips and history are made from, so that a changed studio makes them anew."""
-    digest = hashlib.sha256()
-    moves = sorted(path for path in Path(str(studio.__file__)).parent.rglob("*") if path.suffix in (".py", ".yaml"))
-    for path in [*moves, Path(str(body.__file__)), Path(str(history.__file__))]:
-        text = path.read_text(encoding="utf-8")
-        digest.update((_films(text) if path.suffix == ".py" else text).encode())
-    return digest.hexdigest()[:16]
+    moves = [path for path in Path(str(studio.__file__)).parent.rglob("*") if path.suffix in (".py", ".yaml")]
+    marks = sorted({_mark(path) for path in [*moves, Path(str(body.__file__)), Path(str(history.__file__))]})
+    return hashlib.sha256("".join(marks).encode()).hexdigest()[:16]
+
+
+def _mark(path: Path) -> str:
+    """A mark of what a file says, wherever it lies."""
+    text = path.read_text(encoding="utf-8")
+    return hashlib.sha256((_films(text) if path.suffix == ".py" else text).encode()).hexdigest()
 
 
 _IMPORTS = re.compile(r"^[ \t]*(?:from\s+\S+\s+import\s+(?:\([^)]*\)|[^\n(]*)|import\s+[^\n]*)\n", re.MULTILINE)
 
+_DOCSTRING = re.compile(r'\A"""[^"]*"""\n')
+
 
 def _films(source: str) -> str:
-    """A module without its imports: where they lie shows on no film."""
-    return _IMPORTS.sub("", source)
+    """A module without its imports and what it says of itself: neither shows on a film."""
+    return _DOCSTRING.sub("", _IMPORTS.sub("", source).lstrip())
 
 
 # --- what is made once and kept --------------------------------------------------------------------
@@ -258,18 +263,18 @@ def _review(academy: uuid.UUID, clip: uuid.UUID, told: dict[str, Any], filmed: F
             reference.set_height(db, academy, review.id, name, data.height_px)
         rep_files.add_reps(db, academy, review.id, reps)
     with database.session() as db:
-        for entry in reviewing.judged(loading.load(db, academy, review.id)):
+        for entry in view_of(loading.load(db, academy, review.id)).reps:
             _correct(db, academy, entry, filmed)
     with database.session() as db:
         finished = finishing.finish(db, academy, review.id)
         stills = [correction.id for correction in finished.corrections]
     for still in stills:
         tasks.draw_still(str(still))
-        tasks.draw_beside(str(still))
+        tasks.draw_example(str(still))
     if stills:
         with database.session() as db:
             marked_clip.ask(db, academy, review.id)
-        tasks.make_marked(str(review.id))
+        tasks.make_marked_clip(str(review.id))
 
 
 def _correct(db: Session, academy: uuid.UUID, entry: JudgedRep, filmed: Filmed) -> None:
@@ -278,12 +283,12 @@ def _correct(db: Session, academy: uuid.UUID, entry: JudgedRep, filmed: Filmed) 
         cue = dict(filmed.correct).get(judgement.id)
         if cue is None or not judgement.counts_as_missed or not judgement.frames:
             continue
-        drawn = correct.draw_usual(db, academy, entry.rep.id, judgement.id, uuid.uuid4())
+        drawn = correct.draw_default(db, academy, entry.rep.id, judgement.id, uuid.uuid4())
         drawn.cue = cue
         db.flush()
         choices = examples.choices(db, academy, drawn.id)
         if choices:
-            examples.put_beside(db, academy, drawn.id, choices[-1].source)
+            examples.put_example(db, academy, drawn.id, choices[-1].source)
 
 
 if __name__ == "__main__":

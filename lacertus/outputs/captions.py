@@ -6,12 +6,12 @@ from collections.abc import Sequence
 
 import webvtt
 
-from lacertus.core.corrections.marked_clip import Replay
+from lacertus.core.corrections.marked_clip import MarkedClipPlan
 
 
-def captions(replay: Replay) -> str:
+def captions(plan: MarkedClipPlan) -> str:
     """The cues of a marked clip."""
-    return vtt([(one.from_s, one.to_s, one.cue) for one in replay.spoken])
+    return vtt([(one.from_s, one.to_s, one.cue) for one in plan.spoken])
 
 
 def vtt(cues: Sequence[tuple[float, float, str]]) -> str:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import secrets
-from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from lacertus.confined.probe import Held
 from lacertus.store.tables import SiteFact, SiteKey
 
 READER_FACT = "reader"
@@ -26,12 +26,12 @@ def secret(db: Session) -> str:
     return found
 
 
-def note_fact(db: Session, name: str, value: dict[str, Any]) -> None:
-    """Keep what a process found out, in place of what was found before."""
-    put = insert(SiteFact).values(name=name, value=value)
-    db.execute(put.on_conflict_do_update(index_elements=["name"], set_={"value": value, "at": func.now()}))
+def note_readers(db: Session, held: Held) -> None:
+    """Keep how confined work is held on the worker's machine, in place of what was found out before."""
+    put = insert(SiteFact).values(name=READER_FACT, value=held)
+    db.execute(put.on_conflict_do_update(index_elements=["name"], set_={"value": held, "at": func.now()}))
 
 
-def fact(db: Session, name: str) -> dict[str, Any] | None:
-    """What a process found out last; None where none did."""
-    return db.scalar(select(SiteFact.value).where(SiteFact.name == name))
+def readers_held(db: Session) -> Held | None:
+    """How confined work is held, as its worker found out last; None where none did."""
+    return db.scalar(select(SiteFact.value).where(SiteFact.name == READER_FACT))

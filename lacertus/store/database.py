@@ -120,9 +120,8 @@ def upgrade() -> None:
 
 
 def _upgrade_queue(connection: psycopg.Connection) -> None:
-    from lacertus.jobs.queue import queue_app
+    from lacertus.store.queue import apply_schema
 
     row = connection.execute("select to_regclass('procrastinate_jobs')").fetchone()
     if row is not None and row[0] is None:
-        with queue_app().open():
-            queue_app().schema_manager.apply_schema()
+        apply_schema()

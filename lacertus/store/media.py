@@ -57,7 +57,7 @@ def voice_key(clip: uuid.UUID, correction: uuid.UUID) -> str:
     return f"{CLIPS}/{clip}/voice/{correction}"
 
 
-def beside_key(clip: uuid.UUID, correction: uuid.UUID) -> str:
+def example_key(clip: uuid.UUID, correction: uuid.UUID) -> str:
     """The picture out of this clip that stands beside a correction, maybe of another clip: it goes when this clip goes."""
     return f"{CLIPS}/{clip}/beside/{correction}.jpg"
 

@@ -14,13 +14,13 @@ import numpy as np
 from av.video.frame import VideoFrame
 
 from lacertus.core.errors import BadInput
-from lacertus.studio.camera import Camera
-from lacertus.studio.flesh import Part, parts_of
-from lacertus.studio.render import Picture, Stage
+from lacertus.studio.body.flesh import Part, parts_of
+from lacertus.studio.picture.camera import Camera
+from lacertus.studio.picture.render import Picture, Stage
+from lacertus.studio.picture.stamp import write_stamp
 from lacertus.studio.scene import Shot, truth
 from lacertus.studio.script import RecordingScript, Script, shots_of
 from lacertus.studio.sound import SAMPLE_HZ, sound_frames, told
-from lacertus.studio.stamp import write_stamp
 
 CLOCK = Fraction(1, 90_000)
 EXPOSURES = 3

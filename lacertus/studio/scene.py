@@ -11,11 +11,11 @@ from typing import Any, Literal
 import numpy as np
 
 from lacertus.core.measuring.body import DERIVED, LANDMARKS, SEGMENTS, BodyName
-from lacertus.studio.camera import Camera, background_motion
-from lacertus.studio.figure import Joints, Look, placed, pose, rest_channels
-from lacertus.studio.motion import Motion, Step, keyed, scattered
-from lacertus.studio.move import Finder, How, Moment, Move, flights_of
-from lacertus.studio.vectors import UP, Vector, turn
+from lacertus.studio.body.figure import Joints, Look, placed, pose, rest_channels
+from lacertus.studio.body.motion import Motion, Step, keyed, scattered
+from lacertus.studio.body.move import Finder, How, Moment, Move, flights_of
+from lacertus.studio.body.vectors import UP, Vector, turn
+from lacertus.studio.picture.camera import Camera, background_motion
 
 LEAD_IN_S, LEAD_OUT_S = 0.4, 0.35
 DEPTH_U, TRUNK_U = 0.04, 0.06

@@ -12,11 +12,11 @@ from pydantic import Field, ValidationError
 from lacertus.core.errors import BadInput, BadScript, Problem
 from lacertus.core.measuring.body import BodyName
 from lacertus.core.model import Record, problems_of
-from lacertus.studio.camera import Camera
-from lacertus.studio.figure import Look
-from lacertus.studio.looks import LOOKS
-from lacertus.studio.move import How, Move
+from lacertus.studio.body.figure import Look
+from lacertus.studio.body.move import How, Move
 from lacertus.studio.moves import MOVES
+from lacertus.studio.picture.camera import Camera
+from lacertus.studio.picture.looks import LOOKS
 from lacertus.studio.scene import Scene, Shot
 from lacertus.yamlfile import parse_checked, read_text
 

@@ -12,23 +12,22 @@ from fastapi.staticfiles import StaticFiles
 from starlette.types import ASGIApp
 
 from lacertus.services import site
-from lacertus.services.site import READER_FACT
 from lacertus.services.techniques import catalogue
 from lacertus.settings import ui_folder
-from lacertus.store import database
 from lacertus.web import errors
 from lacertus.web.academy import routes as academy
 from lacertus.web.clips import routes as clips
 from lacertus.web.clips import uploads
 from lacertus.web.corrections import routes as corrections
 from lacertus.web.guard import Guard
+from lacertus.web.jobs import routes as jobs
 from lacertus.web.people import routes as people
 from lacertus.web.progress import ledger, rungs
 from lacertus.web.progress import routes as progress
 from lacertus.web.review import live
 from lacertus.web.review import routes as review
 from lacertus.web.schemas import HealthOut, ReaderOut
-from lacertus.web.session import Db
+from lacertus.web.session import Db, transaction
 from lacertus.web.sheets import routes as sheets
 from lacertus.web.sheets import shared
 from lacertus.web.techniques import routes as techniques
@@ -40,7 +39,7 @@ Python's own 700 the looking took more than half of the time of a mark (docs/ben
 
 @asynccontextmanager
 async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-    with database.session() as db:
+    with transaction() as db:
         catalogue.store_shipped(db)
     gc.freeze()
     gc.set_threshold(*GARBAGE)
@@ -68,13 +67,13 @@ def create_app() -> FastAPI:
 
 def api() -> APIRouter:
     router = APIRouter(prefix="/api", responses=errors.RESPONSES)
-    for module in (people, ledger, clips, review, corrections, sheets, rungs, progress, academy, techniques, live):
+    for module in (people, ledger, clips, review, corrections, sheets, rungs, progress, academy, techniques, jobs, live):
         router.include_router(module.router)
 
     @router.get("/health", tags=["health"])
     def health(db: Db) -> HealthOut:
         """Answers while server and database are up, and tells what holds the processes that read what strangers send."""
-        reader = site.fact(db, READER_FACT)
+        reader = site.readers_held(db)
         return HealthOut(reader=None if reader is None else ReaderOut.model_validate(reader))
 
     return router

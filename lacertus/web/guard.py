@@ -15,7 +15,6 @@ from lacertus.core.errors import LacertusError
 from lacertus.services.errors import NotSignedIn
 from lacertus.services.people import accounts
 from lacertus.settings import settings
-from lacertus.store import database
 from lacertus.web.body import (
     FILE_WHOLE_S,
     MOST_BYTES,
@@ -30,6 +29,7 @@ from lacertus.web.body import (
     too_large,
 )
 from lacertus.web.errors import body, respond
+from lacertus.web.session import transaction
 
 log = structlog.get_logger()
 
@@ -180,7 +180,7 @@ def is_tls(scope: Scope) -> bool:
 
 
 def _is_signed_in(token: str | None) -> bool:
-    with database.session() as db:
+    with transaction() as db:
         try:
             accounts.signed_in(db, token)
         except NotSignedIn:

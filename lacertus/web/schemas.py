@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import uuid
-from typing import Annotated, Any, Literal, TypeVar
+from collections.abc import Container
+from dataclasses import fields
+from typing import Annotated, Any, Literal, TypeVar, get_type_hints
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, create_model, model_validator
 
 from lacertus.core.errors import BadInput
 from lacertus.core.model import problems_of
@@ -38,6 +40,23 @@ class In(BaseModel):
 
 class Out(BaseModel):
     model_config = ConfigDict(from_attributes=True)
+
+
+def out_of(record: type[Any], *, without: Container[str] = ()) -> type[Out]:
+    """The base of an answer that gives what a record of the core holds, without some of it: nothing is written twice.
+
+    Args:
+        record: a frozen dataclass or a Pydantic record.
+        without: fields that are not given.
+    """
+    if issubclass(record, BaseModel):
+        own: dict[str, Any] = {name: (field.annotation, field) for name, field in record.model_fields.items()}
+    else:
+        types = get_type_hints(record, include_extras=True)
+        # An answer gives every field, also one that is as by default.
+        own = {field.name: (types[field.name], ...) for field in fields(record)}
+    kept = {name: kind for name, kind in own.items() if name not in without}
+    return create_model(record.__name__, __base__=Out, __module__=__name__, **kept)
 
 
 Form = TypeVar("Form", bound=In)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import AsyncIterator, Iterator
+from contextlib import AbstractContextManager
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -18,8 +19,13 @@ from lacertus.store import database
 from lacertus.web.body import COOKIE
 
 
+def transaction() -> AbstractContextManager[Session]:
+    """A transaction of one's own, for what is no route: the guard, sockets, uploads."""
+    return database.session()
+
+
 def database_session() -> Iterator[Session]:
-    with database.session() as current:
+    with transaction() as current:
         yield current
 
 

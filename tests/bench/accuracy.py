@@ -22,7 +22,7 @@ from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.review.judge import Judgement, judge_rep
 from lacertus.core.techniques.definition import Checkpoint, Technique, read_technique
 from lacertus.library import shipped_technique
-from lacertus.studio.figure import pose, rest_channels
+from lacertus.studio.body.figure import pose, rest_channels
 from lacertus.studio.moves import MOVES
 from lacertus.studio.scene import Rep, Scene, Shot, frame_at, truth
 from lacertus.studio.script import read_script, shots_of

@@ -57,13 +57,13 @@ class Attack:
 
     def large_bodies(self) -> tuple[int, int]:
         """79 MB to the sign-in, from nobody."""
-        return self._count(3, lambda: self._post("/api/session", PIECE * 79, JSON))
+        return self._count(3, lambda: self._mail_out("/api/session", PIECE * 79, JSON))
 
     def endless_bodies(self) -> tuple[int, int]:
         """A body in pieces that does not say how long it is."""
-        return self._count(3, lambda: self._post("/api/session", (PIECE for _ in range(100)), JSON))
+        return self._count(3, lambda: self._mail_out("/api/session", (PIECE for _ in range(100)), JSON))
 
-    def _post(self, path: str, content: object, headers: dict[str, str]) -> bool:
+    def _mail_out(self, path: str, content: object, headers: dict[str, str]) -> bool:
         try:
             return httpx.post(self.server.url + path, content=content, headers=headers, timeout=60).status_code < 400  # type: ignore[arg-type]
         except httpx.TransportError:
@@ -134,7 +134,7 @@ class Attack:
                 path.write_bytes(film)
                 with database.session() as db:
                     clip = take_in(db, self.where.academy, path, Sent(name=path.name, filmed_on=date(2026, 5, 4)))
-                    queue.ask_to_read_clip(db, clip.id)
+                    queue.ask(db, queue.READ_CLIP, clip.id, clip.id)
                     sent.append(clip.id)
         deadline = time.monotonic() + 240
         while time.monotonic() < deadline:

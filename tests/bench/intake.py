@@ -31,10 +31,10 @@ from lacertus.local.postgres import free_port
 from lacertus.store import database
 from lacertus.studio.clips import record
 from lacertus.studio.script import read_script, shots_of
-from lacertus.video.apart import Bounds
 from lacertus.video.inspect import Limits
-from lacertus.video.reading import REVIEW, read_whole
-from lacertus.video.review import ENCODER
+from lacertus.video.intake.apart import Bounds
+from lacertus.video.intake.reading import REVIEW, read_whole
+from lacertus.video.review_copy import ENCODER
 from tests.browser import walk
 from tests.halls import EMAIL, PASSWORD, hall
 from tests.place import ROOT, Server, place
@@ -148,10 +148,10 @@ def peak_memory(clip: Path, folder: Path) -> tuple[int, float]:
     made = Path(tempfile.mkdtemp(dir=folder))
     limits, bounds = json.dumps(asdict(Limits())), json.dumps(asdict(Bounds(most_bytes=64_000_000_000, most_seconds=36_000)))
     start = time.perf_counter()
-    # As lacertus.video.apart starts it.
+    # As lacertus.video.intake.apart starts it.
     environment = {"PATH": os.environ["PATH"], "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
     process = subprocess.Popen(
-        [sys.executable, "-m", "lacertus.video.child", str(clip), str(made), limits, bounds],
+        [sys.executable, "-m", "lacertus.video.intake.child", str(clip), str(made), limits, bounds],
         stdout=subprocess.DEVNULL, env=environment,
     )  # fmt: skip
     # The process's own peak: what the system sums up for a child counts what this one had when it was started.

@@ -12,7 +12,7 @@ from lacertus.core.measuring.repfile import read_rep
 from lacertus.core.review.judge import judge_rep
 from lacertus.library import shipped
 from lacertus.library.sample import faultless
-from tests.core.measuring.test_kind_properties import ASKED, FREE, scattered, truth_of
+from tests.core.measuring.every_kind import ASKED, FREE, scattered, truth_of
 
 ROUNDS = 300
 CHECKPOINTS = 40

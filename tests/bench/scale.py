@@ -28,7 +28,7 @@ from lacertus.core.techniques.definition import Technique, read_technique
 from lacertus.ledgerfile import Row, ledgers
 from lacertus.local.postgres import free_port
 from lacertus.services.people import accounts, people
-from lacertus.services.progress import focus, follow_up, grades, rungs
+from lacertus.services.progress import fix_first, follow_up, grades, rungs
 from lacertus.services.techniques import catalogue
 from lacertus.settings import settings
 from lacertus.store import database
@@ -182,7 +182,7 @@ def _pages(server: Server, academy: tuple[str, list[uuid.UUID]]) -> dict[str, np
             "clips": lambda: "/api/clips",
             "students": lambda: "/api/students",
             "student: ledger": student,
-            "student: fix first": lambda: f"{student()}/focus",
+            "student: fix first": lambda: f"{student()}/fix-first",
             "student: rungs": lambda: f"{student()}/rungs",
             "student: grade": lambda: f"{student()}/grade",
             "student: reps behind a cell": lambda: "/api/students/" + cell % f"reps?on={on}",
@@ -234,7 +234,7 @@ def _plans(academy: uuid.UUID, student: uuid.UUID) -> list[tuple[str, list[str]]
     event.listen(database.engine(), "before_cursor_execute", keep)
     with database.session() as db:
         follow_up.ledger_page(db, academy, student)
-        focus.page(db, academy, student)
+        fix_first.page(db, academy, student)
         rungs.standings(db, academy, student, date.today())
     event.remove(database.engine(), "before_cursor_execute", keep)
     found = []

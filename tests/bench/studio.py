@@ -10,7 +10,7 @@ from rich.table import Table
 
 from lacertus.studio.clips import parts_at
 from lacertus.studio.moves import MOVES
-from lacertus.studio.render import Stage
+from lacertus.studio.picture.render import Stage
 from lacertus.studio.script import read_script, shots_of
 
 FRAMES = 24

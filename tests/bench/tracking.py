@@ -23,10 +23,10 @@ from lacertus.studio.clips import record
 from lacertus.studio.moves import MOVES
 from lacertus.studio.scene import truth
 from lacertus.studio.script import read_script, shots_of
-from lacertus.video.carrying import carry_bodies
-from lacertus.video.flow import Seed, carry, read_pictures
-from lacertus.video.following import follow_bodies
-from lacertus.video.pose import pose_model
+from lacertus.video.tracking.bodies import track_bodies
+from lacertus.video.tracking.flow import Seed, read_pictures, track_seeds
+from lacertus.video.tracking.points import track_points
+from lacertus.video.tracking.pose import pose_model
 
 FPS = 60
 LANDMARKS = tuple(f"{side}_{joint}" for side in ("left", "right") for joint in ("shoulder", "wrist", "hip", "knee", "ankle", "toe"))
@@ -112,8 +112,8 @@ def _measure(found: dict[tuple[str, str, str], Errors], name: str, path: Path, r
     first, last = rep["range"]
     bodies = placed(rep, round(MARKED_EVERY_S * FPS))
     times = TimeBase(tuple(rep["pts_s"])).real_s
-    flow, _ = carry_bodies(path, bodies, first, last)
-    both = follow_bodies(path, bodies, (first, last), {}, Path(settings().pose_model), times)
+    flow, _ = track_points(path, bodies, first, last)
+    both = track_bodies(path, bodies, (first, last), {}, Path(settings().pose_model), times)
     for body, data in bodies.items():
         height = data.height_px or 1.0
         for landmark, points in data.landmarks.items():
@@ -160,20 +160,20 @@ def speeds(path: Path, rep: dict[str, Any]) -> None:
         for landmark, points in data.landmarks.items()
         for p in points[:1]
     ][:20]
-    bare, ours = _took(lambda: _bare_flow(path, first, last, len(seeds))), _took(lambda: carry(path, seeds, first, last))
+    bare, ours = _took(lambda: _bare_flow(path, first, last, len(seeds))), _took(lambda: track_seeds(path, seeds, first, last))
     console.print(
         f"flow, {len(seeds)} points, {last - first + 1} frames: {ours / bare:.2f} × bare decoding and flow (to reach: 1.3)"
     )
     times = TimeBase(read_rep(rep).pts_s).real_s
     alone = {name: data for name, data in bodies.items() if name == "performer"}
     bundle = Path(settings().pose_model)
-    flow = _took(lambda: follow_bodies(path, alone, (first, last), {}, None, times))
-    pose = _took(lambda: follow_bodies(path, alone, (first, last), {}, bundle, times)) - flow
+    flow = _took(lambda: track_bodies(path, alone, (first, last), {}, None, times))
+    pose = _took(lambda: track_bodies(path, alone, (first, last), {}, bundle, times)) - flow
     model = _took(lambda: _bare_model(path, first, last, bundle))
     console.print(f"pose assist, one body: {pose / model:.2f} × decoding and the bare model (to reach: 1.2)")
     _, data = next(iter(alone.items()))
     landmark = next(iter(data.landmarks))
-    seen = follow_bodies(path, alone, (first, last), {}, bundle, times).observed["performer"][landmark]
+    seen = track_bodies(path, alone, (first, last), {}, bundle, times).observed["performer"][landmark]
     mended = _took(lambda: path_of(times, landmark, data, seen, data.height_px or 1.0))
     console.print(f"one landmark's path made again over {last - first + 1} frames: {1000 * mended:.0f} ms")
 

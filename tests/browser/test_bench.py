@@ -1,4 +1,4 @@
-"""Measuring on the bench: a number while a point is dragged, points carried, verdicts overruled, the frame of reference."""
+"""Measuring on the bench: a number while a point is dragged, points tracked, verdicts overruled, the frame of reference."""
 
 from __future__ import annotations
 
@@ -14,10 +14,11 @@ from sqlalchemy.orm import Session
 
 from lacertus.services.review import reference
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.cuts import RepCut
 from lacertus.services.review.review import Spot
 from lacertus.store.tables import Account
 from tests.browser import walk
-from tests.browser.test_slice import KICK_EVENTS
+from tests.browser.opening import KICK_EVENTS
 from tests.halls import Hall, read_in
 
 LEG = ["right_hip", "right_knee", "right_ankle"]
@@ -34,7 +35,7 @@ def measured(
     body = truth["bodies"]["performer"]
     reference.set_height(db, where.academy, review, "performer", body["height_px"])
     facts = {"first_frame": truth["range"][0], "last_frame": truth["range"][1], "side": "right"}
-    rep = reviewing.cut_rep(db, where.academy, review, "front-kick", facts).id
+    rep = reviewing.cut_rep(db, where.academy, review, "front-kick", RepCut.model_validate(facts)).id
     for event, frames in truth["events"].items():
         reviewing.mark_event(db, where.academy, rep, event, frames)
     frame = truth["events"]["full_reach"][0]
@@ -84,12 +85,12 @@ def test_the_number_follows_a_dragged_point_and_a_dropped_one_is_kept(page: Page
     expect(walk.row(page, "leg_straight")).to_contain_text(f"{before:.1f}")
 
 
-def test_placed_points_are_carried_and_drawn_as_such(page: Page, measured: dict[str, Any]) -> None:
+def test_placed_points_are_tracked_and_drawn_as_such(page: Page, measured: dict[str, Any]) -> None:
     page.keyboard.press("k")
     frame = measured["events"]["full_reach"][0]
     walk.go_to(page, frame + 1)
-    carried = page.locator('[data-point="performer.right_hip"] rect')
-    expect(carried.first).to_be_visible(timeout=30_000)
+    tracked = page.locator('[data-point="performer.right_hip"] rect')
+    expect(tracked.first).to_be_visible(timeout=30_000)
     walk.go_to(page, frame)
     expect(page.locator('[data-point="performer.right_hip"] rect')).to_have_count(0)
     expect(page.locator('[data-point="performer.right_hip"] circle').first).to_be_visible()

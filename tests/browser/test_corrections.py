@@ -93,7 +93,7 @@ def test_a_correction_is_made_changed_copied_spoken_over_and_taken_back(
     expect(card).to_contain_text(re.compile(r"voice \d+ s"))
     (made,) = corrections(db, review)
     assert (made.last_frame, made.marks[0]["wanted"]) == (top + 1, 85)
-    assert made.beside is not None
+    assert made.example is not None
     assert (made.voice_s or 0) > 0.5
 
     # The other rep gets the same by one key; deleting and undoing brings all of it back.
@@ -106,7 +106,7 @@ def test_a_correction_is_made_changed_copied_spoken_over_and_taken_back(
     page.keyboard.press("Control+z")
     walk.saved(page)
     again = next(one for one in corrections(db, review) if one.id == made.id)
-    assert (again.marks, again.voice_s, again.beside is not None) == (made.marks, made.voice_s, True)
+    assert (again.marks, again.voice_s, again.example is not None) == (made.marks, made.voice_s, True)
 
 
 def test_from_the_missed_checkpoint_to_the_opened_link_on_a_phone(

@@ -20,7 +20,7 @@ from sqlalchemy.orm import Session
 from lacertus.services.clips import intake
 from lacertus.services.clips.intake import Sent
 from lacertus.store.media import made_key, media, review_key
-from lacertus.video.reading import MADE, REVIEW, Reading, read_whole
+from lacertus.video.intake.reading import MADE, REVIEW, Reading, read_whole
 from tests.halls import Hall
 from tests.video.kinds import KINDS, make
 
@@ -39,7 +39,7 @@ PROBE = """
   canvas.width = video.videoWidth; canvas.height = video.videoHeight
   const pen = canvas.getContext('2d', { willReadFrequently: true })
   const cell = canvas.height / 45
-  // The number in the picture: the same cells as lacertus.studio.stamp writes.
+  // The number in the picture: the same cells as lacertus.studio.picture.stamp writes.
   const stamp = () => {
     pen.drawImage(video, 0, 0)
     const lit = Array.from({ length: 19 }, (_, i) => {

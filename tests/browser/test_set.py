@@ -15,7 +15,7 @@ from lacertus.studio.clips import record
 from lacertus.studio.scene import truth
 from lacertus.studio.script import read_script, shots_of
 from tests.browser import walk
-from tests.browser.test_slice import KICK_EVENTS, open_bench
+from tests.browser.opening import KICK_EVENTS, open_bench
 
 KICK = shipped_technique("front-kick")
 REPS = [
@@ -83,8 +83,8 @@ def test_a_set_of_five_is_reviewed_in_few_actions_and_judged_as_it_truly_was(pag
         if number == 0:
             seed(page, hands, rep)
         hands.press("k")
-        expect(page.get_by_test_id("carrying")).to_be_visible()
-        expect(page.get_by_test_id("carrying")).to_have_count(0, timeout=120_000)
+        expect(page.get_by_test_id("tracking")).to_be_visible()
+        expect(page.get_by_test_id("tracking")).to_have_count(0, timeout=120_000)
         for event in KICK_EVENTS:
             expect(page.get_by_test_id("next-event")).to_contain_text(event.replace("_", " "))
             hands.press("q")

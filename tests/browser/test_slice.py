@@ -11,25 +11,11 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.browser import walk
+from tests.browser.opening import KICK_EVENTS, open_bench, send
 from tests.halls import Hall
 from tests.place import Server
 
-KICK_EVENTS = ["foot_off", "knee_top", "full_reach", "folded", "foot_down"]
 SWEEP_EVENTS = ["partner_steps", "pull_starts", "foot_lands", "sole_meets", "legs_crossed", "back_on_mat"]
-
-
-def send(page: Page, *files: Path) -> None:
-    page.get_by_test_id("student").select_option(label="A Student")
-    page.get_by_test_id("files").set_input_files(list(files))
-
-
-def open_bench(page: Page, clip: Path) -> None:
-    send(page, clip)
-    line = page.locator(f'[data-clip="{clip.name}"]')
-    line.get_by_role("link", name="Review").click(timeout=60_000)
-    expect(page.get_by_test_id("frame")).to_have_text("0")
-    expect(page.locator("[data-checkpoint]").first).to_be_visible()
-    walk.first_picture(page)
 
 
 def test_a_wrong_password_is_told_twice_and_the_right_one_still_works(browser: Browser, server: Server, where: Hall) -> None:

@@ -14,7 +14,7 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
-from lacertus.studio.stamp import read_stamp
+from lacertus.studio.picture.stamp import read_stamp
 from tests.halls import EMAIL, PASSWORD
 
 CHROMIUM = "/usr/bin/chromium"

@@ -10,105 +10,103 @@ from pathlib import Path
 
 import pytest
 import sqlalchemy as sa
+import structlog
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
 from lacertus.jobs import queue, worker
-from lacertus.jobs.run import Job, Stopped, run
+from lacertus.jobs.run import Job, Progress, Stopped, run
 from lacertus.jobs.tasks import JOBS
+from lacertus.services import jobs
 from lacertus.services.corrections import examples, marked_clip
-from lacertus.store.tables import Clip, Correction, RepRow, Review
-from tests import watch
+from lacertus.services.errors import Conflict, NotFound
+from lacertus.services.review import tracking
+from lacertus.store.database import session
+from lacertus.store.tables import Clip, RepRow
+from tests.drawn import default_of_rep
 from tests.halls import Hall, taken_in
-from tests.services.corrections.test_corrections import usual
-
-Begun = tuple[dict[str, str | int], Callable[[], str | None]]
-"""A job's arguments, and what is told of how it ended."""
 
 
 class Begin:
-    """Work that was asked for, as it stands while a worker is at it."""
+    """Work that was asked for, as it stands while a worker is at it; each gives what the work is about."""
 
     def __init__(self, db: Session, where: Hall, clips: dict[str, Path], folder: Path) -> None:
         self.db, self.where, self.clips, self.folder = db, where, clips, folder
 
-    def read_clip(self, rep: uuid.UUID) -> Begun:
+    def read_clip(self, rep: uuid.UUID) -> uuid.UUID:
         clip = taken_in(self.db, self.where, self.clips["variable"], self.folder, queued=False)
         self.db.get_one(Clip, clip).state = "reading"
-        return {"clip": str(clip)}, lambda: self.db.get_one(Clip, clip, populate_existing=True).failure
+        return clip
 
-    def draw_still(self, rep: uuid.UUID) -> Begun:
-        one = usual(self.db, self.where, rep).id
-        return {"correction": str(one)}, lambda: self.db.get_one(Correction, one, populate_existing=True).still_failed
+    def draw_still(self, rep: uuid.UUID) -> uuid.UUID:
+        return default_of_rep(self.db, self.where, rep).id
 
-    def draw_beside(self, rep: uuid.UUID) -> Begun:
-        one = usual(self.db, self.where, rep).id
-        examples.put_beside(self.db, self.where.academy, one, "reference")
+    def draw_example(self, rep: uuid.UUID) -> uuid.UUID:
+        return examples.put_example(self.db, self.where.academy, self.draw_still(rep), "reference").id
 
-        def reason() -> str | None:
-            return (self.db.get_one(Correction, one, populate_existing=True).beside or {}).get("failed")
+    def make_marked_clip(self, rep: uuid.UUID) -> uuid.UUID:
+        default_of_rep(self.db, self.where, rep)
+        return marked_clip.ask(self.db, self.where.academy, self.db.get_one(RepRow, rep).review_id).id
 
-        return {"correction": str(one)}, reason
-
-    def make_marked(self, rep: uuid.UUID) -> Begun:
-        usual(self.db, self.where, rep)
-        review = self.db.get_one(RepRow, rep).review_id
-        marked_clip.ask(self.db, self.where.academy, review)
-        return {"review": str(review)}, lambda: (self.db.get_one(Review, review, populate_existing=True).marked or {}).get("reason")
-
-    def carry_points(self, rep: uuid.UUID) -> Begun:
-        with watch.paused():
-            self.db.execute(sa.update(RepRow).where(RepRow.id == rep).values(carrying={"state": "carrying", "done": 3, "of": 9}))
-        found: dict[str, str | int] = {"rep": str(rep), "first": 0, "last": 9}
-        return found, lambda: (self.db.get_one(RepRow, rep, populate_existing=True).carrying or {}).get("reason")
+    def track_points(self, rep: uuid.UUID) -> uuid.UUID:
+        found = self.db.get_one(RepRow, rep)
+        tracking.ask(self.db, self.where.academy, rep, found.first_frame, found.last_frame)
+        return rep
 
 
 def test_every_job_of_the_queue_is_known() -> None:
-    known = {queue.READ_CLIP, queue.DRAW_STILL, queue.CARRY, queue.DRAW_BESIDE, queue.MAKE_MARKED}
-    assert set(JOBS) == known
-    assert all(hasattr(Begin, task) for task in known)
+    assert set(JOBS) == set(queue.ABOUT)
+    assert all(job.about == queue.ABOUT[task] for task, job in JOBS.items())
+    assert all(hasattr(Begin, task) for task in JOBS)
 
 
 @pytest.mark.parametrize("task", JOBS)
 def test_after_three_dead_workers_it_ends_with_a_reason(
     db: Session, where: Hall, rep: uuid.UUID, clips: dict[str, Path], tmp_path: Path, task: str
 ) -> None:
-    arguments, reason = getattr(Begin(db, where, clips, tmp_path), task)(rep)
-    db.execute(sa.text("delete from procrastinate_jobs"))
-    queue.ask(db, task, **arguments)
+    about = getattr(Begin(db, where, clips, tmp_path), task)(rep)
+    db.execute(sa.text("delete from procrastinate_jobs where task_name <> :task"), {"task": task})
     dead = {"at": datetime.now(UTC) - timedelta(minutes=5)}
     db.execute(sa.text("insert into procrastinate_workers (last_heartbeat) values (:at)"), dead)
     newest = "(select max(id) from procrastinate_workers)"
     db.execute(sa.text(f"update procrastinate_jobs set status = 'doing', attempts = 2, worker_id = {newest}"))
     db.commit()
-    assert reason() is None
-    db.rollback()
 
     async def take_up() -> None:
         async with worker.worker_app().open_async():
             await worker.take_up_stalled()
 
     asyncio.run(take_up())
-    told = reason()
-    assert told is not None
+    db.expire_all()
+    job = queue.state_of(db, task, about)
+    assert job is not None
+    assert job.state == "failed"
+    told = job.reason or ""
     assert "broke off 3 times because the worker ended" in told
     assert told.endswith(JOBS[task].next_step)
     assert db.scalar(sa.text("select count(*) from procrastinate_jobs")) == 0
+    again = jobs.try_again(db, where.academy, job.id)
+    assert (again.state, again.reason) == ("waiting", None)
+    assert db.scalars(sa.text("select task_name from procrastinate_jobs")).all() == [task]
+    stopped = jobs.stop(db, where.academy, job.id)
+    assert stopped.state == "stopped"
+    with pytest.raises(Conflict, match="ended already"):
+        jobs.stop(db, where.academy, job.id)
 
 
 class Sum(Job[int, int]):
-    """A job of the tests' own."""
+    """A job of the tests' own, about a clip."""
 
     task, about, what, next_step = "sum", "it", "Adding up", "Add again."
 
-    def __init__(self, work: Callable[[], int]) -> None:
+    def __init__(self, work: Callable[[Progress], int]) -> None:
         self._work, self.ended = work, ""
 
     def load(self, db: Session, about: uuid.UUID, **more: int) -> int | None:
         return more.get("wanted")
 
-    def work(self, about: uuid.UUID, wanted: int) -> int:
-        return self._work() + wanted
+    def work(self, about: uuid.UUID, wanted: int, progress: Progress) -> int:
+        return self._work(progress) + wanted
 
     def done(self, db: Session, about: uuid.UUID, made: int) -> None:
         self.ended = f"done {made}"
@@ -120,30 +118,97 @@ class Sum(Job[int, int]):
         self.ended = "stopped"
 
 
-def raising(error: Exception) -> Callable[[], int]:
-    def work() -> int:
+def raising(error: Exception) -> Callable[[Progress], int]:
+    def work(_progress: Progress) -> int:
         raise error
 
     return work
 
 
+def told(_progress: Progress) -> int:
+    _progress(2, 9)
+    return 3
+
+
+@pytest.fixture
+def asked(db: Session, where: Hall, clip: uuid.UUID, monkeypatch: pytest.MonkeyPatch) -> uuid.UUID:
+    """A sum that was asked for, in a request with an id."""
+    monkeypatch.setitem(queue.ABOUT, "sum", "it")
+    with structlog.contextvars.bound_contextvars(request="request-7"):
+        queue.ask(db, "sum", clip, clip)
+    db.commit()
+    return clip
+
+
 @pytest.mark.parametrize(
-    ("work", "ended"),
+    ("work", "ended", "state"),
     [
-        (lambda: 3, "done 5"),
-        (raising(Stopped()), "stopped"),
-        (raising(LacertusError("Too long. Cut it.")), "Too long. Cut it."),
-        (raising(OSError(28, "No space")), "Adding up broke off for a reason that lies with the server (OSError). Add again."),
+        (told, "done 5", "done"),
+        (raising(Stopped()), "stopped", "stopped"),
+        (raising(LacertusError("Too long. Cut it.")), "Too long. Cut it.", "failed"),
+        (
+            raising(OSError(28, "No space")),
+            "Adding up broke off for a reason that lies with the server (OSError). Add again.",
+            "failed",
+        ),
     ],
     ids=["done", "stopped", "refused", "our fault"],
 )
-def test_the_shell_notes_how_it_ended(db: Session, work: Callable[[], int], ended: str) -> None:
+def test_the_shell_notes_how_it_ended(
+    db: Session, asked: uuid.UUID, work: Callable[[Progress], int], ended: str, state: str
+) -> None:
     job = Sum(work)
-    run(job, str(uuid.uuid4()), wanted=2)
+    with structlog.testing.capture_logs([structlog.contextvars.merge_contextvars]) as lines:
+        run(job, str(asked), wanted=2)
     assert job.ended == ended
+    row = queue.state_of(db, "sum", asked)
+    assert row is not None
+    assert (row.state, row.reason) == (state, ended if state == "failed" else None)
+    assert row.ended_at is not None
+    assert (row.done, row.of) == ((2, 9) if state == "done" else (0, None))
+    assert lines
+    assert {line["request"] for line in lines} == {"request-7"}
 
 
-def test_what_nobody_wants_any_more_is_not_done(db: Session) -> None:
+def test_what_nobody_wants_any_more_is_not_done(db: Session, asked: uuid.UUID) -> None:
     job = Sum(raising(AssertionError("nobody asked")))
-    run(job, str(uuid.uuid4()))
+    run(job, str(asked))
     assert job.ended == ""
+
+
+def test_what_was_stopped_while_it_waited_is_not_begun(db: Session, where: Hall, asked: uuid.UUID) -> None:
+    found = next(job for job, name in jobs.listing(db, where.academy) if (job.task, name) == ("sum", "constant.mp4"))
+    jobs.stop(db, where.academy, found.id)
+    db.commit()
+    job = Sum(raising(AssertionError("it was stopped")))
+    run(job, str(asked), wanted=2)
+    assert job.ended == ""
+    with pytest.raises(NotFound, match="no such job"):
+        jobs.stop(db, uuid.uuid4(), found.id)
+
+
+def test_a_stop_in_the_middle_ends_it(db: Session, where: Hall, asked: uuid.UUID) -> None:
+    def work(progress: Progress) -> int:
+        with session() as other:
+            found = next(job for job, _ in jobs.listing(other, where.academy) if job.task == "sum")
+            jobs.stop(other, where.academy, found.id)
+        progress(1, 2)
+        raise AssertionError("it should have stopped")
+
+    job = Sum(work)
+    run(job, str(asked), wanted=2)
+    assert job.ended == "stopped"
+
+
+def test_what_is_asked_anew_in_the_middle_is_done_again(db: Session, asked: uuid.UUID) -> None:
+    """A correction is moved while its picture is drawn: the picture of the new place is drawn after it."""
+
+    def work(_progress: Progress) -> int:
+        with session() as other:
+            queue.ask(other, "sum", asked, asked)
+        return 1
+
+    run(Sum(work), str(asked), wanted=1)
+    again = Sum(lambda _progress: 1)
+    run(again, str(asked), wanted=1)
+    assert again.ended == "done 2"

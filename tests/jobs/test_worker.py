@@ -21,12 +21,13 @@ from lacertus.jobs import queue, scratch, tasks, worker
 from lacertus.services.clips import intake, uploads
 from lacertus.services.clips.intake import Sent
 from lacertus.settings import settings
+from lacertus.store import queue as queue_library
 from lacertus.store.database import session
 from lacertus.store.media import media, original_key, review_key
 from lacertus.store.tables import Clip, UploadRow
 from tests.halls import Hall, taken_in
 from tests.place import Server
-from tests.video.test_apart import children
+from tests.video.readers import children
 
 PATIENCE_S = 90.0
 
@@ -79,7 +80,7 @@ def test_a_worker_killed_in_the_middle_leaves_nothing_and_another_reads_the_clip
     server: Server, db: Session, where: Hall, long_clip: Path, tmp_path: Path
 ) -> None:
     clip = taken_in(db, where, long_clip, tmp_path)
-    queue.ask_to_read_clip(db, clip)
+    queue.ask(db, queue.READ_CLIP, clip, clip)
     db.commit()
     until(lambda: state_of(clip)[1] > 30)
     server.kill_worker()
@@ -105,7 +106,7 @@ def test_a_clip_whose_worker_dies_again_and_again_ends_with_a_reason(
     server.kill_worker()
     try:
         clip = taken_in(db, where, long_clip, tmp_path)
-        queue.ask_to_read_clip(db, clip)
+        queue.ask(db, queue.READ_CLIP, clip, clip)
         dead = datetime.now(UTC) - timedelta(minutes=5)
         db.execute(text("insert into procrastinate_workers (last_heartbeat) values (:at)"), {"at": dead})
         db.execute(
@@ -180,8 +181,8 @@ def test_the_worker_ends_on_a_polite_signal(server: Server) -> None:
 
 
 def test_rows_of_failed_jobs_and_uploads_that_nobody_goes_on_with_are_cleared_away(db: Session, where: Hall) -> None:
-    queue.ask(db, "nothing", at=datetime(2100, 1, 1, tzinfo=UTC))
-    queue.ask(db, "nothing", at=datetime(2100, 1, 1, tzinfo=UTC))
+    queue_library.defer(db, "nothing", lock=None, arguments={}, at=datetime(2100, 1, 1, tzinfo=UTC))
+    queue_library.defer(db, "nothing", lock=None, arguments={}, at=datetime(2100, 1, 1, tzinfo=UTC))
     upload = uploads.begin(db, where.academy, 10, Sent(name="kick.mp4", filmed_on=date(2026, 5, 4))).id
     db.execute(text("update procrastinate_jobs set status = 'failed'"))
     old = datetime.now(UTC) - timedelta(hours=worker.FAILED_KEPT_HOURS + 1)

@@ -8,7 +8,7 @@ import pytest
 
 from lacertus.core.errors import BadInput, BadTechnique
 from lacertus.core.measuring.repfile import mirror_rep
-from lacertus.core.progress.fixfirst import fix_first
+from lacertus.core.progress.fix_first import fix_first
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.techniques.definition import Checkpoint, Technique
 from lacertus.library import load_technique, parse_technique, shipped, shipped_technique

@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from lacertus.studio.camera import Camera
-from lacertus.studio.figure import Frame3
-from lacertus.studio.flesh import Capsule, Ellipsoid, Part
-from lacertus.studio.render import Stage, part_boxes, part_table
-from lacertus.studio.vectors import UP
+from lacertus.studio.body.figure import Frame3
+from lacertus.studio.body.flesh import Capsule, Ellipsoid, Part
+from lacertus.studio.body.vectors import UP
+from lacertus.studio.picture.camera import Camera
+from lacertus.studio.picture.render import Stage, part_boxes, part_table
 
 CAMERA = Camera(width=320, height=180)
 UPRIGHT = Frame3(forward=np.array([1.0, 0, 0]), left=np.array([0, 1.0, 0]), up=UP)

@@ -14,7 +14,7 @@ from lacertus.library import shipped_technique
 from lacertus.studio.clips import render, truth_text
 from lacertus.studio.script import load_script, parse_script, scene_of, shipped_script, shipped_scripts, shots_of
 from lacertus.video.inspect import inspect_clip
-from tests.test_cli import answer, lacertus
+from tests.command import answer, lacertus
 
 TEXT = """\
 lacertus_script: 1

@@ -14,18 +14,18 @@ from lacertus.core.measuring.repfile import read_rep
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.techniques.definition import FAMILIES
 from lacertus.library import shipped_technique
-from lacertus.studio.camera import Camera, background_motion
+from lacertus.studio.body.figure import BALL, Look, placed, pose, rest_channels
+from lacertus.studio.body.flesh import Ellipsoid
+from lacertus.studio.body.motion import GRAVITY, Flight, Motion, Step, scattered
+from lacertus.studio.body.move import How
 from lacertus.studio.clips import parts_at
-from lacertus.studio.figure import BALL, Look, placed, pose, rest_channels
-from lacertus.studio.flesh import Ellipsoid
-from lacertus.studio.motion import GRAVITY, Flight, Motion, Step, scattered
-from lacertus.studio.move import How
 from lacertus.studio.moves import MOVES
 from lacertus.studio.moves.entries import POSES
-from lacertus.studio.render import Stage
+from lacertus.studio.picture.camera import Camera, background_motion
+from lacertus.studio.picture.render import Stage
+from lacertus.studio.picture.stamp import read_stamp, write_stamp
 from lacertus.studio.scene import Scene, Shot, truth
 from lacertus.studio.script import RecordingScript, frame_times, read_script, scene_of, shots_of
-from lacertus.studio.stamp import read_stamp, write_stamp
 
 angles = st.floats(-60, 120)
 

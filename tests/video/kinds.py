@@ -14,7 +14,7 @@ from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
-from lacertus.studio.stamp import write_stamp
+from lacertus.studio.picture.stamp import write_stamp
 
 FRAMES = 72
 SIZE = (360, 270)

@@ -13,25 +13,13 @@ import av
 import numpy as np
 import pytest
 
-from lacertus.video.apart import Bounds, read_apart
 from lacertus.video.errors import BadVideo
 from lacertus.video.inspect import Limits
-from lacertus.video.reading import RESULT, REVIEW, read_whole
+from lacertus.video.intake.apart import Bounds, read_apart
+from lacertus.video.intake.reading import RESULT, REVIEW, read_whole
+from tests.video.readers import children
 
 ANY = Limits()
-
-
-def children() -> list[int]:
-    """Readers that this process has started and that are running, by process id; other tests' workers may run their own."""
-    found = []
-    for entry in Path("/proc").glob("[0-9]*"):
-        try:
-            parent = int((entry / "stat").read_text().rpartition(") ")[2].split()[1])
-            if parent == os.getpid() and b"lacertus.video.child" in (entry / "cmdline").read_bytes():
-                found.append(int(entry.name))
-        except OSError:
-            continue
-    return found
 
 
 def shown(copy: Path) -> tuple[list[float | None], np.ndarray]:
@@ -116,7 +104,8 @@ def test_the_reader_knows_no_secrets(clips: dict[str, Path], tmp_path: Path, mon
 def test_a_reader_dies_with_its_parent(clips: dict[str, Path], tmp_path: Path) -> None:
     """kill -9 of the process that asked: the reader must not write on for nobody."""
     ask = (
-        "import sys; from pathlib import Path; from lacertus.video.apart import *; from lacertus.video.inspect import Limits;"
+        "import sys; from pathlib import Path; from lacertus.video.intake.apart import *;"
+        "from lacertus.video.inspect import Limits; "
         "read_apart(Path(sys.argv[1]), Path(sys.argv[2]), Limits(), Bounds(), lambda *told: print('on', flush=True))"
     )
     parent = subprocess.Popen([sys.executable, "-c", ask, str(clips["constant"]), str(tmp_path)], stdout=subprocess.PIPE)

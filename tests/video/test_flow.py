@@ -1,4 +1,4 @@
-"""Points carried through a clip by flow: held against a patch whose way is known, and against the studio's figures."""
+"""Points tracked through a clip by flow: held against a patch whose way is known, and against the studio's figures."""
 
 from __future__ import annotations
 
@@ -11,9 +11,9 @@ import pytest
 
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.repfile import Body, read_rep
-from lacertus.video.carrying import carry_bodies
-from lacertus.video.flow import Seed, carry
-from tests.test_cli import lacertus
+from lacertus.video.tracking.flow import Seed, track_seeds
+from lacertus.video.tracking.points import track_points
+from tests.command import lacertus
 
 SIZE, SIDE, FRAMES = (320, 240), 60, 40
 PACE = np.array([2.5, 1.0])
@@ -50,8 +50,8 @@ def seed(frame: int, off: float = 0.0) -> Seed:
     return Seed(name=("performer", "left_knee"), frame=frame, x=float(x), y=float(y), sigma=0.5)
 
 
-def test_a_point_is_carried_both_ways_and_grows_unsure(clip: Path) -> None:
-    (way,) = carry(clip, [seed(12)], 2, 25)
+def test_a_point_is_tracked_both_ways_and_grows_unsure(clip: Path) -> None:
+    (way,) = track_seeds(clip, [seed(12)], 2, 25)
     assert [spot.frame for spot in way.spots] == list(range(2, 26))
     for spot in way.spots:
         assert (spot.x, spot.y) == pytest.approx(tuple(middle(spot.frame)), abs=0.6)
@@ -62,7 +62,7 @@ def test_a_point_is_carried_both_ways_and_grows_unsure(clip: Path) -> None:
 
 
 def test_what_is_hidden_is_lost_and_nothing_is_made_up(clip: Path) -> None:
-    (way,) = carry(clip, [seed(20)], 20, 39)
+    (way,) = track_seeds(clip, [seed(20)], 20, 39)
     assert way.lost == 30
     assert way.spots[-1].frame == 29
 
@@ -73,20 +73,20 @@ def bodies(*frames: int, off: float = 0.0) -> dict[str, Body]:
 
 
 def test_placed_points_stay_and_what_lies_between_comes_from_both(clip: Path) -> None:
-    found, lost = carry_bodies(clip, bodies(4, 24), 0, 28)  # type: ignore[arg-type]
+    found, lost = track_points(clip, bodies(4, 24), 0, 28)  # type: ignore[arg-type]
     points = {point.frame: point for point in found["performer"].landmarks["left_knee"]}
     assert sorted(points) == list(range(29)) and lost == ()
     assert points[4].by == points[24].by == "placed" and points[14].by == "tracked"
-    one_sided, _ = carry_bodies(clip, bodies(4), 0, 28)  # type: ignore[arg-type]
+    one_sided, _ = track_points(clip, bodies(4), 0, 28)  # type: ignore[arg-type]
     alone = next(point for point in one_sided["performer"].landmarks["left_knee"] if point.frame == 14)
     assert points[14].sigma is not None and alone.sigma is not None and points[14].sigma < alone.sigma
-    again, _ = carry_bodies(clip, found, 0, 28)
+    again, _ = track_points(clip, found, 0, 28)
     assert again == found
 
 
 def test_two_sides_that_disagree_are_unsure_by_it(clip: Path) -> None:
     wrong = bodies(4)["performer"].landmarks["left_knee"] + bodies(24, off=-20.0)["performer"].landmarks["left_knee"]
-    found, _ = carry_bodies(clip, {"performer": Body(landmarks={"left_knee": wrong})}, 4, 24)
+    found, _ = track_points(clip, {"performer": Body(landmarks={"left_knee": wrong})}, 4, 24)
     middle_one = next(point for point in found["performer"].landmarks["left_knee"] if point.frame == 14)
     assert middle_one.sigma is not None and middle_one.sigma >= 9
 
@@ -96,7 +96,7 @@ def test_two_sides_that_disagree_are_unsure_by_it(clip: Path) -> None:
 )
 def test_a_stretch_that_cannot_be_is_told(clip: Path, first: int, last: int, message: str) -> None:
     with pytest.raises(BadInput, match=message):
-        carry_bodies(clip, bodies(12), first, last)  # type: ignore[arg-type]
+        track_points(clip, bodies(12), first, last)  # type: ignore[arg-type]
 
 
 def test_the_command_answers_with_a_bodies_object(clip: Path, tmp_path: Path) -> None:
@@ -132,7 +132,7 @@ def test_on_the_studios_figures_most_points_lie_within_what_sigma_says(tmp_path:
     truth = {name: {p.frame: p for p in points} for name, points in rep.bodies["performer"].landmarks.items()}
     seeds = [Seed(name=("performer", name), frame=start, x=at[start].x, y=at[start].y, sigma=1.0) for name, at in truth.items()]
     inside = []
-    for way in carry(tmp_path / "clip.mp4", seeds, start, start + 10):
+    for way in track_seeds(tmp_path / "clip.mp4", seeds, start, start + 10):
         for spot in way.spots[1:]:
             true = truth[way.seed.name[1]][spot.frame]
             inside.append(np.hypot(spot.x - true.x, spot.y - true.y) <= 2.45 * spot.sigma)

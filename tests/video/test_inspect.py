@@ -13,7 +13,7 @@ import pytest
 from lacertus.studio.scene import Shot
 from lacertus.video.errors import BadVideo
 from lacertus.video.inspect import Limits, inspect_clip, is_variable
-from lacertus.video.reading import REVIEW, read_whole
+from lacertus.video.intake.reading import REVIEW, read_whole
 from lacertus.video.upright import fitted
 from tests.video.kinds import KINDS, make
 

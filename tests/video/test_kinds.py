@@ -9,10 +9,10 @@ import av
 import numpy as np
 import pytest
 
-from lacertus.studio.stamp import read_stamp
+from lacertus.studio.picture.stamp import read_stamp
 from lacertus.video.inspect import inspect_clip
-from lacertus.video.reading import REVIEW, TRACES, Reading, read_whole
-from lacertus.video.review import write_still
+from lacertus.video.intake.reading import REVIEW, TRACES, Reading, read_whole
+from lacertus.video.review_copy import write_still
 from tests.video.independent import frame_times
 from tests.video.kinds import KINDS, KNOCKS_S, Kind, make
 

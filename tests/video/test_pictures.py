@@ -10,9 +10,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lacertus.video.camera import CameraWatch
 from lacertus.video.colour import WHITE_NITS, hlg_nits, ordinary, ordinary_lut, pq_nits, pressed
-from lacertus.video.movement import MovementTrace
+from lacertus.video.intake.camera import CameraWatch
+from lacertus.video.intake.movement import MovementTrace
 from lacertus.video.upright import turned_by
 
 

@@ -13,8 +13,8 @@ from PIL import Image
 from lacertus.local.academy import SHIPPED
 from lacertus.studio.script import shipped_script, shots_of
 from lacertus.studio.sound import heard
-from lacertus.video.filmstrip import ACROSS, sheet_name
-from lacertus.video.reading import CAMERA, TRACES, Reading, read_whole
+from lacertus.video.intake.filmstrip import ACROSS, sheet_name
+from lacertus.video.intake.reading import CAMERA, TRACES, Reading, read_whole
 
 CLIPS = ["front-kick-portrait-by-hand", "back-fall-head-back", "front-kick-low-and-late"]
 

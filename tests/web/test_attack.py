@@ -34,10 +34,10 @@ from lacertus.store.database import DatabaseAway
 from lacertus.store.tables import Account, Clip
 from lacertus.web.app import create_app
 from lacertus.web.body import COOKIE, MOST_BYTES
+from tests.drawn import default_of_rep
 from tests.halls import EMAIL, PASSWORD, Hall
 from tests.place import Server
-from tests.services.corrections.test_corrections import usual
-from tests.web.test_api import NOBODY, TUS, metadata, send, start_upload, student_of, wait_for
+from tests.web.uploading import NOBODY, TUS, metadata, send, start_upload, student_of, wait_for
 
 JSON = {"Content-Type": "application/json"}
 FORM = {"Content-Type": "application/x-www-form-urlencoded"}
@@ -332,7 +332,7 @@ class TestHeaders:
 class TestLinks:
     @pytest.fixture
     def token(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> str:
-        usual(db, where, rep)
+        default_of_rep(db, where, rep)
         finishing.finish(db, where.academy, review)
         account = db.scalars(select(Account.id).where(Account.academy_id == where.academy)).one()
         _, token = share.make_link(db, where.academy, review, account, 7)

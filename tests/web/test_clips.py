@@ -10,7 +10,7 @@ import httpx
 import pytest
 from PIL import Image
 
-from tests.web.test_api import send, start_upload, upload
+from tests.web.uploading import send, start_upload, upload
 
 
 @pytest.fixture

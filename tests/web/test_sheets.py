@@ -44,7 +44,7 @@ class Kick:
 
     def correct(self, checkpoint: str = "thigh_lifted") -> dict[str, Any]:
         one = uuid.uuid4()
-        answer = self.client.post(f"/api/reps/{self.rep}/corrections/{one}/usual", json={"checkpoint": checkpoint})
+        answer = self.client.post(f"/api/reps/{self.rep}/corrections/{one}/default", json={"checkpoint": checkpoint})
         assert answer.status_code == 200, answer.text
         return next(c for c in answer.json()["corrections"] if c["id"] == str(one))
 
@@ -246,11 +246,9 @@ class TestMarkedClip:
         kick.correct()
         kick.finish()
         path = f"/api/reviews/{kick.review}"
-        assert kick.client.post(f"{path}/marked").json()["state"] in ("waiting", "making")
-        found = until(
-            lambda: kick.client.get(f"{path}/sheet").json()["marked"], lambda marked: marked["state"] in ("ready", "failed")
-        )
-        assert found["state"] == "ready", found
+        (job,) = [job for job in kick.client.post(f"{path}/marked").json()["jobs"] if job["task"] == "make_marked_clip"]
+        assert job["state"] in ("waiting", "running")
+        until(lambda: kick.client.get(f"{path}/sheet").json()["marked"], lambda marked: marked is not None)
         address = kick.link()
         assert "<video" in httpx.get(address).text
         part = httpx.get(f"{address}/marked.mp4", headers={"Range": "bytes=4-7"})
@@ -393,7 +391,7 @@ def test_nothing_of_a_review_is_shown_to_another_academy(kick: Kick, server: Ser
             ("PUT", f"{review}/words", {"good": "x"}),
             ("DELETE", f"/api/links/{link['id']}", None),
             ("DELETE", correction, None),
-            ("PUT", f"{correction}/beside", {"source": "reference"}),
+            ("PUT", f"{correction}/example", {"source": "reference"}),
         ]
         answers = {(method, path): other.request(method, path, json=body).status_code for method, path, body in writes}
         assert set(answers.values()) == {404}, answers

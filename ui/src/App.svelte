@@ -8,7 +8,7 @@
   import Clips from './routes/Clips.svelte'
   import Grades from './routes/Grades.svelte'
   import NotFound from './routes/NotFound.svelte'
-  import SecondLook from './routes/SecondLook.svelte'
+  import SecondOpinion from './routes/SecondOpinion.svelte'
   import Sheet from './routes/Sheet.svelte'
   import SignIn from './routes/SignIn.svelte'
   import Student from './routes/Student.svelte'
@@ -24,7 +24,7 @@
     '/sheet/:review': Sheet,
     '/academy': Academy,
     '/grades': Grades,
-    '/second/:review': SecondLook,
+    '/second/:review': SecondOpinion,
     '/students': Students,
     '/students/:student': Student,
     '/techniques': Techniques,

@@ -21,7 +21,7 @@ AROUND_S = 0.35
 """A correction is shown from so long before its frame to so long after, real time. A convention."""
 
 
-class Usual(Record):
+class DefaultCorrection(Record):
     """A correction as it is made ready: on which frame it stops, over which frames it is shown, the marks, and the cue."""
 
     frame: int
@@ -31,7 +31,7 @@ class Usual(Record):
     cue: str
 
 
-def usual(technique: Technique, checkpoint: Checkpoint, judgement: Judgement, scene: Scene) -> Usual:
+def default_correction(technique: Technique, checkpoint: Checkpoint, judgement: Judgement, scene: Scene) -> DefaultCorrection:
     """The usual correction of a checkpoint in one rep; where nothing of what it reads is placed there are words alone.
 
     A measure that has no drawing of its own is shown by a look-here spot on what it reads.
@@ -50,7 +50,9 @@ def usual(technique: Technique, checkpoint: Checkpoint, judgement: Judgement, sc
     first, last = _around(frame, scene)
     if checkpoint.kind in ("path", "peak", "speed", "dwell") and len(judgement.frames) > 1:
         first, last = min(judgement.frames), max(judgement.frames)
-    return Usual(frame=frame, first=first, last=last, marks=tuple(m for m in marks if _seen(m, scene)), cue=checkpoint.cues[0])
+    return DefaultCorrection(
+        frame=frame, first=first, last=last, marks=tuple(m for m in marks if _seen(m, scene)), cue=checkpoint.cues[0]
+    )
 
 
 def _at_event(technique: Technique, checkpoint: Checkpoint, judgement: Judgement, scene: Scene) -> list[Mark]:

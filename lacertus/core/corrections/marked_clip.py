@@ -6,6 +6,11 @@ from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Annotated
+
+from pydantic import Field
+
+from lacertus.core.model import Record
 
 SLOWED = 4.0
 """So many times slower while a correction shows. A convention, as are the next three."""
@@ -13,6 +18,13 @@ STOP_S = 2.0
 WORD_S = 0.35
 """Time to read a word of the cue while the picture stands."""
 AFTER_VOICE_S = 0.4
+
+
+class MarkedClipMade(Record):
+    """A marked clip that was made: its length, and the cues whose voice note could not be read."""
+
+    seconds: Annotated[float, Field(ge=0, le=1e6)]
+    lost: Annotated[tuple[str, ...], Field(max_length=500)] = ()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -55,7 +67,7 @@ class Spoken:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Replay:
+class MarkedClipPlan:
     """The whole marked clip."""
 
     steps: tuple[Step, ...]
@@ -74,7 +86,7 @@ class Replay:
         return [step.at_s for step in self.steps]
 
 
-def replay_of(reps: Sequence[tuple[int, int]], showings: Sequence[Showing], pts_s: Sequence[float]) -> Replay:
+def plan_of(reps: Sequence[tuple[int, int]], showings: Sequence[Showing], pts_s: Sequence[float]) -> MarkedClipPlan:
     """Plan a marked clip.
 
     Args:
@@ -107,4 +119,4 @@ def replay_of(reps: Sequence[tuple[int, int]], showings: Sequence[Showing], pts_
         for one in showings
         if one.key in begun
     ]
-    return Replay(steps=tuple(steps), spoken=tuple(sorted(spoken, key=lambda one: (one.from_s, one.to_s))))
+    return MarkedClipPlan(steps=tuple(steps), spoken=tuple(sorted(spoken, key=lambda one: (one.from_s, one.to_s))))

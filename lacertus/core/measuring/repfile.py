@@ -9,15 +9,14 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 from lacertus.core import bounds
 from lacertus.core.bounds import Coordinate, FrameNumber, Word
 from lacertus.core.errors import BadInput, BadRep
-from lacertus.core.measuring.body import LANDMARKS, SEGMENTS, SIGMA_SHARE, BodyName, Side, mirrored
+from lacertus.core.measuring.body import LANDMARKS, SEGMENTS, SIGMA_SHARE, BodyName, mirrored
 from lacertus.core.measuring.mass import Table
+from lacertus.core.measuring.rep_facts import RepFacts
 from lacertus.core.measuring.timebase import check_capture_rate, check_times
 from lacertus.core.model import Record, problems_of
 
 Matrix = tuple[tuple[float, float, float], tuple[float, float, float]]
 Provenance = Literal["placed", "interpolated", "tracked", "model", "truth"]
-Heading = Literal["left", "right"]
-View = Literal["side", "front", "back", "oblique"]
 
 
 class PointEntry(Record):
@@ -106,27 +105,11 @@ class Marking(Record):
         return value
 
 
-class RepFile(Record):
+class RepFile(RepFacts):
     """One repetition, as in docs/formats.md."""
 
     lacertus_rep: Literal[1] = Field(description="Version of this format")
     technique: Word
-    options: dict[Word, Word] = {}
-    side: Side
-    partner: Literal["person", "dummy", "bag", "none"] | None = "person"
-    stance: Literal["same_lead", "opposite_lead", "square"] | None = None
-    rung: Word | None = None
-    pace: Literal["slow", "full"] | None = "full"
-    grade: Word | None = None
-    purpose: Literal["attempt", "fit_in", "drill", "demonstration"] = "attempt"
-    outcome: Literal["completed", "blocked", "countered", "released"] | None = None
-    start_at: Word | None = Field(default=None, description="Phase that a rep starting midway begins at")
-    end_at: Word | None = Field(default=None, description="Phase that a rep ending early ends with")
-    resists_from: Word | None = None
-    reaction: Word | None = None
-    finish: Word | None = None
-    view: View | None = None
-    heading: Heading | None = None
     size: tuple[bounds.Side, bounds.Side]
     pts_s: Annotated[tuple[bounds.Seconds, ...], Field(max_length=bounds.MOST_FRAMES)]
     capture_rate: tuple[tuple[FrameNumber, bounds.Rate], ...] = ((0, 1.0),)

@@ -22,7 +22,7 @@ from lacertus.core.errors import NotSeen
 
 @dataclass(frozen=True, kw_only=True)
 class Key:
-    """A point placed or carried on one frame: pixels, and the two parts of its σ in pixels."""
+    """A point placed or tracked on one frame: pixels, and the two parts of its σ in pixels."""
 
     frame: int
     x: float

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from lacertus.core.errors import BadInput, BadRep, Coincident, DidNotHappen, NotSeen, WrongAnswer
+from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.measures import KINDS, Reading
 from lacertus.core.measuring.measures.base import PointRef
 from lacertus.core.measuring.repfile import RepFile
@@ -57,16 +58,17 @@ class Judgement:
         return self.verdict is Verdict.MET or self.counts_as_missed
 
 
-def judge_rep(technique: Technique, rep: RepFile) -> tuple[Judgement, ...]:
+def judge_rep(technique: Technique, rep: RepFile, scene: Scene | None = None) -> tuple[Judgement, ...]:
     """Judge every checkpoint of a technique in one rep, in phase order.
 
-    A phase that may repeat is judged each time that it was gone through; the worst counts.
+    A phase that may repeat is judged each time that it was gone through; the worst counts. `scene` is the rep's, where it is at
+    hand.
 
     Raises:
         BadRep: the rep names an option, rung or phase that the technique does not have.
     """
     check_fits(technique, rep)
-    scenes = _scenes(technique, rep)
+    scenes = _scenes(technique, rep, scene)
     return tuple(_over_turns(checkpoint, technique, scenes) for checkpoint in technique.in_phase_order)
 
 
@@ -74,10 +76,10 @@ _WORST_FIRST = (Verdict.MISSED, Verdict.BORDERLINE, Verdict.NOT_SEEN, Verdict.ME
 _BEST_FIRST = (Verdict.MET, Verdict.BORDERLINE, Verdict.NOT_SEEN, Verdict.MISSED, Verdict.NOT_ASKED)
 
 
-def _scenes(technique: Technique, rep: RepFile) -> dict[str, tuple[Scene, ...]]:
+def _scenes(technique: Technique, rep: RepFile, whole: Scene | None) -> dict[str, tuple[Scene, ...]]:
     """For each phase, the rep as it is seen each time that the phase was gone through."""
     edges = technique.edges
-    once = (Scene(rep, edges),)
+    once = (whole or Scene(rep, edges),)
     found: dict[str, tuple[Scene, ...]] = dict.fromkeys(technique.phases, once)
     for phase in technique.repeats:
         own = frozenset(key for key, event in technique.events.items() if event.phase == phase)
@@ -379,14 +381,14 @@ class Need:
     """A landmark that a checkpoint reads: on which body, and at which frame once its event is marked."""
 
     checkpoint: str
-    body: str
+    body: BodyName
     landmark: str
     frame: int | None
 
 
-def needed_points(technique: Technique, rep: RepFile) -> tuple[Need, ...]:
+def needed_points(technique: Technique, rep: RepFile, scene: Scene | None = None) -> tuple[Need, ...]:
     """Every landmark that the measured checkpoints of a rep read, in phase order and as written."""
-    scene = Scene(rep, technique.edges)
+    scene = scene or Scene(rep, technique.edges)
     found: list[Need] = []
     for checkpoint in technique.in_phase_order:
         if _why_not_asked(checkpoint, technique, rep) is not None:

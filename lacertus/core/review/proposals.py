@@ -47,13 +47,18 @@ class MarkedRep:
 
 
 def proposed_events(
-    technique: Technique, rep: RepFile, others: Sequence[MarkedRep] = (), sounds: Sequence[Onset] = ()
+    technique: Technique,
+    rep: RepFile,
+    others: Sequence[MarkedRep] = (),
+    sounds: Sequence[Onset] = (),
+    scene: Scene | None = None,
 ) -> tuple[Proposed, ...]:
     """A proposal for every event that is not marked and can be read off the tracks or heard, else off another rep.
 
     Each is looked for between the events around it, marked or proposed before it, in the order of the technique.
+    `scene` is the rep's, where it is at hand.
     """
-    scene = Scene(rep, technique.edges)
+    scene = scene or Scene(rep, technique.edges)
     found: dict[str, Proposed] = {}
     order = list(technique.events)
     for i, key in enumerate(order):

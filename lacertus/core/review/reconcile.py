@@ -16,9 +16,11 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from statistics import median
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import model_validator
 
 from lacertus.core.measuring.body import SHARED_SHARE, SIGMA_SHARE, joint_of
 from lacertus.core.measuring.repfile import Body, PointEntry
@@ -55,12 +57,20 @@ Row = tuple[int, float, float, float]
 class Observed(Record):
     """What was seen of one landmark besides the coach's points: rows of frame, x, y and σ, pixels.
 
-    `model` are places; `flow` are steps from the frame before; `carried` are places that flow alone reached.
+    `model` are places; `flow` are steps from the frame before; `reached` are places that flow alone reached.
     """
 
     model: tuple[Row, ...] = ()
     flow: tuple[Row, ...] = ()
-    carried: tuple[Row, ...] = ()
+    reached: tuple[Row, ...] = ()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _read_before(cls, data: Any) -> Any:
+        """What was tracked with an earlier version has another name for `reached`."""
+        if isinstance(data, dict) and "carried" in data:
+            return {("reached" if key == "carried" else key): value for key, value in data.items()}
+        return data
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -140,10 +150,10 @@ def path_of(times_s: Sequence[float], landmark: str, data: Body, seen: Observed,
         return ()
     first, last = min(places), max(places)
     steps = {frame: Step(dx=dx, dy=dy, sigma=sigma) for frame, dx, dy, sigma in seen.flow if first < frame <= last}
-    carried = {frame: Seen(x=x, y=y, sigma=sigma) for frame, x, y, sigma in seen.carried}
+    reached = {frame: Seen(x=x, y=y, sigma=sigma) for frame, x, y, sigma in seen.reached}
     return tuple(
         kept.get(spot.frame) or _entry(spot)
-        for spot in reconciled(times_s, places, steps, height_px, carried)
+        for spot in reconciled(times_s, places, steps, height_px, reached)
         if spot.frame in kept or spot.sigma <= MOST_SIGMA_SHARE * height_px
     )
 
@@ -158,7 +168,7 @@ def reconciled(
     places: Mapping[int, Seen],
     steps: Mapping[int, Step],
     height_px: float,
-    carried: Mapping[int, Seen] | None = None,
+    reached: Mapping[int, Seen] | None = None,
 ) -> tuple[Spot, ...]:
     """One path out of all that was seen of a landmark.
 
@@ -167,7 +177,7 @@ def reconciled(
         places: observed places by frame.
         steps: flow from the frame before, by frame.
         height_px: standing height, the measure of liveliness.
-        carried: places that flow alone reached from the coach's points, with the σ that it grew to.
+        reached: places that flow alone reached from the coach's points, with the σ that it grew to.
 
     Returns:
         A spot for every frame from the first observed place to the last that lies near enough to one; those that the coach
@@ -182,7 +192,7 @@ def reconciled(
     path, weighed = _path(times_s, frames, model | far, _paces(times_s, steps), height_px)
     if model:
         path = _corrected(times_s, frames, path, weighed, ruled)
-    return tuple(_spots(times_s, frames, path, places, carried or {}, height_px))
+    return tuple(_spots(times_s, frames, path, places, reached or {}, height_px))
 
 
 def _far_from(times_s: Sequence[float], frame: int, model: Mapping[int, Seen]) -> bool:
@@ -276,12 +286,12 @@ def _spots(
     frames: range,
     path: Sequence[_State],
     places: Mapping[int, Seen],
-    carried: Mapping[int, Seen],
+    reached: Mapping[int, Seen],
     height_px: float,
 ) -> list[Spot]:
-    """The path with what flow carried from the coach's points, each by its σ; beyond the path, what flow alone reached."""
-    found = [Spot(frame=f, x=s.x, y=s.y, sigma=s.sigma) for f, s in carried.items() if f not in frames]
-    held = sorted({*places, *(frame for frame in carried if frame in frames)})
+    """The path with what flow tracked from the coach's points, each by its σ; beyond the path, what flow alone reached."""
+    found = [Spot(frame=f, x=s.x, y=s.y, sigma=s.sigma) for f, s in reached.items() if f not in frames]
+    held = sorted({*places, *(frame for frame in reached if frame in frames)})
     near = 0
     for frame, state in zip(frames, path, strict=True):
         while near + 1 < len(held) and abs(times_s[held[near + 1]] - times_s[frame]) <= abs(times_s[held[near]] - times_s[frame]):
@@ -291,19 +301,19 @@ def _spots(
             found.append(Spot(frame=frame, x=seen.x, y=seen.y, sigma=seen.sigma))
         elif (gap := abs(times_s[held[near]] - times_s[frame])) <= MOST_GAP_S + 1e-9:
             unseen = (UNSEEN_ACCELERATION * height_px * gap**2 / 2) ** 2
-            found.append(_together(frame, state, max(state.p, 1e-6) + unseen, carried.get(frame)))
+            found.append(_together(frame, state, max(state.p, 1e-6) + unseen, reached.get(frame)))
     return sorted(found, key=lambda spot: spot.frame)
 
 
-def _together(frame: int, state: _State, own: float, carried: Seen | None) -> Spot:
+def _together(frame: int, state: _State, own: float, reached: Seen | None) -> Spot:
     """Path (with its variance) and flow of one frame, weighted by 1/σ²; where they disagree by more than that, σ says so."""
-    if carried is None:
+    if reached is None:
         return Spot(frame=frame, x=state.x, y=state.y, sigma=math.sqrt(own))
-    share = own / (own + carried.sigma**2)
-    dx, dy = carried.x - state.x, carried.y - state.y
-    sigma = math.sqrt(own * carried.sigma**2 / (own + carried.sigma**2))
+    share = own / (own + reached.sigma**2)
+    dx, dy = reached.x - state.x, reached.y - state.y
+    sigma = math.sqrt(own * reached.sigma**2 / (own + reached.sigma**2))
     # Twice their common σ apart they do not see the same: the truth lies nearer to the surer one, but who knows.
-    excess = math.hypot(dx, dy) / math.sqrt(2 * (own + carried.sigma**2))
+    excess = math.hypot(dx, dy) / math.sqrt(2 * (own + reached.sigma**2))
     return Spot(frame=frame, x=state.x + share * dx, y=state.y + share * dy, sigma=sigma * max(1.0, excess / 2))
 
 
@@ -367,12 +377,12 @@ def _smoothed(
     path = [after]
     for i in range(len(found) - 2, -1, -1):
         here, expected = found[i][1], found[i + 1][0]
-        after = _mended(here, expected, after, times_s[frames[i + 1]] - times_s[frames[i]])
+        after = _smoothed_state(here, expected, after, times_s[frames[i + 1]] - times_s[frames[i]])
         path.append(after)
     return path[::-1]
 
 
-def _mended(here: _State, expected: _State, after: _State, gap: float) -> _State:
+def _smoothed_state(here: _State, expected: _State, after: _State, gap: float) -> _State:
     """A filtered state with what the frames after it tell (Rauch, Tung and Striebel)."""
     # Gain G = P Fᵀ E⁻¹, with P here's covariance, E the expected one, F one gap ahead.
     a, b, c, d = here.p + gap * here.c, here.c, here.c + gap * here.v, here.v

@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from lacertus.core.measuring.repfile import RepFile
+from lacertus.core.measuring.scene import Scene
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.review.judge import Judgement, judge_rep
 from lacertus.core.techniques.definition import Technique
@@ -40,15 +41,17 @@ class View:
         return min(at, len(self.frames) - 1)
 
 
-def judge_views(technique: Technique, rep: RepFile, views: Sequence[View] = ()) -> tuple[Judgement, ...]:
+def judge_views(
+    technique: Technique, rep: RepFile, views: Sequence[View] = (), scene: Scene | None = None
+) -> tuple[Judgement, ...]:
     """Judge a rep by its own picture and by other views of it.
 
-    Frames are those of the rep's own clip, whichever view was read.
+    Frames are those of the rep's own clip, whichever view was read. `scene` is the rep's own, where it is at hand.
 
     Raises:
         BadRep: as `judge_rep`.
     """
-    found = judge_rep(technique, rep)
+    found = judge_rep(technique, rep, scene)
     points = {checkpoint.id for checkpoint in technique.checkpoints if checkpoint.measure.points_used}
     for view in views:
         seen = judge_rep(technique, as_seen_from(view, rep))

@@ -65,7 +65,7 @@ class LookedAtRep:
 
 
 @dataclass(frozen=True, kw_only=True)
-class SecondLook:
+class SecondOpinion:
     """A review as it is judged a second time."""
 
     review: uuid.UUID
@@ -113,7 +113,7 @@ def offers(db: Session, academy: uuid.UUID, account: uuid.UUID, most: int = 12) 
     ]
 
 
-def look(db: Session, academy: uuid.UUID, account: uuid.UUID, review_id: uuid.UUID) -> SecondLook:
+def look(db: Session, academy: uuid.UUID, account: uuid.UUID, review_id: uuid.UUID) -> SecondOpinion:
     """A review to be judged a second time, with what one has given so far.
 
     Raises:
@@ -129,7 +129,7 @@ def look(db: Session, academy: uuid.UUID, account: uuid.UUID, review_id: uuid.UU
     assert first is not None and student is not None
     reps = tuple(_rep(rep, judged[rep.id], given, handed_in) for rep in review.reps if rep.id in judged)
     asked = [catalogue.definition(rep.technique_version) for rep in review.reps]
-    return SecondLook(
+    return SecondOpinion(
         review=review.id,
         clip=review.clip,
         student=student.name,
@@ -239,7 +239,7 @@ def _open_look(db: Session, academy: uuid.UUID, account: uuid.UUID, review_id: u
     return review
 
 
-def hand_in(db: Session, academy: uuid.UUID, account: uuid.UUID, review_id: uuid.UUID) -> SecondLook:
+def hand_in(db: Session, academy: uuid.UUID, account: uuid.UUID, review_id: uuid.UUID) -> SecondOpinion:
     """Hand in what one has given; from now on the first verdicts are shown beside it.
 
     Raises:

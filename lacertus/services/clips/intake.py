@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import uuid
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 
@@ -14,13 +14,15 @@ from sqlalchemy.orm import Session, defer, joinedload
 
 from lacertus.core.errors import BadInput
 from lacertus.core.texts import checked_file_name, checked_name
+from lacertus.jobs import queue
+from lacertus.jobs.queue import READ_CLIP
 from lacertus.services.days import checked_day
 from lacertus.services.errors import Conflict, HereAlready, NotFound, TooLarge
 from lacertus.services.people import people
 from lacertus.settings import settings
 from lacertus.store.media import CLIPS, clip_prefix, media, original_key
 from lacertus.store.tables import Clip, JudgementRow, Review
-from lacertus.video.reading import Reading
+from lacertus.video.intake.reading import Reading
 
 SUFFIXES = (".mp4", ".mov", ".m4v", ".webm", ".mkv", ".avi")
 LONGEST_FOLDER = 300
@@ -173,6 +175,7 @@ def stop_reading(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
     found.stop_asked = True
     if found.state == "waiting":
         found.state = "stopped"
+        queue.end(db, READ_CLIP, found.id, "stopped")
 
 
 def read_again(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
@@ -181,6 +184,7 @@ def read_again(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
     if found.state not in ("stopped", "failed") or not found.has_film:
         raise Conflict(f"“{found.name}” need not be read again.")
     found.state, found.failure, found.stop_asked, found.frames_done, found.reading_since = "waiting", None, False, 0, None
+    queue.ask(db, READ_CLIP, found.id, found.id)
 
 
 def delete_clip(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
@@ -228,10 +232,10 @@ def note_ready(db: Session, clip_id: uuid.UUID, reading: Reading) -> None:
     found.duration_s, found.pts_s = facts.duration_s, list(facts.pts_s)
     found.has_sound, found.sound_broke_off = reading.has_sound, reading.sound_broke_off
     found.dropped_frames, found.repeated_frames = reading.dropped, reading.repeated
-    found.film, found.camera = asdict(reading.film), asdict(reading.camera)
-    found.proposals = [[cut.first, cut.last] for cut in reading.cuts]
+    found.film, found.camera = reading.film, reading.camera
+    found.proposals = tuple((cut.first, cut.last) for cut in reading.cuts)
     if not found.capture_why.startswith(SET_BY_COACH):
-        found.capture_rate = [list(entry) for entry in reading.capture.rates]
+        found.capture_rate = reading.capture.rates
         found.capture_sure, found.capture_why = reading.capture.sure, reading.capture.why
 
 

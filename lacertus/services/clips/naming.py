@@ -38,13 +38,9 @@ def vocabulary(db: Session, academy: uuid.UUID) -> Vocabulary:
     return Vocabulary(students=students, techniques=tuple(known))
 
 
-def naming_of(clip: Clip) -> Naming:
-    return Naming.model_validate(clip.naming or {})
-
-
 def line_of(clip: Clip, words: Vocabulary) -> str:
     """A clip's naming as a line; empty where nothing was said."""
-    return write_line(clip.student.name if clip.student else None, naming_of(clip), words)
+    return write_line(clip.student.name if clip.student else None, clip.naming, words)
 
 
 def name_clips(db: Session, academy: uuid.UUID, clip_ids: Sequence[uuid.UUID], text: str) -> list[Clip]:
@@ -59,7 +55,7 @@ def name_clips(db: Session, academy: uuid.UUID, clip_ids: Sequence[uuid.UUID], t
         raise BadInput(f"choose between 1 and {MOST_AT_ONCE} clips to name")
     words = vocabulary(db, academy)
     clips = [intake.clip(db, academy, clip_id) for clip_id in dict.fromkeys(clip_ids)]
-    lines = [read_line(text, words, naming_of(clip)) for clip in clips]
+    lines = [read_line(text, words, clip.naming) for clip in clips]
     for line in lines:
         if line.problems:
             raise BadInput("; ".join(line.problems) + ". Nothing was changed.")
@@ -73,7 +69,7 @@ def name_clips(db: Session, academy: uuid.UUID, clip_ids: Sequence[uuid.UUID], t
 
 
 def _apply(db: Session, clip: Clip, line: Line, added: uuid.UUID | None) -> None:
-    clip.naming = line.naming.model_dump(exclude_defaults=True)
+    clip.naming = line.naming
     student = added or (uuid.UUID(line.student) if line.student else clip.student_id)
     day = date.fromisoformat(line.day) if line.day else clip.filmed_on
     if (student, day) == (clip.student_id, clip.filmed_on):
@@ -90,7 +86,7 @@ def _apply(db: Session, clip: Clip, line: Line, added: uuid.UUID | None) -> None
 
 def suggested(db: Session, academy: uuid.UUID, clips: Sequence[Clip], words: Vocabulary) -> dict[uuid.UUID, str]:
     """For each clip that nobody has named, a line to start from."""
-    unnamed = [clip for clip in clips if not clip.naming and clip.has_film]
+    unnamed = [clip for clip in clips if clip.naming == Naming() and clip.has_film]
     if not unnamed:
         return {}
     last = last_namings(db, academy)
@@ -106,10 +102,8 @@ def last_namings(db: Session, academy: uuid.UUID) -> dict[str, Naming]:
     """How each student's latest named clip was done; the question belongs to that clip alone."""
     latest = (
         select(Clip.student_id, Clip.naming)
-        .where(Clip.academy_id == academy, Clip.student_id.is_not(None), Clip.naming != {})
+        .where(Clip.academy_id == academy, Clip.student_id.is_not(None), Clip.naming != Naming())
         .distinct(Clip.student_id)
         .order_by(Clip.student_id, Clip.filmed_on.desc(), Clip.created_at.desc())
     )
-    return {
-        str(student): Naming.model_validate(naming).model_copy(update={"question": ""}) for student, naming in db.execute(latest)
-    }
+    return {str(student): naming.model_copy(update={"question": ""}) for student, naming in db.execute(latest)}

@@ -22,6 +22,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.jobs import queue
+from lacertus.jobs.queue import READ_CLIP
 from lacertus.services.clips import intake
 from lacertus.services.clips.intake import Sent
 from lacertus.services.errors import Conflict, Held, NotFound, TooLarge
@@ -166,7 +167,7 @@ def take_in(db: Session, academy: uuid.UUID, upload_id: uuid.UUID) -> Clip | Non
         raise BadInput("the upload is not whole; send the file again")
     clip = intake.take_in(db, academy, path, sent, upload_id)
     db.delete(row)
-    queue.ask_to_read_clip(db, clip.id)
+    queue.ask(db, READ_CLIP, clip.id, clip.id)
     return clip
 
 

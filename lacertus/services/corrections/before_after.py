@@ -6,16 +6,16 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
-from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from lacertus.core.corrections.shapes import Shape
 from lacertus.services.corrections import correct, examples
 from lacertus.services.people import people
 from lacertus.services.progress.ledger import COUNTS, EXPOSED
 from lacertus.services.review import loading
-from lacertus.services.review import review as reviewing
+from lacertus.services.review.view import view_of
 from lacertus.store.tables import Clip, JudgementRow, Review
 
 
@@ -33,7 +33,7 @@ class Picture:
     width: int
     height: int
     has_film: bool
-    shapes: list[dict[str, Any]]
+    shapes: tuple[Shape, ...]
     verdict: str
     value: float | None
     unit: str | None
@@ -113,7 +113,7 @@ def _later(read: _Read, before: _Read) -> bool:
 
 def _picture(db: Session, academy: uuid.UUID, read: _Read) -> Picture:
     review = loading.load(db, academy, read.review)
-    entry = next(entry for entry in reviewing.judged(review) if entry.rep.id == read.rep)
+    entry = view_of(review).rep(read.rep)
     judgement = next(j for j in entry.judgements if j.id == read.checkpoint)
     frame, shapes = examples.pictured_at(review, entry.rep, judgement)
     return Picture(

@@ -11,16 +11,17 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session, joinedload
 
 from lacertus.core.corrections import marks as drawing
-from lacertus.core.corrections.default_corrections import usual
+from lacertus.core.corrections.default_corrections import default_correction
 from lacertus.core.corrections.marks import Mark
 from lacertus.core.corrections.shapes import Shape
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.scene import Scene
-from lacertus.core.techniques.definition import Technique
 from lacertus.core.texts import checked_text
+from lacertus.jobs import queue
+from lacertus.jobs.queue import DRAW_STILL
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.review import loading
-from lacertus.services.review import review as reviewing
+from lacertus.services.review.view import view_of
 from lacertus.store.media import Media, NoMedia, media, still_key, voice_key
 from lacertus.store.tables import Clip, Correction, RepRow, Review
 
@@ -76,11 +77,13 @@ def draw(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, given: Drawing, cor
         correction = _begun(db, found, rep, given.checkpoint, correction_id)
     same_still = correction.frame == given.frame and correction.has_still
     correction.frame, correction.first_frame, correction.last_frame = given.frame, given.first, given.last
-    correction.cue, correction.marks = text, [mark.model_dump(mode="json", exclude_defaults=True) for mark in marks]
-    correction.has_still, correction.still_failed = same_still, None
+    correction.cue, correction.marks = text, tuple(marks)
+    correction.has_still = same_still
     if given.voice_s is not None and correction.voice_s is None:
         correction.voice_s = given.voice_s if _has_voice(found.clip_id, correction.id) else None
     db.flush()
+    if not same_still:
+        queue.ask(db, DRAW_STILL, correction.id, found.clip_id)
     return correction
 
 
@@ -110,21 +113,17 @@ def _begun(db: Session, review: Review, rep: RepRow, checkpoint: str, correction
 
 
 def _check_missed(review: Review, rep_id: uuid.UUID, checkpoint: str) -> None:
-    entry = next(entry for entry in reviewing.judged(review) if entry.rep.id == rep_id)
-    if not any(j.id == checkpoint and j.counts_as_missed for j in entry.judgements):
+    judgement = view_of(review).rep(rep_id).judgement(checkpoint)
+    if judgement is None or not judgement.counts_as_missed:
         raise BadInput(f"“{checkpoint}” was not missed in this rep, so there is nothing to correct")
 
 
 def scene_of(review: Review, rep: RepRow) -> Scene:
     """A rep's points and frames, as its marks hang on them."""
-    return Scene(loading.rep_file(review, rep), _technique(review, rep).edges)
+    return view_of(review).rep(rep.id).scene
 
 
-def _technique(review: Review, rep: RepRow) -> Technique:
-    return next(technique for row, technique in reviewing.asked_of(review) if row.id == rep.id)
-
-
-def draw_usual(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str, correction_id: uuid.UUID) -> Correction:
+def draw_default(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str, correction_id: uuid.UUID) -> Correction:
     """Make the usual correction of a missed checkpoint: marks, frames and cue from what it measures.
 
     Raises:
@@ -132,18 +131,16 @@ def draw_usual(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: s
         Conflict: the review is finished.
     """
     review, rep = loading.review_of_rep(db, academy, rep_id)
-    return draw(db, academy, rep_id, usual_of(review, rep, checkpoint), correction_id)
+    return draw(db, academy, rep_id, default_of(review, rep, checkpoint), correction_id)
 
 
-def usual_of(review: Review, rep: RepRow, checkpoint: str) -> Drawing:
+def default_of(review: Review, rep: RepRow, checkpoint: str) -> Drawing:
     """The usual correction of a checkpoint in a rep; raises BadInput where the technique has no such checkpoint."""
-    technique = _technique(review, rep)
-    asked = technique.checkpoint(checkpoint)
-    entry = next(entry for entry in reviewing.judged(review) if entry.rep.id == rep.id)
-    judgement = next((j for j in entry.judgements if j.id == checkpoint), None)
+    entry = view_of(review).rep(rep.id)
+    asked, judgement = entry.technique.checkpoint(checkpoint), entry.judgement(checkpoint)
     if asked is None or judgement is None:
         raise BadInput(f"the technique has no checkpoint “{checkpoint}”")
-    made = usual(technique, asked, judgement, Scene(loading.rep_file(review, rep), technique.edges))
+    made = default_correction(entry.technique, asked, judgement, entry.scene)
     first, last = max(made.first, made.frame - MOST_FRAMES // 2), min(made.last, made.frame + MOST_FRAMES // 2 - 1)
     return Drawing(checkpoint=checkpoint, frame=made.frame, first=first, last=last, marks=made.marks, cue=made.cue)
 
@@ -158,11 +155,11 @@ def copy(db: Session, academy: uuid.UUID, correction_id: uuid.UUID, to: Mapping[
         Conflict: the review is finished.
     """
     found = one(db, academy, correction_id)
-    marks = tuple(Mark.model_validate(mark) for mark in found.marks)
+    marks = found.marks
     copies = []
     for rep_id, copy_id in to.items():
         review, rep = loading.review_of_rep(db, academy, rep_id)
-        ready = usual_of(review, rep, found.checkpoint)
+        ready = default_of(review, rep, found.checkpoint)
         given = Drawing(
             checkpoint=found.checkpoint,
             frame=ready.frame,
@@ -193,7 +190,7 @@ def shown(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> dict[uuid.UUID,
 
 def shown_of(correction: Correction, scene: Scene) -> list[Shown]:
     frames = range(correction.first_frame, correction.last_frame + 1)
-    each = drawing.drawn([Mark.model_validate(mark) for mark in correction.marks], scene, frames)
+    each = drawing.drawn(correction.marks, scene, frames)
     found = []
     for shapes, group in groupby(zip(frames, each, strict=True), key=lambda pair: pair[1]):
         held = [frame for frame, _ in group]
@@ -212,7 +209,7 @@ def note_drawn(review: Review) -> None:
     scenes = {key: scene_of(review, by_rep[key]) for key in {correction.rep_id for correction in review.corrections}}
     for correction in review.corrections:
         shapes = shapes_at(shown_of(correction, scenes[correction.rep_id]), correction.frame)
-        correction.drawn = [shape.model_dump(mode="json") for shape in shapes]
+        correction.drawn = tuple(shapes)
 
 
 def delete(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> None:
@@ -259,10 +256,9 @@ def still_file(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> tup
         NotFound: it has not been drawn yet.
     """
     correction = one(db, academy, correction_id)
-    if correction.still_failed:
-        raise NotFound(correction.still_failed)
     if not correction.has_still:
-        raise NotFound("The picture is still being drawn; look again in a moment.")
+        job = queue.state_of(db, DRAW_STILL, correction_id)
+        raise NotFound((job and job.reason) or "The picture is still being drawn; try again in a moment.")
     clip_id = db.scalar(select(Review.clip_id).where(Review.id == correction.review_id))
     assert clip_id is not None
     return media(), still_key(clip_id, correction_id)
@@ -346,7 +342,6 @@ def middle_of(clip: Clip, frame: int) -> float:
     return (times[frame] + after) / 2
 
 
-def note_still(db: Session, correction_id: uuid.UUID, failed: str | None = None) -> None:
-    """Note that the picture is there, or why it is not."""
-    values = {"has_still": failed is None, "still_failed": failed}
-    db.execute(update(Correction).where(Correction.id == correction_id).values(values))
+def note_still(db: Session, correction_id: uuid.UUID) -> None:
+    """Note that the picture is there."""
+    db.execute(update(Correction).where(Correction.id == correction_id).values(has_still=True))

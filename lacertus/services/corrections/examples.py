@@ -9,20 +9,22 @@ from typing import Literal
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from lacertus.core.corrections.default_corrections import usual
+from lacertus.core.corrections.default_corrections import default_correction
+from lacertus.core.corrections.example import Example, Source
 from lacertus.core.corrections.marks import drawn
+from lacertus.core.corrections.shapes import Shape
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.review.judge import Judgement
+from lacertus.jobs import queue
+from lacertus.jobs.queue import DRAW_EXAMPLE
 from lacertus.services.corrections import correct
 from lacertus.services.errors import NotFound
 from lacertus.services.review import loading
-from lacertus.services.review import review as reviewing
+from lacertus.services.review.view import view_of
 from lacertus.services.techniques import catalogue, figure
-from lacertus.store.media import Media, NoMedia, beside_key, media, reference_key
+from lacertus.store.media import Media, NoMedia, example_key, media, reference_key
 from lacertus.store.tables import Clip, Correction, JudgementRow, RepRow, Review, Student
-
-Source = Literal["own", "other", "reference"]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -100,7 +102,7 @@ def _in_this_review(review: Review, rep: RepRow, checkpoint: str) -> Choice | No
     """Another rep of the same clip in which it was met."""
     if not review.clip.has_film:
         return None
-    for number, entry in enumerate(reviewing.judged(review), 1):
+    for number, entry in enumerate(view_of(review).reps, 1):
         alike = entry.rep.technique_version_id == rep.technique_version_id and entry.rep.side == rep.side
         same = (entry.rep.student_id or review.student_id) == (rep.student_id or review.student_id)
         met = any(j.id == checkpoint and j.verdict is Verdict.MET and j.frames and j.view is None for j in entry.judgements)
@@ -109,7 +111,7 @@ def _in_this_review(review: Review, rep: RepRow, checkpoint: str) -> Choice | No
     return None
 
 
-def put_beside(db: Session, academy: uuid.UUID, correction_id: uuid.UUID, source: Source | None) -> Correction:
+def put_example(db: Session, academy: uuid.UUID, correction_id: uuid.UUID, source: Source | None) -> Correction:
     """Have the best of a source stand beside a correction; None takes it away.
 
     Raises:
@@ -118,7 +120,7 @@ def put_beside(db: Session, academy: uuid.UUID, correction_id: uuid.UUID, source
     """
     review, correction = correct.open_one(db, academy, correction_id)
     if source is None:
-        correction.beside = None
+        correction.example = None
         db.flush()
         return correction
     choice = next((choice for choice in choices(db, academy, correction_id) if choice.source == source), None)
@@ -126,46 +128,48 @@ def put_beside(db: Session, academy: uuid.UUID, correction_id: uuid.UUID, source
         raise BadInput(
             "there is no such picture: no rep is known in which this was met and filmed, or its student does not lend it"
         )
-    found: dict[str, object] = {"source": source, "words": choice.words, "ready": False}
     if choice.rep is not None:
-        found |= _from_rep(db, academy, choice.rep, correction.checkpoint)
+        correction.example = _from_rep(db, academy, choice, choice.rep, correction.checkpoint)
     else:
         rep = next(rep for rep in review.reps if rep.id == correction.rep_id)
-        found |= {"version": str(rep.technique_version_id), "options": rep.options or {}, "side": rep.side}
-    correction.beside = found
-    db.flush()
+        whole = {"version": rep.technique_version_id, "options": rep.options or {}, "side": rep.side}
+        correction.example = Example.model_validate({"source": source, "words": choice.words} | whole)
+    queue.ask(db, DRAW_EXAMPLE, correction.id, review.clip_id)
     return correction
 
 
-def _from_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str) -> dict[str, object]:
+def _from_rep(db: Session, academy: uuid.UUID, choice: Choice, rep_id: uuid.UUID, checkpoint: str) -> Example:
     """Clip, frame and what is drawn of a rep in which the checkpoint was met."""
     review = loading.load(db, academy, loading.review_id_of(db, academy, rep_id))
-    entry = next(entry for entry in reviewing.judged(review) if entry.rep.id == rep_id)
-    judgement = next(j for j in entry.judgements if j.id == checkpoint)
+    entry = view_of(review).rep(rep_id)
+    judgement = entry.judgement(checkpoint)
+    assert judgement is not None
     frame, shapes = pictured_at(review, entry.rep, judgement)
-    return {
-        "rep": str(rep_id),
-        "clip": str(review.clip_id),
-        "frame": frame,
-        "width": review.clip.width or 1,
-        "height": review.clip.height or 1,
-        "shapes": shapes,
-    }
+    return Example(
+        source=choice.source,
+        words=choice.words,
+        rep=rep_id,
+        clip=review.clip_id,
+        frame=frame,
+        width=review.clip.width or 1,
+        height=review.clip.height or 1,
+        shapes=shapes,
+    )
 
 
-def pictured_at(review: Review, rep: RepRow, judgement: Judgement) -> tuple[int, list[dict[str, object]]]:
+def pictured_at(review: Review, rep: RepRow, judgement: Judgement) -> tuple[int, tuple[Shape, ...]]:
     """The frame on which a rep shows a checkpoint, and what is drawn of it: as it is seen, with nothing wanted beside it."""
-    technique = next(technique for row, technique in reviewing.asked_of(review) if row.id == rep.id)
+    entry = view_of(review).rep(rep.id)
+    technique, scene = entry.technique, entry.scene
     asked = technique.checkpoint(judgement.id)
     assert asked is not None
-    scene = correct.scene_of(review, rep)
-    made = usual(technique, asked, judgement, scene)
+    made = default_correction(technique, asked, judgement, scene)
     marks = [mark.model_copy(update={"wanted": None}) for mark in made.marks if mark.kind not in ("force", "space")]
     shapes = drawn(marks, scene, range(made.first, made.last + 1))[made.frame - made.first]
-    return made.frame, [shape.model_dump(mode="json") for shape in shapes]
+    return made.frame, tuple(shapes)
 
 
-def beside_file(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> tuple[Media, str]:
+def example_file(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> tuple[Media, str]:
     """Where the picture beside a correction is stored.
 
     Raises:
@@ -184,35 +188,47 @@ def beside_file(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> tu
 
 def key_of(correction: Correction) -> str | None:
     """Where the picture beside a correction is stored; None where there is none yet."""
-    found = correction.beside
-    if not found or not found.get("ready"):
+    found = correction.example
+    if found is None or not found.ready:
         return None
-    if found["source"] == "reference":
-        return reference_key(str(found["name"])) if "name" in found else None
-    return beside_key(uuid.UUID(str(found["clip"])), correction.id)
+    if found.source == "reference":
+        return None if found.name is None else reference_key(found.name)
+    return None if found.clip is None else example_key(found.clip, correction.id)
 
 
 # --- what the worker does -----------------------------------------------------------------------
 
 
-def wanted(db: Session, correction_id: uuid.UUID) -> tuple[dict[str, object], float | None] | None:
-    """What is to stand beside a correction, and at what time of its clip; None where it was taken away meanwhile."""
+@dataclass(frozen=True, kw_only=True)
+class Wanted:
+    """The example that is to be drawn, of which checkpoint, and at what time of its clip where it is of one."""
+
+    example: Example
+    checkpoint: str
+    time_s: float | None
+
+
+def wanted(db: Session, correction_id: uuid.UUID) -> Wanted | None:
+    """What is to stand beside a correction; None where it was taken away meanwhile."""
     correction = db.get(Correction, correction_id)
-    if correction is None or not correction.beside or correction.beside.get("ready"):
+    if correction is None or correction.example is None or correction.example.ready:
         return None
-    found = dict(correction.beside) | {"checkpoint": correction.checkpoint}
-    if found["source"] == "reference":
-        return found, None
-    clip = db.scalar(select(Clip).where(Clip.id == uuid.UUID(str(found["clip"]))).options(joinedload(Clip.student)))
-    return None if clip is None else (found, correct.middle_of(clip, int(str(found["frame"]))))
+    found = correction.example
+    if found.clip is None or found.frame is None:
+        return Wanted(example=found, checkpoint=correction.checkpoint, time_s=None)
+    clip = db.scalar(select(Clip).where(Clip.id == found.clip).options(joinedload(Clip.student)))
+    if clip is None:
+        return None
+    return Wanted(example=found, checkpoint=correction.checkpoint, time_s=correct.middle_of(clip, found.frame))
 
 
-def note_ready(db: Session, correction_id: uuid.UUID, more: dict[str, object]) -> None:
-    """Say that the picture is there."""
+def note_ready(db: Session, correction_id: uuid.UUID, drawn: Example) -> None:
+    """Say that the picture is there, unless another one was chosen meanwhile."""
     correction = db.get(Correction, correction_id)
     if correction is None:
         return
     db.execute(select(Review.id).where(Review.id == correction.review_id).with_for_update())
     db.refresh(correction)
-    if correction.beside:
-        correction.beside = {**correction.beside, **more, "ready": "failed" not in more}
+    now = correction.example
+    if now is not None and (now.source, now.rep, now.version) == (drawn.source, drawn.rep, drawn.version):
+        correction.example = drawn.model_copy(update={"ready": True})

@@ -4,21 +4,20 @@ from __future__ import annotations
 
 import uuid
 from dataclasses import dataclass
-from typing import Any
 
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
-from lacertus.core.corrections.marked_clip import Replay, Showing, replay_of
+from lacertus.core.corrections.marked_clip import MarkedClipMade, MarkedClipPlan, Showing, plan_of
 from lacertus.core.corrections.shapes import Shape
 from lacertus.core.errors import BadInput
+from lacertus.jobs import queue
+from lacertus.jobs.queue import MAKE_MARKED_CLIP
 from lacertus.services.corrections import correct
-from lacertus.services.errors import Conflict, NotFound
+from lacertus.services.errors import NotFound
 from lacertus.services.review import loading
 from lacertus.store.media import Media, captions_key, marked_key, media
 from lacertus.store.tables import Review
-
-RUNNING = ("waiting", "making")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -26,7 +25,7 @@ class Wanted:
     """What the worker needs: the clip, the plan, and what is drawn and spoken, by correction."""
 
     clip: uuid.UUID
-    replay: Replay
+    plan: MarkedClipPlan
     cues: dict[str, str]
     shapes: dict[str, dict[int, tuple[Shape, ...]]]
     voices: tuple[uuid.UUID, ...]
@@ -43,27 +42,10 @@ def ask(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
         raise BadInput("no correction has been drawn yet, so there is nothing to mark in the clip")
     if not review.clip.has_film:
         raise BadInput("the film of this clip is not kept here, so it cannot be marked")
-    if not runs(review):
-        review.marked = {"state": "waiting", "done": 0, "of": None}
-    db.flush()
+    if not queue.runs(db, MAKE_MARKED_CLIP, review.id):
+        review.marked = None
+        queue.ask(db, MAKE_MARKED_CLIP, review.id, review.clip_id)
     return review
-
-
-def runs(review: Review) -> bool:
-    return (review.marked or {}).get("state") in RUNNING
-
-
-def stop(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> None:
-    """Stop the making of a marked clip.
-
-    Raises:
-        Conflict: none is being made.
-    """
-    review = loading.locked(db, academy, review_id)
-    if not runs(review):
-        raise Conflict("No marked clip is being made.")
-    review.marked = {"state": "stopped"}
-    db.flush()
 
 
 def plan(review: Review) -> Wanted:
@@ -91,29 +73,23 @@ def plan(review: Review) -> Wanted:
             shapes[key] = {frame: one.shapes for one in stretches for frame in range(one.first, one.last + 1)}
     reps = [(by_rep[key].first_frame, by_rep[key].last_frame) for key in corrected]
     voices = tuple(c.id for c in drawn if c.voice_s is not None)
-    replay = replay_of(reps, showings, review.clip.pts_s or [])
-    return Wanted(clip=review.clip_id, replay=replay, cues=cues, shapes=shapes, voices=voices)
+    plan = plan_of(reps, showings, review.clip.pts_s or [])
+    return Wanted(clip=review.clip_id, plan=plan, cues=cues, shapes=shapes, voices=voices)
 
 
 def wanted(db: Session, review_id: uuid.UUID) -> Wanted | None:
-    """What the worker is to make; None where it was stopped, or nothing is left to mark."""
+    """What the worker is to make; None where nothing is left to mark."""
     academy = db.scalar(select(Review.academy_id).where(Review.id == review_id))
     if academy is None:
         return None
-    review = loading.load(db, academy, review_id)
-    if not runs(review):
-        return None
-    found = plan(review)
+    found = plan(loading.load(db, academy, review_id))
     return found if found.cues else None
 
 
-def note(db: Session, review_id: uuid.UUID, state: dict[str, Any]) -> bool:
-    """Write down how far the making is; True where it was stopped meanwhile."""
-    now = db.scalar(select(Review.marked).where(Review.id == review_id).with_for_update())
-    if now is None or now.get("state") not in RUNNING:
-        return True
-    db.execute(update(Review).where(Review.id == review_id).values(marked=state))
-    return False
+def note_made(db: Session, review_id: uuid.UUID, made: MarkedClipMade) -> None:
+    """Say that the marked clip is there."""
+    db.execute(select(Review.id).where(Review.id == review_id).with_for_update())
+    db.execute(update(Review).where(Review.id == review_id).values(marked=made))
 
 
 def marked_file(review: Review) -> tuple[Media, str]:
@@ -131,6 +107,6 @@ def captions_file(review: Review) -> tuple[Media, str]:
 
 
 def _made(review: Review, key: str) -> str:
-    if (review.marked or {}).get("state") != "ready":
+    if review.marked is None:
         raise NotFound("The marked clip has not been made yet.")
     return key

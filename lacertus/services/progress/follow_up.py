@@ -13,11 +13,12 @@ from sqlalchemy.orm import Session
 from lacertus.core.progress.history import Count, FaultHistory, Success, Tried, families, histories, success_of
 from lacertus.core.progress.ledger import State
 from lacertus.core.techniques.definition import Technique
+from lacertus.jobs.queue import DRAW_STILL
 from lacertus.services.errors import NotFound
 from lacertus.services.people import people
 from lacertus.services.progress.ledger import COUNTS, EXPOSED, MISSED
 from lacertus.services.techniques import catalogue
-from lacertus.store.tables import Clip, Correction, JudgementRow, RepRow, Review, TechniqueVersion
+from lacertus.store.tables import Clip, Correction, JobRow, JudgementRow, RepRow, Review, TechniqueVersion
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -83,6 +84,8 @@ class Shown:
     why: str
     fault: str
     technique_name: str
+    still_failed: str | None
+    """Why its picture could not be drawn."""
 
 
 def counts(db: Session, student_id: uuid.UUID, filters: Filters = Filters(), fault: str | None = None) -> list[Count]:
@@ -261,18 +264,20 @@ def reps_behind(
 def corrections(db: Session, student_id: uuid.UUID) -> list[Shown]:
     """The corrections of a student's finished reviews, newest first."""
     found = (
-        select(Correction, Clip, TechniqueVersion)
+        select(Correction, Clip, TechniqueVersion, JobRow.reason)
         .join(Review, Review.id == Correction.review_id)
         .join(Clip, Clip.id == Review.clip_id)
         .join(RepRow, RepRow.id == Correction.rep_id)
         .join(TechniqueVersion, TechniqueVersion.id == RepRow.technique_version_id)
+        .outerjoin(JobRow, and_(JobRow.task == DRAW_STILL, JobRow.about == Correction.id))
         .where(func.coalesce(RepRow.student_id, Review.student_id) == student_id, Review.finished_at.is_not(None))
         .order_by(Clip.filmed_on.desc(), Correction.created_at.desc())
     )
-    return [_shown(correction, clip, catalogue.definition(version)) for correction, clip, version in db.execute(found)]
+    rows = db.execute(found)
+    return [_shown(correction, clip, catalogue.definition(version), why) for correction, clip, version, why in rows]
 
 
-def _shown(correction: Correction, clip: Clip, technique: Technique) -> Shown:
+def _shown(correction: Correction, clip: Clip, technique: Technique, still_failed: str | None) -> Shown:
     asked = technique.checkpoint(correction.checkpoint)
     return Shown(
         correction=correction,
@@ -281,6 +286,7 @@ def _shown(correction: Correction, clip: Clip, technique: Technique) -> Shown:
         why=asked.why if asked else "",
         fault=asked.fault.code if asked else "",
         technique_name=technique.names.main,
+        still_failed=still_failed,
     )
 
 

@@ -3,23 +3,21 @@
 from __future__ import annotations
 
 import uuid
-from typing import Any
 
 from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.core.review.blind_remarking import Remark, Scatter, remark_of, scatter_of
+from lacertus.core.measuring.rep_facts import FACT_NAMES
+from lacertus.core.measuring.repfile import Marking
+from lacertus.core.review.blind_remarking import Scatter, remark_of, scatter_of
 from lacertus.services.errors import Conflict
 from lacertus.services.review.loading import rep_file, review_of_rep
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import RemarkRow, RepRow, Review
 
-_SAME = (
-    "technique_version_id", "student_id", "first_frame", "last_frame", "side", "heading", "view", "partner", "pace", "rung",
-    "purpose", "outcome", "start_at", "end_at", "resists_from", "stance", "grade", "options",
-)  # fmt: skip
+_SAME = ("technique_version_id", "student_id", "first_frame", "last_frame", *FACT_NAMES)
 
 
 def mark_again(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> RepRow:
@@ -63,7 +61,7 @@ def compare(db: Session, academy: uuid.UUID, account: uuid.UUID, rep_id: uuid.UU
     remark = remark_of(technique, rep_file(review, first), rep_file(review, second))
     if not remark.points and not remark.events:
         raise BadInput("nothing is marked both times yet; mark an event or place a point that was marked the first time")
-    values = {"account_id": account, "rep_id": second.id, "body": remark.model_dump(mode="json")}
+    values = {"account_id": account, "rep_id": second.id, "body": remark}
     keep = insert(RemarkRow).values(id=uuid.uuid4(), **values)
     db.execute(keep.on_conflict_do_update(index_elements=["rep_id"], set_=values | {"created_at": func.now()}))
     mine = select(Review.id).where(Review.account_id == account, Review.finished_at.is_(None)).order_by(Review.id)
@@ -80,9 +78,9 @@ def compare(db: Session, academy: uuid.UUID, account: uuid.UUID, rep_id: uuid.UU
 def own_scatter(db: Session, account: uuid.UUID) -> Scatter:
     """A coach's scatter from all that was marked twice."""
     bodies = db.scalars(select(RemarkRow.body).where(RemarkRow.account_id == account).order_by(RemarkRow.created_at, RemarkRow.id))
-    return scatter_of([Remark.model_validate(body) for body in bodies])
+    return scatter_of(list(bodies))
 
 
-def marking_of(db: Session, account: uuid.UUID) -> dict[str, Any]:
+def marking_of(db: Session, account: uuid.UUID) -> Marking:
     """A coach's own σ as a rep file has it; empty where too little was marked twice."""
-    return own_scatter(db, account).marking.model_dump(mode="json", exclude_defaults=True)
+    return own_scatter(db, account).marking

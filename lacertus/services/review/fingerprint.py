@@ -12,7 +12,7 @@ from lacertus.store.tables import Base, RepRow, Review
 
 _CLIP = ("id", "width", "height", "capture_rate", "camera", "film", "has_film", "has_sound", "state")
 _REVIEW = ("heights_px", "reference", "marking")
-_NOT_JUDGED = {"carrying", "created_at", "linked_to"}
+_NOT_JUDGED = {"tracking", "created_at", "linked_to"}
 _techniques: dict[int, tuple[Technique, bytes]] = {}
 MOST_TECHNIQUES = 200
 

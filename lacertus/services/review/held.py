@@ -7,20 +7,24 @@ puts what it changed back into the review by `put_back` keeps hold of it.
 from __future__ import annotations
 
 import uuid
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeVar
 
 from sqlalchemy import event, select
 from sqlalchemy.orm import ORMExecuteState, Session
 from sqlalchemy.orm.attributes import set_committed_value
 
-from lacertus.store.tables import Base, Correction, RepRow, Review
+from lacertus.store.tables import Base, Correction, JobRow, RepRow, Review
 
 _HELD = "held_review"
+_VIEW = "view_of_review"
+T = TypeVar("T")
 
 
 def hold(db: Session, review: Review) -> Review:
     """Keep a review at hand until the transaction ends or something in it is changed behind its back."""
     db.info[_HELD] = review
+    db.info.pop(_VIEW, None)
     return review
 
 
@@ -28,6 +32,20 @@ def held(db: Session, review_id: uuid.UUID) -> Review | None:
     """The review that is at hand, where it is this one."""
     found = db.info.get(_HELD)
     return found if found is not None and found.id == review_id else None
+
+
+def worked_out(db: Session, review: Review, work: Callable[[], T]) -> T:
+    """What was worked out of a review, kept until something of it changes or another is looked at."""
+    kept: tuple[Review, T] | None = db.info.get(_VIEW)
+    if kept is None or kept[0] is not review:
+        kept = (review, work())
+        db.info[_VIEW] = kept
+    return kept[1]
+
+
+def forget(db: Session) -> None:
+    """Let go of what was worked out: what it was worked out of was read anew."""
+    db.info.pop(_VIEW, None)
 
 
 def put_back(db: Session, review: Review, rep: RepRow, name: str, model: type[Base]) -> None:
@@ -42,17 +60,27 @@ def put_back(db: Session, review: Review, rep: RepRow, name: str, model: type[Ba
 
 def _let_go(db: Session, *_: Any) -> None:
     db.info.pop(_HELD, None)
+    db.info.pop(_VIEW, None)
+
+
+def _is_new_rep(db: Session, one: Any) -> bool:
+    """A new correction is put into its review by whoever draws it; a new rep is read with all its parts."""
+    return one in db.new and not isinstance(one, Correction)
 
 
 @event.listens_for(Session, "after_flush")
 def _flushed(db: Session, _context: Any) -> None:
-    if db.deleted or any(not isinstance(one, Review | RepRow | Correction) or one in db.new for one in (*db.new, *db.dirty)):
+    changed = [one for one in (*db.new, *db.dirty) if not isinstance(one, JobRow)]
+    if db.deleted or any(not isinstance(one, Review | RepRow | Correction) or _is_new_rep(db, one) for one in changed):
         _let_go(db)
+    elif any(not isinstance(one, Correction) for one in changed):
+        forget(db)
 
 
 @event.listens_for(Session, "do_orm_execute")
 def _executed(state: ORMExecuteState) -> None:
-    if state.is_insert or state.is_update or state.is_delete:
+    ours = state.bind_mapper is None or state.bind_mapper.class_ is not JobRow
+    if ours and (state.is_insert or state.is_update or state.is_delete):
         _let_go(state.session)
 
 

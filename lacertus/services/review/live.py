@@ -17,6 +17,7 @@ from lacertus.services.errors import NotFound
 from lacertus.services.review import loading, tied
 from lacertus.services.review import review as reviewing
 from lacertus.services.review.review import Spot
+from lacertus.services.review.view import view_of
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -48,7 +49,7 @@ class LiveRep:
 def live_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> LiveRep:
     """A rep to be measured live; raises NotFound where it is not in this academy."""
     review = loading.load(db, academy, loading.review_id_of(db, academy, rep_id))
-    for rep, technique in reviewing.asked_of(review):
+    for rep, technique in view_of(review).asked:
         if rep.id == rep_id:
             return LiveRep(
                 technique=technique,

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 
 from lacertus.core.clips.onsets import Onset
 from lacertus.core.measuring.body import BODIES
+from lacertus.core.measuring.rep_facts import FACT_NAMES
 from lacertus.core.measuring.repfile import RepFile, read_rep
 from lacertus.core.measuring.steady import Matrix
 from lacertus.core.measuring.uncertainty import Verdict
@@ -21,9 +22,8 @@ from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.review import held
 from lacertus.store.media import NoMedia, made_key, media
 from lacertus.store.tables import Clip, RepRow, Review
-from lacertus.video.reading import CAMERA, TRACES
+from lacertus.video.intake.reading import CAMERA, TRACES
 
-REP_FACTS = ("outcome", "start_at", "end_at", "resists_from", "reaction", "finish", "stance", "grade")
 _REP_PARTS = (
     selectinload(RepRow.events),
     selectinload(RepRow.points),
@@ -49,6 +49,7 @@ def load(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
         )
         .execution_options(populate_existing=True)
     )
+    held.forget(db)
     review = db.scalar(found)
     if review is None:
         raise NotFound("There is no such review in your academy.")
@@ -136,12 +137,12 @@ def rep_file(review: Review, rep: RepRow) -> RepFile:
         BadRep: what is stored does not fit the clip.
     """
     clip = review.clip
-    known = review.reference or {}
+    known = review.reference
     bodies: dict[str, Any] = {
         body: {
             "landmarks": {},
             "height_px": review.heights_px.get(body),
-            "reference_lengths_px": known.get("lengths_px", {}).get(body, {}),
+            "reference_lengths_px": known.lengths_px.get(body, {}),
         }
         for body in BODIES
     }
@@ -156,22 +157,14 @@ def rep_file(review: Review, rep: RepRow) -> RepFile:
         {
             "lacertus_rep": 1,
             "technique": rep.technique_version.technique,
-            "options": rep.options or {},
-            "side": rep.side,
-            "partner": rep.partner or "person",
-            "rung": rep.rung,
-            "pace": rep.pace or "full",
-            "purpose": rep.purpose or "attempt",
-            **{name: getattr(rep, name) for name in REP_FACTS},
-            "upright": known.get("upright", {}),
-            "centimetres_per_pixel": known.get("centimetres_per_pixel"),
-            "floor": known.get("floor"),
-            "view": rep.view or "side",
-            "heading": rep.heading or "right",
+            **{name: getattr(rep, name) for name in FACT_NAMES},
+            "upright": known.upright or {},
+            "centimetres_per_pixel": known.centimetres_per_pixel,
+            "floor": known.floor,
             "size": [clip.width, clip.height],
             "pts_s": clip.pts_s,
-            "capture_rate": [(int(frame), rate) for frame, rate in clip.capture_rate],
-            "marking": review.marking or {},
+            "capture_rate": clip.capture_rate,
+            "marking": review.marking,
             "range": [rep.first_frame, rep.last_frame],
             "events": {mark.event: mark.frames for mark in rep.events},
             "seen": seen,
@@ -181,8 +174,9 @@ def rep_file(review: Review, rep: RepRow) -> RepFile:
     if not knows_camera(clip, rep.first_frame, rep.last_frame):
         return file
     # Checked once when it was read off the clip; for each change of the rep anew it would take longer than the judging.
-    still = (clip.camera or {})["still"]
-    return file.model_copy(update={"camera_motion": None if still else _matrices(made_key(clip.id, CAMERA))})
+    return file.model_copy(
+        update={"camera_motion": None if clip.camera is None or clip.camera.still else _matrices(made_key(clip.id, CAMERA))}
+    )
 
 
 def fitted_to(technique: Technique, file: RepFile) -> RepFile:
@@ -199,9 +193,7 @@ def fitted_to(technique: Technique, file: RepFile) -> RepFile:
 
 def knows_camera(clip: Clip, first: int, last: int) -> bool:
     """Whether the camera's own motion was registered all through a stretch of frames."""
-    if clip.camera is None:
-        return False
-    return not any(begin <= last and end >= first for begin, end in clip.camera["lost"])
+    return clip.camera is not None and clip.camera.is_known(first, last)
 
 
 def onsets_of(clip: Clip) -> tuple[Onset, ...]:

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
-from typing import Any
 
 import numpy as np
 from sqlalchemy.orm import Session
@@ -15,26 +13,25 @@ from lacertus.core.measuring.mat_plan import plan_of
 from lacertus.core.measuring.references import lengths_in
 from lacertus.core.measuring.repfile import RepFile
 from lacertus.core.review.ground import Ground, ground_of
+from lacertus.core.review.reference import FrameOfReference
 from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import Review
 
 
-def set_reference(db: Session, academy: uuid.UUID, review_id: uuid.UUID, change: Mapping[str, Any]) -> None:
-    """Change parts of the clip's frame of reference: `upright`, `centimetres_per_pixel`, `floor`; None takes one back.
+def set_reference(db: Session, academy: uuid.UUID, review_id: uuid.UUID, change: FrameOfReference) -> None:
+    """Change those parts of the clip's frame of reference that `change` was given; one that is empty is taken back.
 
     Raises:
         BadInput: mat points that give no plan, or places outside the picture.
     """
     review = loading.for_change(db, academy, review_id)
-    if change.get("floor") is not None:
-        corners = change["floor"]
-        for corner in corners:
-            reviewing.check_inside(review.clip, corner["x"], corner["y"])
-        plan_of(*(np.array([(c[x], c[y]) for c in corners]) for x, y in (("x", "y"), ("X", "Y"))))
-    kept = {key: value for key, value in (review.reference or {}).items() if key not in change}
-    review.reference = kept | {key: value for key, value in change.items() if value is not None}
+    if change.floor is not None:
+        for corner in change.floor:
+            reviewing.check_inside(review.clip, corner.x, corner.y)
+        plan_of(np.array([(c.x, c.y) for c in change.floor]), np.array([(c.X, c.Y) for c in change.floor]))
+    review.reference = review.reference.model_copy(update={name: getattr(change, name) for name in change.model_fields_set})
     db.flush()
     for rep in loading.load(db, academy, review_id).reps:
         reviewing.check_rep(review, rep)
@@ -49,26 +46,21 @@ def read_lengths(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, body: str, 
     review, rep = loading.review_of_rep(db, academy, rep_id)
     if body not in BODIES:
         raise BadInput(f"there is no body “{body}”")
-    lengths = {name: kept for name, kept in (review.reference or {}).get("lengths_px", {}).items() if name != body}
+    lengths = {name: kept for name, kept in review.reference.lengths_px.items() if name != body}
     if frame is not None:
         found = lengths_in(loading.rep_file(review, rep), body, frame)
         if not found:
             raise BadInput(f"in frame {frame} no limb of the {body} has both its ends placed; place them there first")
-        lengths[body] = {segment: length.model_dump() for segment, length in found.items()}
-    review.reference = (review.reference or {}) | {"lengths_px": lengths}
+        lengths[body] = dict(found)
+    review.reference = review.reference.model_copy(update={"lengths_px": lengths})
     db.flush()
 
 
 def adopt(review: Review, rep: RepFile) -> None:
     """Take over the frame of reference that a rep file tells of: where up is, the scale, the mat, heights and lengths."""
-    told = rep.model_dump(mode="json", include={"upright", "centimetres_per_pixel", "floor"}, exclude_unset=True)
-    lengths = {
-        body: {name: length.model_dump() for name, length in data.reference_lengths_px.items()}
-        for body, data in rep.bodies.items()
-        if data.reference_lengths_px
-    }
-    found = {key: value for key, value in told.items() if value} | ({"lengths_px": lengths} if lengths else {})
-    review.reference = found
+    told = {name: getattr(rep, name) for name in ("upright", "centimetres_per_pixel", "floor") if name in rep.model_fields_set}
+    lengths = {body: data.reference_lengths_px for body, data in rep.bodies.items() if data.reference_lengths_px}
+    review.reference = FrameOfReference.model_validate(told | {"lengths_px": lengths})
     heights = {body: data.height_px for body, data in rep.bodies.items() if data.height_px is not None}
     review.heights_px = heights | review.heights_px
 

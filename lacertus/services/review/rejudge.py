@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.review.judge import Judgement, judge_rep
 from lacertus.services.errors import Conflict
-from lacertus.services.review import loading
+from lacertus.services.review import loading, recording
 from lacertus.services.review import review as reviewing
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import RepRow, Review, TechniqueVersion
@@ -102,5 +102,5 @@ def rejudge(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> int:
     db.flush()
     db.expire_all()
     if review.finished_at is not None:
-        reviewing.judge_again(db, academy, review.clip_id)
+        recording.judge_again(db, academy, review.clip_id)
     return len(differences)

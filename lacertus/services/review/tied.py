@@ -22,7 +22,7 @@ LEAST_SHARED = 0.5
 
 def time_base(clip: Clip) -> TimeBase:
     """A clip's frames in real time."""
-    return TimeBase(tuple(clip.pts_s or ()), tuple((int(frame), float(rate)) for frame, rate in clip.capture_rate))
+    return TimeBase(tuple(clip.pts_s or ()), clip.capture_rate)
 
 
 def ties_of(db: Session, clip_id: uuid.UUID) -> list[tuple[ViewTie, Clip]]:

@@ -1,4 +1,4 @@
-"""Following a rep's bodies through its clip: asked for on the bench, done by the worker, mended as the coach places points.
+"""TrackedBodies a rep's bodies through its clip: asked for on the bench, done by the worker, corrected as the coach places points.
 
 What the pose model and flow saw is kept beside the clip, so that one corrected point makes its landmark's path anew at once.
 """
@@ -22,14 +22,17 @@ from lacertus.core.model import Record
 from lacertus.core.review.judge import needed_points
 from lacertus.core.review.proposals import points_read
 from lacertus.core.review.reconcile import Observed, path_of
+from lacertus.core.review.tracking import Tracked
+from lacertus.jobs import queue
+from lacertus.jobs.queue import TRACK_POINTS
 from lacertus.services.review import loading, tied
 from lacertus.services.review.held import put_back
 from lacertus.services.techniques import catalogue
 from lacertus.store.media import NoMedia, made_key, media
 from lacertus.store.tables import Clip, PointRow, RepRow, Review
-from lacertus.video.following import Following
+from lacertus.video.tracking.bodies import TrackedBodies
 
-CARRIED = "tracked"
+TRACKED = "tracked"
 
 
 class Kept(Record):
@@ -44,7 +47,7 @@ _KEPT = TypeAdapter(Kept)
 
 
 @dataclass(frozen=True, kw_only=True)
-class Carry:
+class TrackingTask:
     """What the worker needs: the clip, the bodies with their placed points, and by body the landmarks to look for."""
 
     clip: uuid.UUID
@@ -56,34 +59,34 @@ class Carry:
 
 
 def _key(clip: uuid.UUID, rep: uuid.UUID) -> str:
-    return made_key(clip, f"followed-{rep}.json")
+    return made_key(clip, f"followed-{rep}.json")  # Named so since the first version; a site keeps its files.
 
 
 def ask(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, first: int, last: int) -> None:
-    """Note that a rep's points are to be carried.
+    """Ask for a rep's points to be tracked over a stretch.
 
     Raises:
         BadInput: no placed point lies in the stretch, or the film is not kept here.
     """
     review, rep = loading.review_of_rep(db, academy, rep_id)
     if review.clip.film is None:
-        raise BadInput("the film of this clip is not kept here, so points cannot be carried through it")
-    if not any(first <= point.frame <= last and point.by != CARRIED for point in rep.points) and not _like(review, rep):
-        raise BadInput("place at least one point in this stretch first; it is carried from there")
-    rep.carrying = {"state": "waiting"}
-    db.flush()
+        raise BadInput("the film of this clip is not kept here, so points cannot be tracked through it")
+    if not any(first <= point.frame <= last and point.by != TRACKED for point in rep.points) and not _like(review, rep):
+        raise BadInput("place at least one point in this stretch first; tracking starts from it")
+    rep.tracking = None
+    queue.ask(db, TRACK_POINTS, rep.id, review.clip_id, {"first": first, "last": last})
 
 
 def drop(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> None:
-    """Take away every carried point of a rep."""
+    """Delete every tracked point of a rep."""
     review, rep = loading.review_of_rep(db, academy, rep_id)
-    db.execute(delete(PointRow).where(PointRow.rep_id == rep.id, PointRow.by == CARRIED))
+    db.execute(delete(PointRow).where(PointRow.rep_id == rep.id, PointRow.by == TRACKED))
     media().delete(_key(review.clip_id, rep.id))
-    rep.carrying = None
+    rep.tracking = None
 
 
-def wanted(db: Session, rep_id: uuid.UUID) -> Carry | None:
-    """What is to be carried; None where the rep is gone or its review finished meanwhile."""
+def wanted(db: Session, rep_id: uuid.UUID) -> TrackingTask | None:
+    """What is to be tracked; None where the rep is gone or its review finished meanwhile."""
     found = db.get(RepRow, rep_id)
     owner = None if found is None else db.get(Review, found.review_id)
     if owner is None or owner.finished_at is not None:
@@ -93,7 +96,7 @@ def wanted(db: Session, rep_id: uuid.UUID) -> Carry | None:
     file = loading.rep_file(review, rep)
     technique = catalogue.definition(rep.technique_version)
     needs = {(need.body, need.landmark) for need in needed_points(technique, file)} | points_read(technique, file)
-    return Carry(
+    return TrackingTask(
         clip=review.clip_id,
         shown=(review.clip.width or 1, review.clip.height or 1),
         bodies=file.bodies,
@@ -125,15 +128,8 @@ def _like(review: Review, rep: RepRow) -> dict[BodyName, dict[str, tuple[float, 
     return found
 
 
-def note(db: Session, rep_id: uuid.UUID, state: Mapping[str, Any]) -> None:
-    """Note how far the carrying is, or how it ended."""
-    rep = db.get(RepRow, rep_id)
-    if rep is not None:
-        rep.carrying = dict(state)
-
-
-def store(db: Session, rep_id: uuid.UUID, found: Following, first: int, last: int) -> None:
-    """Keep what was seen, and the paths in place of those that were carried before; a placed point stays as it is."""
+def store(db: Session, rep_id: uuid.UUID, found: TrackedBodies, first: int, last: int) -> None:
+    """Keep what was seen, and the paths in place of those that were tracked before; a placed point stays as it is."""
     rep = db.get(RepRow, rep_id)
     owner = None if rep is None else db.get(Review, rep.review_id, with_for_update=True)
     if rep is None or owner is None or owner.finished_at is not None:
@@ -142,14 +138,14 @@ def store(db: Session, rep_id: uuid.UUID, found: Following, first: int, last: in
     media().write(_key(owner.clip_id, rep_id), _KEPT.dump_json(kept))
     review = loading.load(db, owner.academy_id, owner.id)
     _make(db, review, next(one for one in review.reps if one.id == rep_id), kept, None)
-    rep.carrying = {"state": "done", "lost": list(found.lost)}
+    rep.tracking = Tracked(lost=found.lost)
     db.flush()
 
 
-def mend(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, body: str, landmark: str) -> None:
-    """Make one landmark's path anew after a point of it was placed, moved or taken away; nothing where none was carried."""
+def update_path(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, body: str, landmark: str) -> None:
+    """Make one landmark's path anew after a point of it was placed, moved or taken away; nothing where none was tracked."""
     review, rep = loading.review_of_rep(db, academy, rep_id)
-    if rep.carrying is None or rep.carrying.get("state") != "done":
+    if rep.tracking is None:
         return
     key = _key(review.clip_id, rep_id)
     try:
@@ -160,11 +156,11 @@ def mend(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, body: str, landmark
 
 
 def _make(db: Session, review: Review, rep: RepRow, kept: Kept, only: tuple[str, str] | None) -> None:
-    """Write the paths of all landmarks, or of one, in place of what was carried of them."""
+    """Write the paths of all landmarks, or of one, in place of what was tracked of them."""
     file, clip = loading.rep_file(review, rep), review.clip
     times = tied.time_base(clip).real_s
     inside = (PointRow.frame >= kept.first) & (PointRow.frame <= kept.last)
-    gone = delete(PointRow).where(PointRow.rep_id == rep.id, PointRow.by == CARRIED, inside)
+    gone = delete(PointRow).where(PointRow.rep_id == rep.id, PointRow.by == TRACKED, inside)
     if only is not None:
         gone = gone.where(PointRow.body == only[0], PointRow.landmark == only[1])
     db.execute(gone)
@@ -184,7 +180,7 @@ def _make(db: Session, review: Review, rep: RepRow, kept: Kept, only: tuple[str,
 def _rows(rep: uuid.UUID, body: str, landmark: str, path: Iterable[PointEntry], clip: Clip) -> list[dict[str, Any]]:
     width, height = clip.width or 0, clip.height or 0
     return [
-        {"rep_id": rep, "body": body, "landmark": landmark, "frame": p.frame, "x": p.x, "y": p.y, "by": CARRIED, "sigma": p.sigma}
+        {"rep_id": rep, "body": body, "landmark": landmark, "frame": p.frame, "x": p.x, "y": p.y, "by": TRACKED, "sigma": p.sigma}
         for p in path
-        if p.by == CARRIED and 0 <= p.x <= width and 0 <= p.y <= height
+        if p.by == TRACKED and 0 <= p.x <= width and 0 <= p.y <= height
     ]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from sqlalchemy import delete, or_, select
 from sqlalchemy.orm import Session
@@ -11,9 +12,9 @@ from sqlalchemy.orm import Session
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.timebase import check_capture_rate
 from lacertus.services.clips import intake
+from lacertus.services.clips.listing import ListedClip, listed
 from lacertus.services.people.accounts import Coach
-from lacertus.services.review import loading
-from lacertus.services.review import review as reviewing
+from lacertus.services.review import loading, recording, tied
 from lacertus.services.sheets import finish as finishing
 from lacertus.store.tables import Clip, Review, ViewTie
 
@@ -37,7 +38,7 @@ def set_capture_rate(db: Session, coach: Coach, clip_id: uuid.UUID, rates: Seque
     if rates[-1][0] >= len(clip.pts_s or ()):
         raise BadInput(f"frame {rates[-1][0]} is past the clip’s last, {len(clip.pts_s or ()) - 1}")
     loading.lock_of_clip(db, clip_id)
-    clip.capture_rate = [list(entry) for entry in rates]
+    clip.capture_rate = tuple(rates)
     clip.capture_sure, clip.capture_why = True, f"{intake.SET_BY_COACH} {coach.name}"
     db.flush()
     return _judge_again(db, coach.academy_id, coach.id, clip_id, "another capture rate")
@@ -45,7 +46,7 @@ def set_capture_rate(db: Session, coach: Coach, clip_id: uuid.UUID, rates: Seque
 
 def _judge_again(db: Session, academy: uuid.UUID, account: uuid.UUID | None, clip_id: uuid.UUID, why: str) -> int:
     """Write a finished review's verdicts anew after a fact of its clip has changed, as a revision; returns how many differ."""
-    changed = reviewing.judge_again(db, academy, clip_id)
+    changed = recording.judge_again(db, academy, clip_id)
     if changed and (review_id := db.scalar(select(Review.id).where(Review.clip_id == clip_id))) is not None:
         finishing.note(db, academy, review_id, account, why)
     return changed
@@ -107,6 +108,48 @@ def _untie(db: Session, clip_id: uuid.UUID, other_id: uuid.UUID) -> None:
         (ViewTie.clip_id == other_id) & (ViewTie.other_id == clip_id),
     )
     db.execute(delete(ViewTie).where(or_(here, there)))
+
+
+@dataclass(frozen=True, kw_only=True)
+class SecondView:
+    """A clip that is or may be a second view; where it is tied, `aligned` has its frame for each frame of the first."""
+
+    clip: Clip
+    frame: int | None = None
+    other_frame: int | None = None
+    aligned: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class ClipTimes:
+    """A clip as it is listed, its frames in real time, and its second views: those that are tied first."""
+
+    listed: ListedClip
+    real_s: tuple[float, ...]
+    views: tuple[SecondView, ...]
+
+
+def clip_times(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> ClipTimes:
+    """A clip with every frame's own time, and its second views.
+
+    Raises:
+        NotFound: not in this academy.
+    """
+    clip = intake.clip(db, academy, clip_id)
+    (one,) = listed(db, academy, [clip])
+    ties = [
+        SecondView(
+            clip=other,
+            frame=tie.frame,
+            other_frame=tie.other_frame,
+            aligned=tuple(tied.frames_of_other(clip, tie, other)),
+        )
+        for tie, other in tied.ties_of(db, clip.id)
+    ]
+    known = {view.clip.id for view in ties}
+    more = [SecondView(clip=other) for other in possible_views(db, academy, clip) if other.id not in known]
+    real_s = tied.time_base(clip).real_s if clip.pts_s else ()
+    return ClipTimes(listed=one, real_s=tuple(real_s), views=(*ties, *more))
 
 
 def possible_views(db: Session, academy: uuid.UUID, clip: Clip) -> list[Clip]:

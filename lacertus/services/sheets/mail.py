@@ -27,7 +27,7 @@ class NotSent(LacertusError):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Posted:
+class Mailed:
     """A mail that was sent: its link, to whom, and the file in the outbox, where it went there."""
 
     link: ShareLink
@@ -36,7 +36,7 @@ class Posted:
     file: str | None
 
 
-def send(db: Session, academy: uuid.UUID, review_id: uuid.UUID, account: uuid.UUID, site: str, days: int, to: str = "") -> Posted:
+def send(db: Session, academy: uuid.UUID, review_id: uuid.UUID, account: uuid.UUID, site: str, days: int, to: str = "") -> Mailed:
     """Make a link to a review's sheet and send it with the PDF; without an address to the student's own.
 
     Args:
@@ -58,10 +58,10 @@ def send(db: Session, academy: uuid.UUID, review_id: uuid.UUID, account: uuid.UU
     mail = sheet_mail(found.sheet, f"{site}/s/{token}", link.expires_at, address, settings().mail_from, paper, datetime.now(UTC))
     # Written down before it leaves: a mail with a link that nobody knows of could not be revoked.
     db.commit()
-    return Posted(link=link, token=token, to=address, file=_post(mail))
+    return Mailed(link=link, token=token, to=address, file=_mail_out(mail))
 
 
-def _post(mail: EmailMessage) -> str | None:
+def _mail_out(mail: EmailMessage) -> str | None:
     relay = settings().mail_relay
     if not relay:
         return _into_outbox(mail)

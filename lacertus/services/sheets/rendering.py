@@ -38,14 +38,14 @@ def _there(key: str) -> bool:
 
 def filled(review: Review, sheet: Sheet) -> Sheet:
     """The sheet with what is drawn on the pictures beside its corrections: the worker may have drawn them after it was finished."""
-    beside_of = {str(c.id): c.beside for c in review.corrections if c.beside and c.beside.get("ready")}
+    example_of = {str(c.id): c.example for c in review.corrections if c.example is not None and c.example.ready}
 
     def told(picture: Picture) -> Picture:
-        found = beside_of.get(picture.correction) if picture.of == "beside" else None
+        found = example_of.get(picture.correction) if picture.of == "beside" else None
         if found is None:
             return picture
-        size = {"width": found.get("width", picture.width), "height": found.get("height", picture.height)}
-        return Picture.model_validate(picture.model_dump() | size | {"shapes": found.get("shapes", ())})
+        size = {"width": found.width or picture.width, "height": found.height or picture.height}
+        return picture.model_copy(update={**size, "shapes": found.shapes})
 
     fixes = [fix.model_copy(update={"pictures": tuple(told(picture) for picture in fix.pictures)}) for fix in sheet.fixes]
     return sheet.model_copy(update={"fixes": tuple(fixes)})

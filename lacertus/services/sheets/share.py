@@ -122,7 +122,7 @@ def opened(db: Session, token: str, *, count: bool = False) -> Opened:
         first = func.coalesce(ShareLink.first_opened_at, now)
         seen = {"opened": ShareLink.opened + 1, "last_opened_at": now, "first_opened_at": first}
         db.execute(update(ShareLink).where(ShareLink.id == link.id).values(seen))
-    return Opened(link=link, review=review, revision=revision, sheet=Sheet.model_validate(revision.sheet))
+    return Opened(link=link, review=review, revision=revision, sheet=revision.sheet)
 
 
 def correction_on(found: Opened, correction_id: uuid.UUID) -> Correction:
@@ -178,6 +178,31 @@ def _one_of(given: Mapping[str, str], key: str, known: Mapping[str, T]) -> T | N
 def answers(db: Session, review_id: uuid.UUID) -> list[SheetAnswer]:
     """What the student answered on a review's sheet, the newest first."""
     return list(db.scalars(select(SheetAnswer).where(SheetAnswer.review_id == review_id).order_by(SheetAnswer.created_at.desc())))
+
+
+@dataclass(frozen=True, kw_only=True)
+class SaidInWords:
+    """What a student answered, about which checkpoint or the whole, in a sentence."""
+
+    technique: str
+    checkpoint: str
+    words: str
+
+
+def answers_in_words(db: Session, review_id: uuid.UUID) -> list[SaidInWords]:
+    """The same as sentences."""
+    return [SaidInWords(technique=one.technique, checkpoint=one.checkpoint, words=in_words(one)) for one in answers(db, review_id)]
+
+
+def in_words(said: SheetAnswer) -> str:
+    """An answer in a sentence."""
+    parts = [
+        {"right": "I thought it was right", "off": "I felt it was off"}.get(said.felt or "", ""),
+        {True: "tried", False: "not tried yet"}.get(said.tried, "") if said.tried is not None else "",
+        {True: "sure", False: "unsure"}.get(said.sure, "") if said.sure is not None else "",
+        f"“{said.words}”" if said.words else "",
+    ]
+    return "; ".join(part for part in parts if part)
 
 
 def _signer(db: Session) -> URLSafeSerializer:

@@ -3,72 +3,50 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from datetime import date, timedelta
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, object_session
 
-from lacertus.core.errors import BadInput
-from lacertus.core.progress.fixfirst import Fix
+from lacertus.core.progress.fix_first import Fix
 from lacertus.core.review.judge import Judgement
 from lacertus.core.sheets.sheet import Picture, Sheet, SheetFix, drills_for, good_of, numbers_of
 from lacertus.core.techniques.definition import Technique
-from lacertus.core.texts import checked_text
 from lacertus.library.cautions import caution_text
 from lacertus.services.corrections import correct
 from lacertus.services.errors import NotFound
 from lacertus.services.progress import ledger
 from lacertus.services.review import loading
-from lacertus.services.review import review as reviewing
-from lacertus.services.review.review import JudgedRep
+from lacertus.services.review.view import JudgedRep, view_of
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import Academy, Account, Correction, Review, Revision, Student
 
-USUAL_RECHECK_DAYS = 14
+DEFAULT_RECHECK_DAYS = 14
 """When the next clip is due where the ledger asks for none: as after a fault that was missed once (docs/measurement.md)."""
-LONGEST_WORDS = 2000
 MOST_PICTURES = 2
 """So many corrections of a fix are shown; more do not fit two pages."""
 
 
-def words_of(review: Review) -> dict[str, str]:
-    """What the coach wrote for the sheet: `good`, `answer`, `note`, `next_on` (ISO)."""
-    return {key: str((review.words or {}).get(key, "")) for key in ("good", "answer", "note", "next_on")}
-
-
-def checked_words(given: Mapping[str, str]) -> dict[str, str]:
-    """The coach's words for a sheet; raises BadInput for what is too long or no day."""
-    found = {}
-    for key in ("good", "answer", "note"):
-        text = given.get(key, "").strip()
-        found[key] = checked_text(text, "the text", LONGEST_WORDS) if text else ""
-    day = given.get("next_on", "").strip()
-    try:
-        found["next_on"] = date.fromisoformat(day).isoformat() if day else ""
-    except ValueError as error:
-        raise BadInput(f"“{day}” is no day; write it like 2026-05-04") from error
-    return found
-
-
-def sheet_of(review: Review, reps: Sequence[JudgedRep]) -> Sheet:
+def sheet_of(review: Review) -> Sheet:
     """The sheet of a review as it is now."""
     db = object_session(review)
     assert db is not None
-    words = words_of(review)
-    counted = [entry for entry in reps if entry.counts]
+    words = review.words
+    view = view_of(review)
+    counted = [entry for entry in view.reps if entry.counts]
     # Several pairs may be in one clip: what others did is not this student's to take home.
     mine = [entry for entry in counted if entry.rep.student_id in (None, review.student_id)]
     by_technique: dict[str, Technique] = {}
     for entry in mine:
         by_technique.setdefault(entry.rep.technique_version.technique, catalogue.definition(entry.rep.technique_version))
-    fixes = reviewing.fixes(review, mine).first
+    fixes = view.fixes_of(mine).first
     student = db.get(Student, review.student_id)
     assert student is not None
     recheck = _recheck(db, review, fixes, mine)
-    good = [line for line in words["good"].splitlines() if line.strip()]
+    good = [line for line in words.good.splitlines() if line.strip()]
     for technique in by_technique.values():
-        if not words["good"].strip():
+        if not words.good.strip():
             own = [entry.judgements for entry in mine if entry.rep.technique_version.technique == technique.id]
             good += good_of(technique, own)
     academy = db.get(Academy, review.academy_id)
@@ -84,12 +62,12 @@ def sheet_of(review: Review, reps: Sequence[JudgedRep]) -> Sheet:
         fixes=tuple(
             _fix(review, fix, by_technique[fix.technique], mine, student) for fix in fixes if fix.technique in by_technique
         ),
-        question=str((review.clip.naming or {}).get("question") or ""),
-        answer=words["answer"],
-        next_on=words["next_on"] or recheck[0].isoformat(),
-        next_why="" if words["next_on"] else recheck[1],
+        question=review.clip.naming.question,
+        answer=words.answer,
+        next_on=words.next_on or recheck[0].isoformat(),
+        next_why="" if words.next_on else recheck[1],
         cautions=tuple(dict.fromkeys(caution_text(key) for technique in by_technique.values() for key in technique.cautions)),
-        note=words["note"],
+        note=words.note,
     )
 
 
@@ -105,9 +83,9 @@ def _recheck(db: Session, review: Review, fixes: Sequence[Fix], mine: Sequence[J
         if found is not None and found.recheck is not None:
             due.append(date.fromordinal(found.recheck))
     # What had cleared long ago would be rechecked in months; but it was missed now, and is to be worked on.
-    usual = on + timedelta(days=USUAL_RECHECK_DAYS)
-    if not due or min(due) >= usual:
-        return usual, "so that what was practised is seen"
+    latest = on + timedelta(days=DEFAULT_RECHECK_DAYS)
+    if not due or min(due) >= latest:
+        return latest, "so that what was practised is seen"
     return min(due), "what is to be fixed is looked at again then"
 
 
@@ -156,16 +134,16 @@ def _pictures(review: Review, correction: Correction) -> list[Picture]:
             shapes=correct.shapes_at(shown, correction.frame),
         )
     ]
-    beside = correction.beside
-    if beside:
+    example = correction.example
+    if example:
         found.append(
             Picture(
                 correction=str(correction.id),
                 of="beside",
-                width=beside.get("width", 960),
-                height=beside.get("height", 540),
-                caption=f"{beside['words']}: this is how",
-                shapes=tuple(beside.get("shapes", ())),
+                width=example.width or 960,
+                height=example.height or 540,
+                caption=f"{example.words}: this is how",
+                shapes=example.shapes,
             )
         )
     return found

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
@@ -25,6 +26,25 @@ def adaptations(db: Session, academy: uuid.UUID, student: uuid.UUID) -> list[Ada
     return list(db.scalars(mine.order_by(AdaptationRow.created_at)))
 
 
+@dataclass(frozen=True, kw_only=True)
+class AdaptationInForce:
+    """An adaptation of a student's, with the technique that it is of."""
+
+    id: uuid.UUID
+    technique: Technique
+    adaptation: Adaptation
+
+
+def in_force(db: Session, academy: uuid.UUID, student: uuid.UUID) -> list[AdaptationInForce]:
+    """A student's adaptations that are in force, oldest first."""
+    return [
+        AdaptationInForce(
+            id=row.id, technique=catalogue.definition(catalogue.newest(db, academy, row.technique)), adaptation=row.body
+        )
+        for row in adaptations(db, academy, student)
+    ]
+
+
 def adapt(db: Session, academy: uuid.UUID, student: uuid.UUID, technique: str, data: dict[str, Any]) -> AdaptationRow:
     """Ask something of a technique differently from now on; an earlier adaptation of the same checkpoint ends.
 
@@ -37,8 +57,7 @@ def adapt(db: Session, academy: uuid.UUID, student: uuid.UUID, technique: str, d
     for row in adaptations(db, academy, student):
         if (row.technique, row.checkpoint) == (technique, checked.checkpoint):
             row.ended_at = datetime.now(UTC)
-    body = checked.model_dump(mode="json", exclude_none=True)
-    created = AdaptationRow(student_id=student, technique=technique, checkpoint=checked.checkpoint, body=body)
+    created = AdaptationRow(student_id=student, technique=technique, checkpoint=checked.checkpoint, body=checked)
     db.add(created)
     db.flush()
     return created
@@ -59,7 +78,7 @@ def end(db: Session, academy: uuid.UUID, student: uuid.UUID, adaptation: uuid.UU
 def for_student(technique: Technique, rows: Sequence[AdaptationRow], at: datetime | None) -> Technique:
     """The technique as it is asked of a student: with the adaptations in force at a time, or now."""
     mine = [row for row in rows if row.technique == technique.id and _in_force(row, at)]
-    usable = [Adaptation.model_validate(row.body) for row in mine if technique.checkpoint(row.checkpoint) is not None]
+    usable = [row.body for row in mine if technique.checkpoint(row.checkpoint) is not None]
     return adapted(technique, usable)
 
 

@@ -6,10 +6,11 @@ import hashlib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
-from lacertus.core.corrections.default_corrections import usual
+from lacertus.core.corrections.default_corrections import default_correction
 from lacertus.core.corrections.marks import drawn
+from lacertus.core.corrections.shapes import Shape
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.repfile import RepFile, read_rep
 from lacertus.core.measuring.scene import Scene
@@ -29,7 +30,7 @@ class Figure:
 
     width: int
     height: int
-    shapes: list[dict[str, Any]]
+    shapes: tuple[Shape, ...]
 
 
 def can_show(technique: Technique, options: Mapping[str, str]) -> bool:
@@ -37,8 +38,8 @@ def can_show(technique: Technique, options: Mapping[str, str]) -> bool:
     move = MOVES.get(technique.id)
     if move is None:
         return False
-    usual_choice = {key: group.default for key, group in technique.options.items()}
-    return all(choice in move.options.get(key, (usual_choice.get(key),)) for key, choice in options.items())
+    default_choice = {key: group.default for key, group in technique.options.items()}
+    return all(choice in move.options.get(key, (default_choice.get(key),)) for key, choice in options.items())
 
 
 def name_of(technique: Technique, checkpoint: str, side: str, options: Mapping[str, str]) -> str:
@@ -59,11 +60,11 @@ def show(technique: Technique, checkpoint: str, side: str, options: Mapping[str,
     if asked is None or judgement is None or judgement.counts_as_missed:
         raise BadInput("the studio’s figure does not show this checkpoint")
     scene = Scene(rep, technique.edges)
-    made = usual(technique, asked, judgement, scene)
+    made = default_correction(technique, asked, judgement, scene)
     marks = [mark.model_copy(update={"wanted": None}) for mark in made.marks if mark.kind not in ("force", "space")]
     shapes = drawn(marks, scene, range(made.first, made.last + 1))[made.frame - made.first]
     _draw(shot, made.frame, target)
-    return Figure(width=SIZE[0], height=SIZE[1], shapes=[shape.model_dump(mode="json") for shape in shapes])
+    return Figure(width=SIZE[0], height=SIZE[1], shapes=tuple(shapes))
 
 
 def _without_fault(technique: str, side: str, options: Mapping[str, str]) -> tuple[Shot, RepFile]:
@@ -87,7 +88,7 @@ def _draw(shot: Shot, frame: int, target: Path) -> None:
     from PIL import Image
 
     from lacertus.studio.clips import parts_at
-    from lacertus.studio.render import Stage
+    from lacertus.studio.picture.render import Stage
 
     time_s = shot.times_s[frame]
     stage = Stage(shot.camera.width, shot.camera.height)

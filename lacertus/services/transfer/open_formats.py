@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.repfile import RepFile, read_rep
+from lacertus.core.review.reference import FrameOfReference
 from lacertus.core.sheets.sheet import Sheet
 from lacertus.jsonfile import parse_json
 from lacertus.outputs.calendar import due_calendar
@@ -18,7 +19,7 @@ from lacertus.outputs.coco import bodies_of, coco_of
 from lacertus.outputs.measures import MeasureRow, measures_csv
 from lacertus.services.people import people
 from lacertus.services.review import loading, reference
-from lacertus.services.review import review as reviewing
+from lacertus.services.review.view import view_of
 from lacertus.services.sheets import sheet
 from lacertus.services.transfer import rep_files
 from lacertus.store.tables import Review
@@ -29,8 +30,8 @@ def measures(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> str:
     review = loading.load(db, academy, review_id)
     rows = []
     number = 0
-    technique_of = {rep.id: technique for rep, technique in reviewing.asked_of(review)}
-    for entry in reviewing.judged(review):
+    technique_of = {rep.id: technique for rep, technique in view_of(review).asked}
+    for entry in view_of(review).reps:
         rep = entry.rep
         if rep.blind_of is not None:
             continue
@@ -136,7 +137,7 @@ def bring_rep(db: Session, academy: uuid.UUID, review_id: uuid.UUID, data: Any) 
     """
     file = read_rep(data)
     review = loading.for_change(db, academy, review_id)
-    if not review.reps and not review.reference:
+    if not review.reps and review.reference == FrameOfReference():
         reference.adopt(review, file)
     return rep_files.add_reps(db, academy, review_id, [file])
 

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.body import BodyName
+from lacertus.core.measuring.rep_facts import FACT_NAMES, KeptRepFacts
 from lacertus.core.measuring.repfile import Body, PointEntry, RepFile
 from lacertus.core.texts import checked_file_name
 from lacertus.services.people import people
@@ -86,7 +87,7 @@ def _clip(academy: uuid.UUID, student: uuid.UUID, name: str, filmed_on: date, re
         variable_rate=bool(gaps) and max(gaps) - min(gaps) > 0.01 * usual,
         duration_s=rep.pts_s[-1] + usual,
         pts_s=list(rep.pts_s),
-        capture_rate=[list(entry) for entry in rep.capture_rate],
+        capture_rate=rep.capture_rate,
     )
 
 
@@ -98,15 +99,7 @@ def _rep_row(db: Session, academy: uuid.UUID, review: uuid.UUID, rep: RepFile) -
         technique_version_id=version.id,
         first_frame=rep.range[0],
         last_frame=rep.range[1],
-        side=rep.side,
-        heading=rep.heading or "right",
-        view=rep.view or "side",
-        partner=rep.partner or "person",
-        pace=rep.pace or "full",
-        rung=rep.rung,
-        purpose=rep.purpose,
-        options=dict(rep.options),
-        **{name: getattr(rep, name) for name in loading.REP_FACTS},
+        **_facts(rep).model_dump(),
     )
     row.events = [EventMark(event=event, frames=list(frames)) for event, frames in rep.events.items()]
     row.answers = [
@@ -119,6 +112,12 @@ def _rep_row(db: Session, academy: uuid.UUID, review: uuid.UUID, rep: RepFile) -
         for point in points
     ]
     return row
+
+
+def _facts(rep: RepFile) -> KeptRepFacts:
+    """How a rep was done; what its file leaves open is as by default."""
+    said = {name: value for name in FACT_NAMES if (value := getattr(rep, name)) is not None}
+    return KeptRepFacts.model_validate(said)
 
 
 def _kept(point: PointEntry) -> dict[str, Any]:

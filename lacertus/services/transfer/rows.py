@@ -8,11 +8,12 @@ from typing import Any
 
 from lacertus.services.progress.ledger import OF_REP
 from lacertus.store import tables as t
+from lacertus.store.state import Json
 
 VERSION = 2
 """Since 2 points, verdicts and revisions lie in entries of their own, so that no entry grows with the years."""
 READ_VERSIONS = (1, 2)
-NOT_KEPT = {"academy_id", "account_id", "grade_id", "reading_since", "carrying", "marked", "has_still", "still_failed"}
+NOT_KEPT = {"academy_id", "account_id", "grade_id", "reading_since", "tracking", "marked", "has_still"}
 """Columns that belong to the site and not to the student, or that are made anew."""
 ROWS: tuple[tuple[str, type[t.Base]], ...] = (
     ("adaptations", t.AdaptationRow),
@@ -51,12 +52,22 @@ def columns_of(model: type[t.Base]) -> list[Any]:
     return [column for column in model.__table__.columns if column.name not in gone]
 
 
+_IN_FILES = {("correction", "example"): "beside", ("student", "fix_choice"): "focus"}
+"""Columns that have another name in files than in the database, as they had when the format was made."""
+
+
+def name_in_file(column: Any) -> str:
+    return _IN_FILES.get((column.table.name, column.name), str(column.name))
+
+
 def as_kept(row: t.Base) -> dict[str, Any]:
     """A row as it stands in a file."""
-    return {column.name: _plain(getattr(row, column.name)) for column in columns_of(type(row))}
+    return {name_in_file(column): _plain(column, getattr(row, column.name)) for column in columns_of(type(row))}
 
 
-def _plain(value: Any) -> Any:
+def _plain(column: Any, value: Any) -> Any:
+    if isinstance(column.type, Json):
+        return None if value is None else column.type.plain(value)
     if isinstance(value, uuid.UUID):
         return str(value)
     return value.isoformat() if isinstance(value, date | datetime) else value

@@ -21,14 +21,16 @@ from sqlalchemy.orm import Session
 
 from lacertus.core import bounds
 from lacertus.core.errors import LacertusError
-from lacertus.core.sheets.sheet import Sheet
 from lacertus.core.techniques.definition import read_technique
+from lacertus.jobs import queue
+from lacertus.jobs.queue import READ_CLIP
 from lacertus.outputs import sheet as outputs
 from lacertus.services.corrections import correct
 from lacertus.services.progress import follow_up
 from lacertus.services.progress.ledger import OF_REP
 from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.view import view_of
 from lacertus.services.techniques import catalogue
 from lacertus.services.transfer import archive
 from lacertus.services.transfer.archive import Archive, BadStudentFile
@@ -79,7 +81,7 @@ class Incoming:
 
 
 def read(db: Session, academy: uuid.UUID, source: Path) -> tuple[t.Student, list[uuid.UUID]]:
-    """Bring a student's everything into an academy; returns the student and the clips that are to be read anew.
+    """Bring a student's everything into an academy; asks for its films to be read anew. Returns the student and those clips.
 
     Raises:
         BadStudentFile: it is no such file, or something in it does not fit. Nothing is stored.
@@ -128,6 +130,8 @@ def _store(db: Session, academy: uuid.UUID, incoming: Incoming) -> tuple[t.Stude
     wanted = _films(incoming, clips)
     _voices(db, incoming, clips)
     db.flush()
+    for clip in wanted:
+        queue.ask(db, READ_CLIP, clip, clip)
     return student, wanted
 
 
@@ -189,8 +193,8 @@ def _belongs(row: Any, student: t.Student, versions: dict[str, uuid.UUID]) -> No
         if here is None:
             raise BadStudentFile("a rep is judged by a technique that the file does not hold; nothing was stored")
         row.technique_version_id = here
-    if isinstance(row, t.Correction) and row.beside and row.beside.get("version"):
-        row.beside = row.beside | {"version": str(versions.get(str(row.beside["version"])))}
+    if isinstance(row, t.Correction) and row.example is not None and row.example.version is not None:
+        row.example = row.example.model_copy(update={"version": versions.get(str(row.example.version))})
     if isinstance(row, t.Clip):
         row.student_id = student.id
         row.state = "ready" if row.pts_s else "waiting"
@@ -226,7 +230,7 @@ def _check(db: Session, academy: uuid.UUID, student: t.Student, reviews: Iterabl
         for review_id in reviews:
             _check_review(loading.load(db, academy, review_id))
         for revision in db.scalars(select(t.Revision).join(t.Review).where(t.Review.student_id == student.id)):
-            outputs.page(Sheet.model_validate(revision.sheet), lambda picture: "")
+            outputs.page(revision.sheet, lambda picture: "")
         follow_up.ledger_page(db, academy, student.id)
     except LacertusError:
         raise
@@ -250,7 +254,7 @@ def _check_review(review: t.Review) -> None:
         if asked is None or not own.first_frame <= correction.first_frame <= correction.last_frame <= own.last_frame:
             raise BadStudentFile("a correction lies outside its rep, or corrects what is not asked; nothing was stored")
         correct.shown_of(correction, correct.scene_of(review, own))
-    reviewing.fixes(review, reviewing.judged(review))
+    assert view_of(review).fixes is not None
 
 
 # --- films and voices -----------------------------------------------------------------------------------

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from lacertus.studio.move import Move
+from lacertus.studio.body.move import Move
 from lacertus.studio.moves import back_fall, foot_sweep, front_kick, hook_kick, scissor_sweep, triangle
 
 MOVES: dict[str, Move] = {

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from lacertus.studio.motion import Step
-from lacertus.studio.move import Fault, Finder, How, Moment, Move
+from lacertus.studio.body.motion import Step
+from lacertus.studio.body.move import Fault, Finder, How, Moment, Move
 from lacertus.studio.moves.parts import height
 
 STANDING = {

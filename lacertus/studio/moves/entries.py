@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 
-from lacertus.studio.motion import Step
-from lacertus.studio.move import Anchor, Finder, How, Move
+from lacertus.studio.body.motion import Step
+from lacertus.studio.body.move import Anchor, Finder, How, Move
 from lacertus.studio.moves.foot_sweep import PARTNER as STANDING_PARTNER
 from lacertus.studio.moves.foot_sweep import PERFORMER as STANDING
 from lacertus.studio.moves.parts import lapel, nape, sleeve

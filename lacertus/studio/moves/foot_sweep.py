@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from lacertus.studio.motion import Step
-from lacertus.studio.move import Fault, Finder, How, Move
+from lacertus.studio.body.motion import Step
+from lacertus.studio.body.move import Fault, Finder, How, Move
 from lacertus.studio.moves.parts import ON_MAT_M, along, ball_to_ankle, height, lapel, sleeve
 
 PERFORMER = {

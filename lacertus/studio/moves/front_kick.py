@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from lacertus.studio.motion import Step
-from lacertus.studio.move import Fault, Finder, How, Moment, Move, merge
+from lacertus.studio.body.motion import Step
+from lacertus.studio.body.move import Fault, Finder, How, Moment, Move, merge
 
 STANCE = {
     "x": 0.0, "y": 0.0, "z": 0.500, "yaw": -30.0, "lean": 4.0, "roll": 0.0, "bow": 3.0, "twist": 2.0, "nod": 4.0, "look": 26.0,

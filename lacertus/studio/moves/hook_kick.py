@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from lacertus.studio.motion import Step
-from lacertus.studio.move import Fault, Finder, How, Moment, Move, merge
+from lacertus.studio.body.motion import Step
+from lacertus.studio.body.move import Fault, Finder, How, Moment, Move, merge
 from lacertus.studio.moves.front_kick import STANCE as KICKING_STANCE
 from lacertus.studio.moves.parts import ON_MAT_M, height, span
 

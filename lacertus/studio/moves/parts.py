@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 import numpy as np
 
-from lacertus.studio.figure import BALL, Joints
-from lacertus.studio.move import Moment
-from lacertus.studio.vectors import Vector
+from lacertus.studio.body.figure import BALL, Joints
+from lacertus.studio.body.move import Moment
+from lacertus.studio.body.vectors import Vector
 
 ON_MAT_M = 0.015
 """A foot lower than this stands on the mat."""

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from lacertus.studio.figure import Joints
-from lacertus.studio.motion import Step
-from lacertus.studio.move import Fault, Finder, How, Move
+from lacertus.studio.body.figure import Joints
+from lacertus.studio.body.motion import Step
+from lacertus.studio.body.move import Fault, Finder, How, Move
+from lacertus.studio.body.vectors import Vector
 from lacertus.studio.moves.parts import along, height, lapel, sleeve
-from lacertus.studio.vectors import Vector
 
 GUARD = {
     "x": -0.10, "y": 0.0, "z": 0.062, "yaw": 0.0, "lean": -84.0, "roll": 0.0, "spin": 0.0, "bow": 14.0, "twist": 0.0, "side": 0.0, "nod": 26.0, "look": 0.0,

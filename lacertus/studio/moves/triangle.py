@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from lacertus.studio.figure import Joints
-from lacertus.studio.motion import Step
-from lacertus.studio.move import Fault, Finder, How, Moment, Move
+from lacertus.studio.body.figure import Joints
+from lacertus.studio.body.motion import Step
+from lacertus.studio.body.move import Fault, Finder, How, Moment, Move
+from lacertus.studio.body.vectors import Vector, unit
 from lacertus.studio.moves.parts import height, nape, sleeve
 from lacertus.studio.moves.scissor_sweep import GUARD, KNEELING
-from lacertus.studio.vectors import Vector, unit
 
 START = GUARD | {"left_hook": 0.0, "right_grip": 0.0}
 BASE = KNEELING | {"x": 0.32, "lean": 20.0, "bow": 12.0, "left_grip": 0.0, "right_grip": 0.0}

@@ -7,16 +7,15 @@ from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter, Path, Query
-from sqlalchemy.orm import Session
 
 from lacertus.services.academy import common_faults, second_opinions
 from lacertus.services.academy.common_faults import LONG_UNSEEN_DAYS, Part, ShownCommon
-from lacertus.services.academy.second_opinions import SecondLook
+from lacertus.services.academy.second_opinions import SecondOpinion
 from lacertus.services.progress import grades
 from lacertus.web import schemas as s
 from lacertus.web.academy import schemas as a
-from lacertus.web.review import presenters
 from lacertus.web.session import Db, SignedIn
+from lacertus.web.techniques import presenters as technique_presenters
 
 router = APIRouter(tags=["academy"])
 Technique = Annotated[str, Path(max_length=100)]
@@ -60,8 +59,8 @@ def _agreement(part: Part) -> a.AgreementOut:
 # --- second opinions ---------------------------------------------------------------------------------
 
 
-def _look(found: SecondLook) -> a.SecondLookOut:
-    return a.SecondLookOut(
+def _look(found: SecondOpinion) -> a.SecondOpinionOut:
+    return a.SecondOpinionOut(
         review=found.review,
         clip=found.clip.id,
         clip_name=found.clip.name,
@@ -73,12 +72,12 @@ def _look(found: SecondLook) -> a.SecondLookOut:
         height=found.clip.height or 1,
         pts_s=found.clip.pts_s or [],
         reps=[a.LookedAtRepOut.model_validate(rep) for rep in found.reps],
-        cautions=presenters.cautions_out(found.cautions),
+        cautions=technique_presenters.cautions_out(found.cautions),
     )
 
 
 @router.get("/reviews/{review_id}/second")
-def read_second_look(review_id: uuid.UUID, coach: SignedIn, db: Db) -> a.SecondLookOut:
+def read_second_look(review_id: uuid.UUID, coach: SignedIn, db: Db) -> a.SecondOpinionOut:
     """Another coach’s finished review, to be judged without seeing its verdicts."""
     return _look(second_opinions.look(db, coach.academy_id, coach.id, review_id))
 
@@ -86,14 +85,14 @@ def read_second_look(review_id: uuid.UUID, coach: SignedIn, db: Db) -> a.SecondL
 @router.put("/reviews/{review_id}/second/{rep_id}/{checkpoint}")
 def give_second(
     review_id: uuid.UUID, rep_id: uuid.UUID, checkpoint: Technique, form: a.SecondIn, coach: SignedIn, db: Db
-) -> a.SecondLookOut:
+) -> a.SecondOpinionOut:
     """Give a verdict on a checkpoint of a rep; null takes it back."""
     second_opinions.give(db, coach.academy_id, coach.id, review_id, rep_id, checkpoint, form.verdict)
     return _look(second_opinions.look(db, coach.academy_id, coach.id, review_id))
 
 
 @router.post("/reviews/{review_id}/second")
-def hand_in_second(review_id: uuid.UUID, coach: SignedIn, db: Db) -> a.SecondLookOut:
+def hand_in_second(review_id: uuid.UUID, coach: SignedIn, db: Db) -> a.SecondOpinionOut:
     """Hand the second opinion in: it stands from now on, and the first verdicts are shown beside it."""
     return _look(second_opinions.hand_in(db, coach.academy_id, coach.id, review_id))
 
@@ -101,7 +100,7 @@ def hand_in_second(review_id: uuid.UUID, coach: SignedIn, db: Db) -> a.SecondLoo
 # --- grades ------------------------------------------------------------------------------------------
 
 
-def _grades(db: Session, academy_id: uuid.UUID) -> list[a.GradeOut]:
+def _grades(db: Db, academy_id: uuid.UUID) -> list[a.GradeOut]:
     return [
         a.GradeOut(
             id=grade.id,

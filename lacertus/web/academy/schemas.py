@@ -115,7 +115,7 @@ class LookedAtRepOut(Out):
     checkpoints: list[LookedAtOut]
 
 
-class SecondLookOut(Out):
+class SecondOpinionOut(Out):
     review: uuid.UUID
     clip: uuid.UUID
     clip_name: str

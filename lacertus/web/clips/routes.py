@@ -3,27 +3,23 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 from fastapi import Path as PathParameter
 from fastapi.responses import StreamingResponse
-from sqlalchemy import select
-from sqlalchemy.orm import Session
 
 from lacertus.core.clips.naming import complete, read_line
-from lacertus.jobs import queue
 from lacertus.services.clips import intake, naming
-from lacertus.services.people.accounts import Coach
+from lacertus.services.clips.listing import listed
 from lacertus.services.review import review as reviewing
-from lacertus.services.review import tied
+from lacertus.services.review.view import view_of
 from lacertus.services.sheets import clip_facts
 from lacertus.store.media import made_key, media, review_key
-from lacertus.store.tables import Clip, Review
-from lacertus.video.filmstrip import sheet_name
-from lacertus.video.reading import TRACES
+from lacertus.video.intake.filmstrip import sheet_name
+from lacertus.video.intake.reading import TRACES
 from lacertus.web import schemas as s
+from lacertus.web.clips import presenters as out
 from lacertus.web.clips import schemas as clp
 from lacertus.web.files import FileAsked, send_file
 from lacertus.web.review import presenters
@@ -37,34 +33,20 @@ Small = Annotated[int, PathParameter(ge=0, le=100_000)]
 @router.get("/clips")
 def read_clips(coach: SignedIn, db: Db, take: Annotated[int, Query(ge=1, le=10_000)] = 100) -> list[clp.ClipOut]:
     """The academy’s clips, those not reviewed yet first, then the newest, with how far each is read and its name as a line."""
-    return _clips(db, coach, intake.clips(db, coach.academy_id, take))
-
-
-def _clips(db: Session, coach: Coach, found: Sequence[Clip]) -> list[clp.ClipOut]:
-    reviews = db.execute(select(Review.clip_id, Review.finished_at).where(Review.clip_id.in_([clip.id for clip in found])))
-    states = {clip_id: "finished" if finished else "open" for clip_id, finished in reviews}
-    words = naming.vocabulary(db, coach.academy_id)
-    suggested = naming.suggested(db, coach.academy_id, [clip for clip in found if clip.id not in states], words)
-    return [
-        presenters.clip_out(clip, states.get(clip.id, "none"), naming.line_of(clip, words), suggested.get(clip.id, ""))
-        for clip in found
-    ]
+    return [out.clip_out(one) for one in listed(db, coach.academy_id, intake.clips(db, coach.academy_id, take))]
 
 
 @router.get("/clips/{clip_id}")
 def read_clip(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> clp.ClipTimesOut:
     """A clip with every frame's own time, in the file and in reality, and its second views."""
-    clip = intake.clip(db, coach.academy_id, clip_id)
-    (out,) = _clips(db, coach, [clip])
-    return presenters.clip_times_out(
-        out, clip, tied.time_base(clip), tied.ties_of(db, clip.id), clip_facts.possible_views(db, coach.academy_id, clip)
-    )
+    return out.clip_times_out(clip_facts.clip_times(db, coach.academy_id, clip_id))
 
 
 @router.put("/clips/names")
 def name(form: clp.NamesIn, coach: SignedIn, db: Db) -> list[clp.ClipOut]:
     """Name several clips by one line; what it does not say stays as it was for each."""
-    return _clips(db, coach, naming.name_clips(db, coach.academy_id, form.clips, form.line))
+    named = naming.name_clips(db, coach.academy_id, form.clips, form.line)
+    return [out.clip_out(one) for one in listed(db, coach.academy_id, named)]
 
 
 @router.post("/naming")
@@ -73,7 +55,7 @@ def read_naming(form: clp.LineIn, coach: SignedIn, db: Db) -> clp.LineOut:
     words = naming.vocabulary(db, coach.academy_id)
     base = None
     if form.clip is not None:
-        base = naming.naming_of(intake.clip(db, coach.academy_id, form.clip))
+        base = intake.clip(db, coach.academy_id, form.clip).naming
     line = read_line(form.line, words, base)
     return clp.LineOut(
         parts=[clp.PartOut.model_validate(part.model_dump()) for part in line.parts],
@@ -133,7 +115,6 @@ def stop_reading(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.Done:
 @router.post("/clips/{clip_id}/read-again")
 def read_again(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> s.Done:
     intake.read_again(db, coach.academy_id, clip_id)
-    queue.ask_to_read_clip(db, clip_id)
     return s.Done()
 
 
@@ -147,4 +128,4 @@ def read_video(clip_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsked) ->
 @router.post("/clips/{clip_id}/review")
 def open_review(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """The review of a clip, started if there is none."""
-    return presenters.review_out(reviewing.open_review(db, coach.academy_id, clip_id, coach.id))
+    return presenters.review_out(view_of(reviewing.open_review(db, coach.academy_id, clip_id, coach.id)))

@@ -8,24 +8,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from lacertus.core.clips.film import CameraSummary, Film
 from lacertus.core.clips.naming import Naming
-from lacertus.web.schemas import Frame, In, Out
-
-
-class LevelOut(Out):
-    """One zoom of the filmstrip: a picture every `step` frames, in sheets of 10 × 10."""
-
-    step: int
-    pictures: int
-    sheets: int
-
-
-class FilmOut(Out):
-    """The filmstrip: size of a picture in pixels, and its zooms from fine to coarse."""
-
-    width: int
-    height: int
-    levels: list[LevelOut]
+from lacertus.web.schemas import Frame, In, Out, out_of
 
 
 class Stretch(In):
@@ -42,11 +27,9 @@ class Rate(In):
     rate: Annotated[float, Field(gt=0, le=1000)]
 
 
-class CameraOut(Out):
+class CameraOut(out_of(CameraSummary, without=("lost",))):  # type: ignore[misc]
     """Whether the camera stood still, what is left of the background's motion (pixels), and frames where it was lost."""
 
-    still: bool
-    residual_px: float | None
     lost: list[Stretch]
 
 
@@ -80,7 +63,7 @@ class ClipOut(Out):
     capture_sure: bool
     capture_why: str
     camera: CameraOut | None
-    film: FilmOut | None
+    film: Film | None
     naming: Naming
     review: Literal["none", "open", "finished"] = "none"
     line: str = Field(default="", description="How it is named, as one line")

@@ -20,7 +20,6 @@ from typing import TypeVar
 
 import structlog
 from fastapi import APIRouter, Depends, Request, Response
-from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 from starlette.requests import ClientDisconnect
 
@@ -31,9 +30,8 @@ from lacertus.services.clips.uploads import Upload
 from lacertus.services.errors import Conflict, Held, HereAlready, NotFound, TooLarge
 from lacertus.services.people.accounts import Coach
 from lacertus.settings import settings
-from lacertus.store import database
 from lacertus.web.body import BodyRefused, too_slow
-from lacertus.web.session import SignedIn
+from lacertus.web.session import Db, SignedIn, transaction
 
 Result = TypeVar("Result")
 log = structlog.get_logger()
@@ -254,8 +252,8 @@ def _final(error: LacertusError) -> LacertusError | BodyRefused:
     return BodyRefused(400, code, str(error)) if isinstance(error, Conflict) else error
 
 
-def _in_session(work: Callable[[Session], Result]) -> Result:
-    with database.session() as db:
+def _in_session(work: Callable[[Db], Result]) -> Result:
+    with transaction() as db:
         return work(db)
 
 

@@ -8,7 +8,6 @@ from typing import Annotated
 from fastapi import APIRouter, Header, Response
 from fastapi.responses import StreamingResponse
 
-from lacertus.jobs import queue
 from lacertus.services.corrections import correct, examples
 from lacertus.services.corrections.correct import Drawing
 from lacertus.store.media import media
@@ -34,17 +33,14 @@ def draw_correction(rep_id: uuid.UUID, correction_id: uuid.UUID, form: cor.Corre
         snap=form.snap,
         voice_s=form.voice_s,
     )
-    correction = correct.draw(db, coach.academy_id, rep_id, given, correction_id)
-    if not correction.has_still:
-        queue.ask_to_draw_still(db, correction_id)
+    correct.draw(db, coach.academy_id, rep_id, given, correction_id)
     return answer_rep(db, coach, rep_id)
 
 
-@router.post("/reps/{rep_id}/corrections/{correction_id}/usual")
-def draw_usual(rep_id: uuid.UUID, correction_id: uuid.UUID, form: cor.CheckpointIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
-    """Make the usual correction of a missed checkpoint: marks, frames and words from what it measures."""
-    correct.draw_usual(db, coach.academy_id, rep_id, form.checkpoint, correction_id)
-    queue.ask_to_draw_still(db, correction_id)
+@router.post("/reps/{rep_id}/corrections/{correction_id}/default")
+def draw_default(rep_id: uuid.UUID, correction_id: uuid.UUID, form: cor.CheckpointIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
+    """Make the default correction of a missed checkpoint: marks, frames and words from what it measures."""
+    correct.draw_default(db, coach.academy_id, rep_id, form.checkpoint, correction_id)
     return answer_rep(db, coach, rep_id)
 
 
@@ -52,9 +48,7 @@ def draw_usual(rep_id: uuid.UUID, correction_id: uuid.UUID, form: cor.Checkpoint
 def copy_correction(correction_id: uuid.UUID, form: cor.CopiesIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """Copy a correction to other reps in which the same was missed; marks follow that rep's landmarks."""
     review_id = correct.one(db, coach.academy_id, correction_id).review_id
-    copies = correct.copy(db, coach.academy_id, correction_id, {copy.rep: copy.id for copy in form.copies})
-    for copy in copies:
-        queue.ask_to_draw_still(db, copy.id)
+    correct.copy(db, coach.academy_id, correction_id, {copy.rep: copy.id for copy in form.copies})
     return answer_review(db, coach, review_id)
 
 
@@ -84,26 +78,23 @@ def read_still(correction_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsk
 # --- right beside wrong -------------------------------------------------------------------------------
 
 
-@router.get("/corrections/{correction_id}/beside")
-def read_choices(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> list[cor.BesideChoiceOut]:
+@router.get("/corrections/{correction_id}/example")
+def read_choices(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> list[cor.ExampleChoiceOut]:
     """What can stand beside a correction: the student's own best rep, another's who lends pictures, the studio's figure."""
-    return [cor.BesideChoiceOut(source=c.source, words=c.words) for c in examples.choices(db, coach.academy_id, correction_id)]
+    return [cor.ExampleChoiceOut(source=c.source, words=c.words) for c in examples.choices(db, coach.academy_id, correction_id)]
 
 
-@router.put("/corrections/{correction_id}/beside")
-def put_beside(correction_id: uuid.UUID, form: cor.BesideIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
+@router.put("/corrections/{correction_id}/example")
+def put_example(correction_id: uuid.UUID, form: cor.ExampleIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """Have the best picture of a source stand beside a correction; no source takes it away."""
-    correction = examples.put_beside(db, coach.academy_id, correction_id, form.source)
-    review_id = correction.review_id
-    if form.source is not None:
-        queue.ask_to_draw_beside(db, correction_id)
-    return answer_review(db, coach, review_id)
+    correction = examples.put_example(db, coach.academy_id, correction_id, form.source)
+    return answer_review(db, coach, correction.review_id)
 
 
-@router.get("/corrections/{correction_id}/beside/picture", response_class=StreamingResponse)
-def read_beside(correction_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsked) -> Response:
+@router.get("/corrections/{correction_id}/example/picture", response_class=StreamingResponse)
+def read_example(correction_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsked) -> Response:
     """The picture beside a correction (JPEG)."""
-    return send_file(*examples.beside_file(db, coach.academy_id, correction_id), "image/jpeg", asked)
+    return send_file(*examples.example_file(db, coach.academy_id, correction_id), "image/jpeg", asked)
 
 
 # --- the voice note -----------------------------------------------------------------------------------

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import uuid
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field
 
+from lacertus.core.corrections.example import Example, Source
 from lacertus.core.corrections.marks import Mark
 from lacertus.core.corrections.shapes import Shape
 from lacertus.web.schemas import Frame, In, Name, Out
@@ -38,23 +39,13 @@ class CopiesIn(In):
     copies: Annotated[list[CopyIn], Field(min_length=1, max_length=60)]
 
 
-class BesideIn(In):
-    source: Literal["own", "other", "reference"] | None
+class ExampleIn(In):
+    source: Source | None
 
 
-class BesideChoiceOut(Out):
-    source: Literal["own", "other", "reference"]
+class ExampleChoiceOut(Out):
+    source: Source
     words: str
-
-
-class BesideOut(Out):
-    source: Literal["own", "other", "reference"]
-    words: str
-    ready: bool
-    failed: str | None = None
-    width: int | None = None
-    height: int | None = None
-    shapes: list[Shape] = []
 
 
 class CorrectionOut(Out):
@@ -68,9 +59,8 @@ class CorrectionOut(Out):
     marks: list[Mark]
     cue: str
     has_still: bool
-    still_failed: str | None = None
     voice_s: float | None
-    beside: BesideOut | None
+    example: Example | None
 
 
 class DrawnStretchOut(Out):

@@ -13,16 +13,15 @@ from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from lacertus.core.errors import BadInput
-from lacertus.jobs import queue
 from lacertus.services.people import accounts, people
-from lacertus.services.techniques import adaptations, catalogue
+from lacertus.services.techniques import adaptations
 from lacertus.services.transfer import student_in, student_out
 from lacertus.settings import settings
 from lacertus.web import schemas as s
 from lacertus.web.body import COOKIE
 from lacertus.web.guard import is_tls
-from lacertus.web.review import presenters
 from lacertus.web.session import Content, ContentFile, Db, SignedIn, Token, takes
+from lacertus.web.techniques import presenters
 
 router = APIRouter(tags=["people"])
 DEVICE_COOKIE = "lacertus_device"
@@ -93,10 +92,7 @@ def change_student(student_id: uuid.UUID, form: s.StudentChange, coach: SignedIn
 @router.get("/students/{student_id}/adaptations")
 def read_adaptations(student_id: uuid.UUID, coach: SignedIn, db: Db) -> list[s.AdaptationOut]:
     """What is asked differently of a student, with the reasons."""
-    rows = adaptations.adaptations(db, coach.academy_id, student_id)
-    return [
-        presenters.adaptation_out(row, catalogue.definition(catalogue.newest(db, coach.academy_id, row.technique))) for row in rows
-    ]
+    return [presenters.adaptation_out(found) for found in adaptations.in_force(db, coach.academy_id, student_id)]
 
 
 @router.post("/students/{student_id}/adaptations", status_code=201)
@@ -132,7 +128,5 @@ def read_student_file(student_id: uuid.UUID, coach: SignedIn, db: Db) -> FileRes
 @router.post("/students/file", status_code=201, openapi_extra=takes("application/octet-stream"))
 def bring_student(file: ContentFile, coach: SignedIn, db: Db) -> s.StudentOut:
     """Bring in a student's ZIP under new ids; its films are read anew. Larger ones: `lacertus import student`."""
-    student, clips = student_in.read(db, coach.academy_id, file)
-    for clip in clips:
-        queue.ask_to_read_clip(db, clip)
+    student, _ = student_in.read(db, coach.academy_id, file)
     return s.StudentOut.model_validate(student)

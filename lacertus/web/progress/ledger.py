@@ -13,9 +13,10 @@ from lacertus.services.people import people
 from lacertus.services.progress import follow_up
 from lacertus.services.progress.follow_up import Filters, Shown, ShownFault
 from lacertus.web import schemas as s
+from lacertus.web.corrections.presenters import correction_out
 from lacertus.web.progress import ledger_schemas as led
-from lacertus.web.review import presenters
 from lacertus.web.session import Db, SignedIn
+from lacertus.web.techniques import presenters as technique_presenters
 
 router = APIRouter(tags=["ledger"])
 
@@ -45,7 +46,7 @@ def read_student(student_id: uuid.UUID, coach: SignedIn, db: Db, wanted: Filtere
         families=[_history_out(family) for family in page.families],
         techniques=[led.TechniqueNameOut(id=one.id, name=one.names.main, rungs=list(one.ladder)) for one in done],
         corrections=[_shown_out(shown) for shown in follow_up.corrections(db, student_id)],
-        cautions=presenters.cautions_out(dict.fromkeys(caution for one in done for caution in one.cautions)),
+        cautions=technique_presenters.cautions_out(dict.fromkeys(caution for one in done for caution in one.cautions)),
     )
 
 
@@ -104,11 +105,12 @@ def _history(one: FaultHistory) -> dict[str, Any]:
 
 
 def _shown_out(shown: Shown) -> led.ShownCorrectionOut:
-    own = presenters.correction_out(shown.correction, shown.fault).model_dump()
+    own = correction_out(shown.correction, shown.fault).model_dump()
     more = {
         "shapes": shown.correction.drawn,
         "filmed_on": shown.clip.filmed_on,
         "technique_name": shown.technique_name,
+        "still_failed": shown.still_failed,
         "ask": shown.ask,
         "why": shown.why,
         "width": shown.clip.width or 1,

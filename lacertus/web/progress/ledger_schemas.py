@@ -97,6 +97,7 @@ class RepBehindOut(Out):
 
 class ShownCorrectionOut(CorrectionOut):
     shapes: list[Shape] = Field(description="What is drawn on its frame")
+    still_failed: str | None = Field(description="Why its picture could not be drawn")
     filmed_on: date
     technique_name: str
     ask: str

@@ -7,12 +7,11 @@ from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter, Query
-from sqlalchemy.orm import Session
 
 from lacertus.services.corrections import before_after
 from lacertus.services.people import notes
-from lacertus.services.progress import focus
-from lacertus.services.progress.focus import FocusPage
+from lacertus.services.progress import fix_first
+from lacertus.services.progress.fix_first import FixFirstPage
 from lacertus.services.techniques import catalogue
 from lacertus.web.progress import schemas as p
 from lacertus.web.session import Db, SignedIn
@@ -20,14 +19,15 @@ from lacertus.web.session import Db, SignedIn
 router = APIRouter(tags=["progress"])
 
 
-def _focus(db: Session, academy: uuid.UUID, page: FocusPage) -> p.FocusPageOut:
+def _fix_first(db: Db, academy: uuid.UUID, page: FixFirstPage) -> p.FixFirstPageOut:
     known = catalogue.known(db, academy, {one.technique for one in (*page.first, *page.recommended)})
 
-    def out(one: object) -> p.FocusOut:
-        own = {name: getattr(one, name) for name in p.FocusOut.model_fields if name != "technique_name"}
-        return p.FocusOut.model_validate(own | {"technique_name": known[own["technique"]].names.main})
+    def out(one: object) -> p.LastingFixOut:
+        own = {name: getattr(one, name) for name in p.LastingFixOut.model_fields if name != "technique_name"}
+        given: p.LastingFixOut = p.LastingFixOut.model_validate(own | {"technique_name": known[own["technique"]].names.main})
+        return given
 
-    return p.FocusPageOut(
+    return p.FixFirstPageOut(
         first=[out(one) for one in page.first],
         recommended=[out(one) for one in page.recommended],
         links=[p.LinkedOut.model_validate(link) for link in page.links],
@@ -35,18 +35,17 @@ def _focus(db: Session, academy: uuid.UUID, page: FocusPage) -> p.FocusPageOut:
     )
 
 
-@router.get("/students/{student_id}/focus")
-def read_focus(student_id: uuid.UUID, coach: SignedIn, db: Db) -> p.FocusPageOut:
+@router.get("/students/{student_id}/fix-first")
+def read_fix_first(student_id: uuid.UUID, coach: SignedIn, db: Db) -> p.FixFirstPageOut:
     """What to fix first over the whole history, and which fault leads to which."""
-    return _focus(db, coach.academy_id, focus.page(db, coach.academy_id, student_id))
+    return _fix_first(db, coach.academy_id, fix_first.page(db, coach.academy_id, student_id))
 
 
-@router.put("/students/{student_id}/focus")
-def choose_focus(student_id: uuid.UUID, form: p.FocusIn, coach: SignedIn, db: Db) -> p.FocusPageOut:
+@router.put("/students/{student_id}/fix-first")
+def choose_fix_first(student_id: uuid.UUID, form: p.FixFirstIn, coach: SignedIn, db: Db) -> p.FixFirstPageOut:
     """Remember what the coach wants to be fixed first; no choices go back to what is recommended."""
-    choices = [(one.technique, one.fault) for one in form.choices]
-    page = focus.choose(db, coach.academy_id, student_id, choices, form.why, date.today())
-    return _focus(db, coach.academy_id, page)
+    page = fix_first.choose(db, coach.academy_id, student_id, form.choices, form.why, date.today())
+    return _fix_first(db, coach.academy_id, page)
 
 
 @router.get("/students/{student_id}/before-after")

@@ -9,48 +9,29 @@ from typing import Annotated
 from pydantic import Field
 
 from lacertus.core.corrections.shapes import Shape
-from lacertus.web.schemas import In, Name, Out
+from lacertus.core.progress.fix_first import FaultChoice, LastingFix, Linked
+from lacertus.web.schemas import In, Out, out_of
 
 
-class FocusOut(Out):
-    technique: str
+class LastingFixOut(out_of(LastingFix)):  # type: ignore[misc]
     technique_name: str
-    fault: str
-    checkpoint: str
-    ask: str
-    cue: str
-    safety: bool
-    reason: str
-    why: str | None
 
 
-class LinkedOut(Out):
+class LinkedOut(out_of(Linked)):  # type: ignore[misc]
     """A declared cause, and in how many of the effect’s reps it was made too."""
 
-    technique: str
-    cause: str
-    effect: str
-    cause_ask: str
-    effect_ask: str
-    together: int
-    of: int
     decides: bool
 
 
-class FocusPageOut(Out):
-    first: list[FocusOut]
-    recommended: list[FocusOut] = Field(description="What the rules say, where the coach chose otherwise")
+class FixFirstPageOut(Out):
+    first: list[LastingFixOut]
+    recommended: list[LastingFixOut] = Field(description="What the rules say, where the coach chose otherwise")
     links: list[LinkedOut]
     chosen_on: date | None
 
 
-class FaultRef(In):
-    technique: Name
-    fault: Name
-
-
-class FocusIn(In):
-    choices: Annotated[list[FaultRef], Field(max_length=10)]
+class FixFirstIn(In):
+    choices: Annotated[list[FaultChoice], Field(max_length=10)]
     why: Annotated[str, Field(max_length=2000)] = ""
 
 

@@ -15,10 +15,10 @@ from lacertus.services.people import accounts
 from lacertus.services.review import live
 from lacertus.services.review.live import LiveRep
 from lacertus.services.review.review import Spot
-from lacertus.store import database
 from lacertus.web.body import COOKIE
 from lacertus.web.guard import same_host
 from lacertus.web.review import schemas as ben
+from lacertus.web.session import transaction
 
 router = APIRouter()
 REFUSED = 4403
@@ -62,7 +62,7 @@ class _Held:
 
     def is_signed_in(self) -> bool:
         try:
-            with database.session() as db:
+            with transaction() as db:
                 accounts.signed_in(db, self._token)
         except NotSignedIn:
             return False
@@ -90,7 +90,7 @@ class _Held:
             return ben.LiveOut(turn=turn, judgements=[], message=message).model_dump_json()
 
     def _rep(self, asked: ben.LiveIn) -> LiveRep:
-        with database.session() as db:
+        with transaction() as db:
             academy = accounts.signed_in(db, self._token).academy_id
             if asked.fresh or asked.rep not in self._reps:
                 self._reps.clear()

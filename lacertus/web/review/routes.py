@@ -5,15 +5,15 @@ from __future__ import annotations
 import uuid
 
 from fastapi import APIRouter
-from sqlalchemy.orm import Session
 
-from lacertus.core.progress.fixfirst import Choice
-from lacertus.jobs import queue
+from lacertus.core.review.ground import Ground
+from lacertus.core.review.reference import FrameOfReference
 from lacertus.services.people.accounts import Coach
 from lacertus.services.review import blind_remarking, loading, reference, tracking
 from lacertus.services.review import rejudge as rejudging
 from lacertus.services.review import review as reviewing
 from lacertus.services.review.review import Spot
+from lacertus.services.review.view import view_of
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.techniques import catalogue
 from lacertus.web import schemas as s
@@ -22,23 +22,23 @@ from lacertus.web.review import presenters
 from lacertus.web.review import schemas as ben
 from lacertus.web.session import Db, SignedIn
 from lacertus.web.techniques import schemas as tec
+from lacertus.web.techniques.presenters import technique_out
 
 router = APIRouter(tags=["review"])
-MAY_BE_EMPTY = ("rung", "student_id", "linked_to", *loading.REP_FACTS)
 
 
-def answer_review(db: Session, coach: Coach, review_id: uuid.UUID) -> ben.ReviewOut:
-    return presenters.review_out(loading.at_hand(db, coach.academy_id, review_id))
+def answer_review(db: Db, coach: Coach, review_id: uuid.UUID) -> ben.ReviewOut:
+    return presenters.review_out(view_of(loading.at_hand(db, coach.academy_id, review_id)))
 
 
-def answer_rep(db: Session, coach: Coach, rep_id: uuid.UUID) -> ben.ReviewOut:
+def answer_rep(db: Db, coach: Coach, rep_id: uuid.UUID) -> ben.ReviewOut:
     review, _ = loading.review_of_rep(db, coach.academy_id, rep_id)
     return answer_review(db, coach, review.id)
 
 
 @router.get("/techniques")
 def read_techniques(coach: SignedIn, db: Db) -> list[tec.TechniqueOut]:
-    return [presenters.technique_out(version) for version in catalogue.offered(db, coach.academy_id)]
+    return [technique_out(catalogue.definition(version), version.version) for version in catalogue.offered(db, coach.academy_id)]
 
 
 @router.get("/reviews/{review_id}")
@@ -95,24 +95,20 @@ def set_proposals(review_id: uuid.UUID, form: clp.ProposalsIn, coach: SignedIn, 
 @router.put("/reviews/{review_id}/fix-first")
 def choose_fixes(review_id: uuid.UUID, form: ben.FixesIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """Choose what is fixed first in place of what is recommended, and say why."""
-    choices = [Choice(technique=choice.technique, checkpoint=choice.checkpoint) for choice in form.choices]
-    reviewing.choose_fixes(db, coach.academy_id, review_id, choices, form.why)
+    reviewing.choose_fixes(db, coach.academy_id, review_id, form.choices, form.why)
     return answer_review(db, coach, review_id)
 
 
 @router.put("/reviews/{review_id}/reps/{rep_id}")
 def cut_rep(review_id: uuid.UUID, rep_id: uuid.UUID, form: ben.RepIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """Cut a rep under an id of the sender's making, so that sending it again cuts it once."""
-    reviewing.cut_rep(db, coach.academy_id, review_id, form.technique, form.model_dump(exclude={"technique"}), rep_id)
+    reviewing.cut_rep(db, coach.academy_id, review_id, form.technique, form.cut, rep_id)
     return answer_review(db, coach, review_id)
 
 
 @router.patch("/reps/{rep_id}")
 def change_rep(rep_id: uuid.UUID, form: ben.RepChange, coach: SignedIn, db: Db) -> ben.ReviewOut:
-    given = form.model_dump(exclude_unset=True)
-    # These may be emptied; for the rest null means “leave it”.
-    facts = {key: value for key, value in given.items() if value is not None or key in MAY_BE_EMPTY}
-    reviewing.change_rep(db, coach.academy_id, rep_id, facts)
+    reviewing.change_rep(db, coach.academy_id, rep_id, form.changes)
     return answer_rep(db, coach, rep_id)
 
 
@@ -142,14 +138,14 @@ def place_point(
     """Place a landmark on a frame, or move it."""
     spot = Spot(body=body, landmark=landmark, frame=frame)
     reviewing.place_point(db, coach.academy_id, rep_id, spot, form.x, form.y, form.hidden, form.sigma, form.grain)
-    tracking.mend(db, coach.academy_id, rep_id, body, landmark)
+    tracking.update_path(db, coach.academy_id, rep_id, body, landmark)
     return answer_rep(db, coach, rep_id)
 
 
 @router.delete("/reps/{rep_id}/points/{body}/{landmark}/{frame}")
 def remove_point(rep_id: uuid.UUID, body: s.Name, landmark: s.Name, frame: s.Frame, coach: SignedIn, db: Db) -> ben.ReviewOut:
     reviewing.remove_point(db, coach.academy_id, rep_id, Spot(body=body, landmark=landmark, frame=frame))
-    tracking.mend(db, coach.academy_id, rep_id, body, landmark)
+    tracking.update_path(db, coach.academy_id, rep_id, body, landmark)
     return answer_rep(db, coach, rep_id)
 
 
@@ -179,25 +175,24 @@ def take_overrule_back(rep_id: uuid.UUID, checkpoint: s.Name, coach: SignedIn, d
     return answer_rep(db, coach, rep_id)
 
 
-@router.post("/reps/{rep_id}/carry")
-def carry_points(rep_id: uuid.UUID, form: ben.CarryIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
-    """Have the bodies followed through a stretch from their placed points; the worker does, and the review tells how far it is."""
+@router.post("/reps/{rep_id}/track")
+def track_points(rep_id: uuid.UUID, form: ben.StretchIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
+    """Have the bodies tracked through a stretch from their placed points; the review’s jobs tell how far the worker is."""
     tracking.ask(db, coach.academy_id, rep_id, form.first, form.last)
-    queue.ask_to_carry(db, rep_id, form.first, form.last)
     return answer_rep(db, coach, rep_id)
 
 
-@router.delete("/reps/{rep_id}/carried")
-def drop_carried(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.ReviewOut:
-    """Take away every point that was carried; placed ones stay."""
+@router.delete("/reps/{rep_id}/tracked")
+def drop_tracked(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.ReviewOut:
+    """Delete every point that was tracked; placed ones stay."""
     tracking.drop(db, coach.academy_id, rep_id)
     return answer_rep(db, coach, rep_id)
 
 
 @router.get("/reps/{rep_id}/ground")
-def read_ground(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> list[ben.GroundOut]:
+def read_ground(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> list[Ground]:
     """The rep over the mat: feet seen from above, where four mat points are marked, and where the bodies' mass is."""
-    return [ben.GroundOut.model_validate(one) for one in reference.ground(db, coach.academy_id, rep_id)]
+    return list(reference.ground(db, coach.academy_id, rep_id))
 
 
 @router.post("/reps/{rep_id}/again")
@@ -208,16 +203,16 @@ def mark_again(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.ReviewOut:
 
 
 @router.post("/reps/{rep_id}/compare")
-def compare(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.RepeatOut:
+def compare(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.BlindRemarkingOut:
     """Compare a rep that was marked blind with its first marking, and keep the coach's own scatter."""
     here, all_told = blind_remarking.compare(db, coach.academy_id, coach.id, rep_id)
-    return ben.RepeatOut(here=ben.ScatterOut.model_validate(here), all=ben.ScatterOut.model_validate(all_told))
+    return ben.BlindRemarkingOut(here=ben.ScatterOut.model_validate(here), all=ben.ScatterOut.model_validate(all_told))
 
 
 @router.patch("/reviews/{review_id}/reference")
 def set_reference(review_id: uuid.UUID, form: ben.ReferenceIn, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """Change parts of the frame of reference: where up is, the scale, the mat."""
-    reference.set_reference(db, coach.academy_id, review_id, form.model_dump(exclude_unset=True))
+    reference.set_reference(db, coach.academy_id, review_id, FrameOfReference.model_validate(form.model_dump(exclude_unset=True)))
     return answer_review(db, coach, review_id)
 
 

@@ -5,21 +5,18 @@ from __future__ import annotations
 import asyncio
 from collections.abc import Callable
 
-from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
-from lacertus.core.sheets.sheet import Sheet
 from lacertus.services.errors import Busy
 from lacertus.services.sheets import rendering
 from lacertus.services.sheets.rendering import Paper
-from lacertus.store import database
-from lacertus.store.tables import Review
+from lacertus.web.session import Db, transaction
 
 MOST_WAITING = 40
 _under_way: dict[str, asyncio.Task[bytes]] = {}
 
 
-async def pdf(found: Callable[[Session], tuple[Review, Sheet]]) -> bytes:
+async def pdf(found: Callable[[Db], Paper]) -> bytes:
     """The PDF of the sheet that `found` looks up, in a session that is closed before the wait begins.
 
     Raises:
@@ -38,9 +35,9 @@ async def pdf(found: Callable[[Session], tuple[Review, Sheet]]) -> bytes:
     return await asyncio.shield(task)
 
 
-def _look_up(found: Callable[[Session], tuple[Review, Sheet]]) -> tuple[Paper, bytes | None]:
-    with database.session() as db:
-        paper = rendering.paper_of(*found(db))
+def _look_up(found: Callable[[Db], Paper]) -> tuple[Paper, bytes | None]:
+    with transaction() as db:
+        paper = found(db)
     return paper, rendering.kept(paper)
 
 

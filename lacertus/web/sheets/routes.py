@@ -7,26 +7,26 @@ from collections.abc import Mapping
 
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import JSONResponse, StreamingResponse
-from sqlalchemy.orm import Session
 
-from lacertus.core.sheets.sheet import Picture, Sheet
-from lacertus.jobs import queue
+from lacertus.core.sheets.sheet import Picture
+from lacertus.core.sheets.words import read_words
 from lacertus.outputs import sheet as outputs
 from lacertus.services.corrections import marked_clip
-from lacertus.services.people import people
 from lacertus.services.people.accounts import Coach
 from lacertus.services.review import loading
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.sheets import mail, rendering, share
 from lacertus.services.sheets import sheet as sheets
+from lacertus.services.sheets.page import link_of, sheet_page
+from lacertus.services.sheets.rendering import Paper
 from lacertus.services.transfer import open_formats
 from lacertus.settings import settings
-from lacertus.store.tables import Account, Review, Revision, ShareLink
 from lacertus.web.files import FileAsked, send_file
 from lacertus.web.guard import PAGE_HEADERS
 from lacertus.web.review import schemas as ben
 from lacertus.web.review.routes import answer_rep, answer_review
 from lacertus.web.session import Content, Db, SignedIn, takes
+from lacertus.web.sheets import presenters as out
 from lacertus.web.sheets import printing
 from lacertus.web.sheets import schemas as t
 
@@ -39,46 +39,8 @@ def site(request: Request) -> str:
     return settings().public_url.rstrip("/") or str(request.base_url).rstrip("/")
 
 
-def _page(db: Session, coach: Coach, review_id: uuid.UUID, request: Request) -> t.SheetPageOut:
-    db.flush()
-    review, revision = sheets.latest(db, coach.academy_id, review_id)
-    found = Sheet.model_validate(revision.sheet)
-    student = people.student(db, coach.academy_id, review.student_id)
-    return t.SheetPageOut(
-        review=review.id,
-        clip=review.clip_id,
-        student=student.id,
-        student_name=student.name,
-        email=student.email,
-        finished=review.finished_at is not None,
-        reopened_why=review.reopened_why,
-        good=list(found.good),
-        fixes=[fix.ask for fix in found.fixes],
-        question=found.question,
-        next_on=found.next_on,
-        words=t.WordsOut(**sheets.words_of(review)),
-        marked=_marked(review),
-        corrections=len(review.corrections),
-        revisions=[_revision(db, entry) for entry in finishing.revisions(db, review.id)],
-        links=[_link(db, link, request) for link in share.links(db, coach.academy_id, review.id)],
-        said=[ben.SaidOut.model_validate(said) for said in share.answers(db, review.id)],
-    )
-
-
-def _marked(review: Review) -> t.MarkedOut:
-    return t.MarkedOut.model_validate({"state": "none", **(review.marked or {})})
-
-
-def _revision(db: Session, found: Revision) -> t.RevisionOut:
-    by = db.get(Account, found.account_id) if found.account_id else None
-    return t.RevisionOut(
-        number=found.number, created_at=found.created_at, by=by.name if by else "", why=found.why, changes=list(found.changes)
-    )
-
-
-def _link(db: Session, link: ShareLink, request: Request) -> t.LinkOut:
-    own = {name: getattr(link, name) for name in t.LinkOut.model_fields if name != "address"}
-    return t.LinkOut(**own, address=f"{site(request)}/s/{share.token_of(db, link)}")
+def _page(db: Db, coach: Coach, review_id: uuid.UUID, request: Request) -> t.SheetPageOut:
+    return out.sheet_page_out(sheet_page(db, coach.academy_id, review_id), site(request))
 
 
 @router.get("/reviews/{review_id}/sheet")
@@ -90,7 +52,7 @@ def read_sheet(review_id: uuid.UUID, coach: SignedIn, db: Db, request: Request) 
 @router.put("/reviews/{review_id}/words")
 def write_words(review_id: uuid.UUID, form: t.WordsIn, coach: SignedIn, db: Db, request: Request) -> t.SheetPageOut:
     """Change the coach's words on the sheet; of a finished review that makes a revision."""
-    finishing.change_words(db, coach.academy_id, review_id, form.model_dump(), coach.id)
+    finishing.change_words(db, coach.academy_id, review_id, read_words(form.model_dump()), coach.id)
     return _page(db, coach, review_id, request)
 
 
@@ -98,12 +60,12 @@ def write_words(review_id: uuid.UUID, form: t.WordsIn, coach: SignedIn, db: Db, 
 def preview(review_id: uuid.UUID, coach: SignedIn, db: Db) -> Response:
     """The sheet as the student sees it."""
     review, revision = sheets.latest(db, coach.academy_id, review_id)
-    found = Sheet.model_validate(revision.sheet)
+    found = revision.sheet
 
     def address(picture: Picture) -> str:
         if rendering.picture_key(review, picture) is None:
             return ""
-        return f"/api/corrections/{picture.correction}/{'still' if picture.of == 'still' else 'beside/picture'}"
+        return f"/api/corrections/{picture.correction}/{'still' if picture.of == 'still' else 'example/picture'}"
 
     return Response(
         outputs.page(rendering.filled(review, found), address, rendering.font_address()),
@@ -116,9 +78,9 @@ def preview(review_id: uuid.UUID, coach: SignedIn, db: Db) -> Response:
 async def read_pdf(review_id: uuid.UUID, coach: SignedIn) -> Response:
     """The sheet as a PDF of one or two A4 pages."""
 
-    def found(db: Session) -> tuple[Review, Sheet]:
+    def found(db: Db) -> Paper:
         review, revision = sheets.latest(db, coach.academy_id, review_id)
-        return review, Sheet.model_validate(revision.sheet)
+        return rendering.paper_of(review, revision.sheet)
 
     return _file(await printing.pdf(found), "application/pdf", "sheet.pdf")
 
@@ -130,40 +92,31 @@ async def read_pdf(review_id: uuid.UUID, coach: SignedIn) -> Response:
 def make_link(review_id: uuid.UUID, form: t.LinkIn, coach: SignedIn, db: Db, request: Request) -> t.LinkOut:
     """A link to the sheet that opens without signing in, until it expires or is revoked."""
     link, _ = share.make_link(db, coach.academy_id, review_id, coach.id, form.days)
-    db.refresh(link)
-    return _link(db, link, request)
+    return out.link_out(link_of(db, link), site(request))
 
 
 @router.delete("/links/{link_id}")
 def revoke(link_id: uuid.UUID, coach: SignedIn, db: Db, request: Request) -> t.LinkOut:
     """Withdraw a link: it opens nothing from now on."""
-    return _link(db, share.revoke(db, coach.academy_id, link_id), request)
+    return out.link_out(link_of(db, share.revoke(db, coach.academy_id, link_id)), site(request))
 
 
 @router.post("/reviews/{review_id}/mail", status_code=201)
 def send(review_id: uuid.UUID, form: t.MailIn, coach: SignedIn, db: Db, request: Request) -> t.MailOut:
     """Send the sheet by mail with a link of its own; without a relay the mail is written into the outbox."""
-    posted = mail.send(db, coach.academy_id, review_id, coach.id, site(request), form.days, form.to)
-    db.refresh(posted.link)
-    return t.MailOut(link=_link(db, posted.link, request), to=posted.to, file=posted.file)
+    mailed = mail.send(db, coach.academy_id, review_id, coach.id, site(request), form.days, form.to)
+    link = out.link_out(link_of(db, mailed.link), site(request))
+    return t.MailOut(link=link, to=mailed.to, file=mailed.file)
 
 
 # --- the marked clip ---------------------------------------------------------------------------------
 
 
 @router.post("/reviews/{review_id}/marked")
-def make_marked(review_id: uuid.UUID, coach: SignedIn, db: Db) -> t.MarkedOut:
-    """Have the marked clip made by the worker; ask again how far it is."""
-    out = _marked(marked_clip.ask(db, coach.academy_id, review_id))
-    queue.ask_to_make_marked(db, review_id)
-    return out
-
-
-@router.delete("/reviews/{review_id}/marked")
-def stop_marked(review_id: uuid.UUID, coach: SignedIn, db: Db) -> t.MarkedOut:
-    """Stop the making of the marked clip."""
-    marked_clip.stop(db, coach.academy_id, review_id)
-    return _marked(loading.load(db, coach.academy_id, review_id))
+def make_marked_clip(review_id: uuid.UUID, coach: SignedIn, db: Db, request: Request) -> t.SheetPageOut:
+    """Have the marked clip made by the worker; its job tells how far it is."""
+    marked_clip.ask(db, coach.academy_id, review_id)
+    return _page(db, coach, review_id, request)
 
 
 @router.get("/reviews/{review_id}/marked.mp4", response_class=StreamingResponse)

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import uuid
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field
 
+from lacertus.core.corrections.marked_clip import MarkedClipMade
+from lacertus.core.sheets.words import SheetWords
+from lacertus.web.jobs.schemas import JobOut
 from lacertus.web.review.schemas import SaidOut
 from lacertus.web.schemas import In, Out
 
@@ -19,13 +22,6 @@ class WordsIn(In):
     answer: Annotated[str, Field(max_length=20_000)] = ""
     note: Annotated[str, Field(max_length=20_000)] = ""
     next_on: Annotated[str, Field(max_length=20)] = ""
-
-
-class WordsOut(Out):
-    good: str
-    answer: str
-    note: str
-    next_on: str
 
 
 class LinkIn(In):
@@ -62,15 +58,6 @@ class RevisionOut(Out):
     changes: list[str]
 
 
-class MarkedOut(Out):
-    state: Literal["none", "waiting", "making", "ready", "failed", "stopped"]
-    done: int = 0
-    of: int | None = None
-    reason: str | None = None
-    lost: list[str] = Field(default=[], description="Cues whose voice note could not be read")
-    seconds: float | None = None
-
-
 class SheetPageOut(Out):
     """Everything of a review's sheet that the coach sees to."""
 
@@ -85,12 +72,13 @@ class SheetPageOut(Out):
     fixes: list[str]
     question: str
     next_on: str | None
-    words: WordsOut
-    marked: MarkedOut
+    words: SheetWords
+    marked: MarkedClipMade | None = Field(description="The marked clip, once it is made")
     corrections: int
     revisions: list[RevisionOut]
     links: list[LinkOut]
     said: list[SaidOut]
+    jobs: list[JobOut] = Field(description="Work that was asked for on its clip, the newest first")
 
 
 class TracksOut(Out):

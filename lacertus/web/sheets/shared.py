@@ -7,7 +7,6 @@ from typing import Annotated
 
 from fastapi import APIRouter, Form, Response
 from fastapi.responses import RedirectResponse, StreamingResponse
-from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.sheets.sheet import Picture, Sheet
@@ -16,9 +15,9 @@ from lacertus.outputs.sheet import Answer, Live
 from lacertus.services.corrections import examples, marked_clip
 from lacertus.services.errors import Conflict
 from lacertus.services.sheets import rendering, share
-from lacertus.services.sheets.share import NoSuchLink, Opened
+from lacertus.services.sheets.rendering import Paper
+from lacertus.services.sheets.share import NoSuchLink, Opened, SaidInWords
 from lacertus.store.media import media, still_key
-from lacertus.store.tables import Review, SheetAnswer
 from lacertus.web.files import KEEP_NOTHING, FileAsked, send_file
 from lacertus.web.guard import PAGE_HEADERS
 from lacertus.web.session import Db
@@ -36,7 +35,7 @@ def read(token: Token, db: Db) -> Response:
         found = share.opened(db, token, count=True)
     except NoSuchLink as error:
         return _closed(str(error))
-    return _html(found, token, _answers(found.sheet, share.answers(db, found.review.id)))
+    return _html(found, token, _answers(found.sheet, share.answers_in_words(db, found.review.id)))
 
 
 def _html(found: Opened, token: str, answers: list[Answer], problem: str = "", status: int = 200) -> Response:
@@ -44,7 +43,7 @@ def _html(found: Opened, token: str, answers: list[Answer], problem: str = "", s
         there = rendering.picture_key(found.review, picture) is not None
         return f"/s/{token}/{picture.of}/{picture.correction}" if there else ""
 
-    ready = (found.review.marked or {}).get("state") == "ready"
+    ready = found.review.marked is not None
     live = Live(
         answer_to=f"/s/{token}/answer",
         clip=f"/s/{token}/marked.mp4" if ready else "",
@@ -62,20 +61,9 @@ def _closed(message: str) -> Response:
     return Response(outputs.closed(message, rendering.font_address()), 404, media_type="text/html", headers=PAGE_HEADERS)
 
 
-def _answers(sheet: Sheet, said: list[SheetAnswer]) -> list[Answer]:
+def _answers(sheet: Sheet, said: list[SaidInWords]) -> list[Answer]:
     asks = {(fix.technique, fix.checkpoint): fix.ask for fix in sheet.fixes}
-    return [Answer(about=asks.get((one.technique, one.checkpoint), ""), said=in_words(one)) for one in said]
-
-
-def in_words(said: SheetAnswer) -> str:
-    """An answer in a sentence."""
-    parts = [
-        {"right": "I thought it was right", "off": "I felt it was off"}.get(said.felt or "", ""),
-        {True: "tried", False: "not tried yet"}.get(said.tried, "") if said.tried is not None else "",
-        {True: "sure", False: "unsure"}.get(said.sure, "") if said.sure is not None else "",
-        f"“{said.words}”" if said.words else "",
-    ]
-    return "; ".join(part for part in parts if part)
+    return [Answer(about=asks.get((one.technique, one.checkpoint), ""), said=one.words) for one in said]
 
 
 @router.post("/{token}/answer")
@@ -99,7 +87,7 @@ def answer(
         share.answer(db, found, given)
     except (BadInput, Conflict) as error:
         status = 409 if isinstance(error, Conflict) else 400
-        said = share.answers(db, found.review.id)
+        said = share.answers_in_words(db, found.review.id)
         return _html(
             found, token, _answers(found.sheet, said), f"Not sent: {error}. Go back: what you wrote is still there.", status
         )
@@ -114,7 +102,7 @@ def read_still(token: Token, correction_id: uuid.UUID, db: Db, asked: FileAsked)
 
 
 @router.get("/{token}/beside/{correction_id}", response_class=StreamingResponse)
-def read_beside(token: Token, correction_id: uuid.UUID, db: Db, asked: FileAsked) -> Response:
+def read_example(token: Token, correction_id: uuid.UUID, db: Db, asked: FileAsked) -> Response:
     key = examples.key_of(share.correction_on(share.opened(db, token), correction_id))
     if key is None:
         raise NoSuchLink()
@@ -123,9 +111,9 @@ def read_beside(token: Token, correction_id: uuid.UUID, db: Db, asked: FileAsked
 
 @router.get("/{token}/sheet.pdf", response_class=Response)
 async def read_pdf(token: Token) -> Response:
-    def found(db: Session) -> tuple[Review, Sheet]:
+    def found(db: Db) -> Paper:
         opened = share.opened(db, token)
-        return opened.review, opened.sheet
+        return rendering.paper_of(opened.review, opened.sheet)
 
     headers = {"Content-Disposition": 'inline; filename="sheet.pdf"'}
     return Response(await printing.pdf(found), media_type="application/pdf", headers=headers)

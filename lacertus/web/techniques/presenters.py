@@ -2,13 +2,102 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
+from lacertus.core.measuring.measures import KINDS
 from lacertus.core.review.judge import shown
-from lacertus.core.techniques.definition import Checkpoint, Decision, Drill, Technique
+from lacertus.core.techniques.definition import Checkpoint, Decision, Drill, Technique, Wanted
 from lacertus.library.cautions import caution_text
 from lacertus.library.loader import positions
+from lacertus.services.techniques.adaptations import AdaptationInForce
 from lacertus.services.techniques.lessons import Checked, Drawn, Spot
-from lacertus.web.review import presenters
+from lacertus.web import schemas as s
 from lacertus.web.techniques import schemas as tec
+
+
+def technique_out(technique: Technique, version: int) -> tec.TechniqueOut:
+    return tec.TechniqueOut(
+        id=technique.id,
+        version=version,
+        name=technique.names.main,
+        aliases=list(technique.names.aliases),
+        family=technique.family,
+        summary=technique.summary,
+        phases=list(technique.phases),
+        events=[
+            tec.EventOut(key=key, phase=technique.events[key].phase, mark=technique.events[key].mark)
+            for key in technique.events_in_order()
+        ],
+        checkpoints=[checkpoint_out(checkpoint) for checkpoint in technique.in_phase_order],
+        options=_options(technique),
+        ladder=list(technique.ladder),
+        cautions=[caution_text(key) for key in technique.cautions],
+    )
+
+
+def _options(technique: Technique) -> list[tec.OptionOut]:
+    return [
+        tec.OptionOut(
+            key=key,
+            default=group.default,
+            choices=[tec.ChoiceOut(key=k, name=choice.name, purpose=choice.purpose) for k, choice in group.choices.items()],
+        )
+        for key, group in technique.options.items()
+    ]
+
+
+def adaptation_out(found: AdaptationInForce) -> s.AdaptationOut:
+    technique, adaptation = found.technique, found.adaptation
+    asked = technique.checkpoint(adaptation.checkpoint)
+    if adaptation.action == "replaced":
+        words = f"instead: {(adaptation.instead or {}).get('ask', 'something else')}"
+    elif adaptation.action == "off":
+        words = "not asked"
+    else:
+        words = wanted_text(adaptation.within, None if asked is None else asked.measure.unit_shown)
+    return s.AdaptationOut(
+        id=found.id,
+        technique=technique.id,
+        technique_name=technique.names.main,
+        checkpoint=adaptation.checkpoint,
+        ask=adaptation.checkpoint.replace("_", " ") if asked is None else asked.ask,
+        action=adaptation.action,
+        words=words,
+        reason=adaptation.reason,
+    )
+
+
+def wanted_text(within: Wanted | None, unit: str | None) -> str:
+    """A wanted range as people read it."""
+    lo, hi = within or (None, None)
+    if lo is None:
+        return "no limit" if hi is None else f"at most {shown(hi, unit)}"
+    return f"at least {shown(lo, unit)}" if hi is None else f"{shown(lo, unit)} to {shown(hi, unit)}"
+
+
+def checkpoint_out(checkpoint: Checkpoint) -> tec.CheckpointOut:
+    return tec.CheckpointOut(
+        id=checkpoint.id,
+        phase=checkpoint.phase,
+        kind=checkpoint.kind,
+        by_eye=KINDS[checkpoint.kind].by_eye,
+        ask=checkpoint.ask,
+        look_for=checkpoint.look_for,
+        unit=checkpoint.measure.unit_shown,
+        within=checkpoint.within,
+        reason_for_range=checkpoint.reason_for_range,
+        fault=checkpoint.fault.code,
+        family=checkpoint.fault.family,
+        cues=list(checkpoint.cues),
+        why=checkpoint.why,
+        core=checkpoint.core,
+        safety=checkpoint.safety,
+        at=list(checkpoint.measure.events_used),
+    )
+
+
+def cautions_out(keys: Iterable[str]) -> list[str]:
+    return [caution_text(key) for key in keys]
 
 
 def lesson_out(technique: Technique, version: int, *, own: bool) -> tec.LessonOut:
@@ -55,10 +144,10 @@ def _position(name: str) -> tec.PairOut:
 
 
 def _checkpoint(checkpoint: Checkpoint) -> tec.LessonCheckpointOut:
-    plain = presenters.checkpoint_out(checkpoint)
+    plain = checkpoint_out(checkpoint)
     return tec.LessonCheckpointOut(
         **plain.model_dump(by_alias=False),
-        wanted=wanted_text(checkpoint),
+        wanted=_wanted(checkpoint),
         cues_for_children=list(checkpoint.cues_for_children),
         when={key: [value] if isinstance(value, str) else list(value) for key, value in checkpoint.when.items()},
         leads_to=list(checkpoint.leads_to),
@@ -66,11 +155,10 @@ def _checkpoint(checkpoint: Checkpoint) -> tec.LessonCheckpointOut:
     )
 
 
-def wanted_text(checkpoint: Checkpoint) -> str:
-    """The wanted range as people read it."""
+def _wanted(checkpoint: Checkpoint) -> str:
     if checkpoint.within is None:
         return "seen by eye" if checkpoint.kind == "seen" else "in order"
-    return presenters.wanted_text(checkpoint.within, checkpoint.measure.unit_shown)
+    return wanted_text(checkpoint.within, checkpoint.measure.unit_shown)
 
 
 def _drill(drill: Drill | str) -> tec.DrillOut:

@@ -1,4 +1,4 @@
-"""Marks that hang on landmarks, the shapes they are drawn as, and the usual correction of every kind."""
+"""Marks that hang on landmarks, the shapes they are drawn as, and the default correction of every kind."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from lacertus.core.corrections.default_corrections import nearest_wanted, usual
+from lacertus.core.corrections.default_corrections import default_correction, nearest_wanted
 from lacertus.core.corrections.marks import Mark, Spot, check_drawable, drawn, snapped
 from lacertus.core.corrections.shapes import Label, Ring, Stroke, heads
 from lacertus.core.errors import BadInput
@@ -168,7 +168,7 @@ class TestUsual:
         for judgement in judge_rep(found, rep):
             asked = found.checkpoint(judgement.id)
             assert asked is not None
-            made = usual(found, asked, judgement, here)
+            made = default_correction(found, asked, judgement, here)
             assert rep.range[0] <= made.first <= made.frame <= made.last <= rep.range[1]
             assert made.cue == asked.cues[0]
             (shapes,) = drawn(made.marks, here, [made.frame])
@@ -183,7 +183,7 @@ class TestUsual:
         judgement = next(j for j in judge_rep(kick, rep) if j.id == "thigh_lifted")
         asked = kick.checkpoint("thigh_lifted")
         assert asked is not None and judgement.value is not None
-        (mark,) = usual(kick, asked, judgement, here).marks
+        (mark,) = default_correction(kick, asked, judgement, here).marks
         assert mark.kind == "angle"
         assert mark.wanted in (asked.within or ())
         assert {spot.landmark for spot in mark.spots} >= {f"{rep.side}_knee", f"{rep.side}_hip"}

@@ -102,12 +102,17 @@ def test_a_picture_moved_or_grown_moves_and_grows_the_path(shift: tuple[float, f
 
 def test_a_landmarks_path_keeps_the_coachs_points_and_marks_the_rest_as_tracked() -> None:
     rows = tuple((f, way(f)[0], way(f)[1], 6.0) for f in range(20, 100))
-    carried = tuple((f, way(f)[0], way(f)[1], 9.0) for f in range(100, 110))
+    reached = tuple((f, way(f)[0], way(f)[1], 9.0) for f in range(100, 110))
     placed = {"frame": 50, "x": way(50)[0], "y": way(50)[1], "by": "placed", "hidden": True}
     data = Body.model_validate({"height_px": TALL, "landmarks": {"left_toe": [placed]}})
-    path = path_of(TIMES, "left_toe", data, Observed(model=rows, carried=carried), TALL)
+    path = path_of(TIMES, "left_toe", data, Observed(model=rows, reached=reached), TALL)
     assert [point.frame for point in path] == list(range(20, 110))
     assert [point.frame for point in path if point.by == "placed"] == [50] and path[30].hidden
     assert all(point.by == "tracked" and point.sigma and point.sigma > 0 for point in path if point.frame != 50)
     unsure = Observed(model=tuple((f, 5.0, 5.0, TALL) for f in range(20, 24)))
     assert path_of(TIMES, "left_toe", Body(), unsure, TALL) == ()
+
+
+def test_what_an_earlier_version_tracked_is_still_read() -> None:
+    row = (3, 10.0, 20.0, 2.0)
+    assert Observed.model_validate({"flow": [row], "carried": [row]}) == Observed(flow=(row,), reached=(row,))

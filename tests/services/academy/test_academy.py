@@ -22,7 +22,7 @@ from lacertus.services.sheets import finish as finishing
 from lacertus.store.tables import Account, Grade, JudgementRow, Opinion, RepRow, Review, Student, Tally
 from tests import watch
 from tests.halls import EMAIL, PASSWORD, Hall, cut, read_in
-from tests.services.progress.test_rungs import TODAY, done
+from tests.services.progress.rung_reps import TODAY, done
 
 
 def students(db: Session, where: Hall, *names: str) -> list[uuid.UUID]:

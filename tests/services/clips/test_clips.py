@@ -22,6 +22,7 @@ from lacertus.services.people.accounts import Coach
 from lacertus.services.progress import follow_up
 from lacertus.services.review import loading, tied
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.cuts import RepChanges
 from lacertus.services.sheets import clip_facts
 from lacertus.services.sheets import finish as finishing
 from lacertus.store.media import CLIPS, media
@@ -64,7 +65,7 @@ class TestNaming:
         ids = [taken_in(db, where, clips[name], tmp_path) for name in ("constant", "variable")]
         naming.name_clips(db, where.academy, [ids[0]], "front kick, left, push, solo")
         named = naming.name_clips(db, where.academy, ids, 'slow, "Where do my hands go?", 2026-05-09')
-        found = {clip.id: naming.naming_of(clip) for clip in named}
+        found = {clip.id: clip.naming for clip in named}
         assert found[ids[0]] == Naming(
             technique="front-kick", side="left", options={"extension": "push"}, rung="solo", pace="slow",
             question="Where do my hands go?",
@@ -75,7 +76,7 @@ class TestNaming:
     def test_a_line_with_a_part_that_is_not_understood_changes_nothing(self, db: Session, where: Hall, clip: uuid.UUID) -> None:
         with pytest.raises(BadInput, match=r"“gibberish” is no student.*Nothing was changed"):
             naming.name_clips(db, where.academy, [clip], "front kick, gibberish, +Wen Odair")
-        assert naming.naming_of(intake.clip(db, where.academy, clip)) == Naming()
+        assert intake.clip(db, where.academy, clip).naming == Naming()
         assert [student.name for student in people.students(db, where.academy)] == ["A Student"]
 
     def test_a_new_student_is_added_once_for_all_clips(
@@ -156,7 +157,7 @@ class TestCaptureRate:
         db.commit()
         tasks.read_clip(str(clip))
         db.expire_all()
-        assert intake.clip(db, where.academy, clip).capture_rate == [[0, 4.0]]
+        assert intake.clip(db, where.academy, clip).capture_rate == ((0, 4.0),)
 
     @pytest.mark.parametrize(
         ("rates", "words"),
@@ -216,7 +217,7 @@ class TestSeveralPairs:
         rep = truths["constant"]["reps"][0]
         cut(db, where, review, rep)
         second = cut(db, where, review, rep)
-        reviewing.change_rep(db, where.academy, second, {"first_frame": rep["range"][0] + 2, "student_id": other})
+        reviewing.change_rep(db, where.academy, second, RepChanges(first_frame=rep["range"][0] + 2, student_id=other))
         finishing.finish(db, where.academy, review)
         for student in (where.student, other):
             rows = [one.history for one in follow_up.ledger_page(db, where.academy, student).faults]
@@ -230,7 +231,7 @@ class TestSeveralPairs:
         review = reviewing.open_review(db, where.academy, clip).id
         rep = cut(db, where, review, truths["constant"]["reps"][0])
         with pytest.raises(NotFound):
-            reviewing.change_rep(db, where.academy, rep, {"student_id": stranger})
+            reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate({"student_id": stranger}))
 
 
 class TestProposals:
@@ -240,7 +241,7 @@ class TestProposals:
         review = reviewing.open_review(db, where.academy, clip)
         assert review.proposals == intake.clip(db, where.academy, clip).proposals != []
         reviewing.set_proposals(db, where.academy, review.id, [(3, 9)])
-        assert reviewing.open_review(db, where.academy, clip).proposals == [[3, 9]]
+        assert reviewing.open_review(db, where.academy, clip).proposals == ((3, 9),)
 
     @pytest.mark.parametrize("cuts", [[(9, 3)], [(0, 10**6)]])
     def test_a_cut_outside_the_clip_is_told(self, db: Session, where: Hall, clip: uuid.UUID, cuts: list[tuple[int, int]]) -> None:
@@ -258,7 +259,7 @@ def test_the_camera_of_a_clip_is_part_of_its_reps(db: Session, where: Hall, clip
     assert "camera_motion" in loading.rep_file(loaded, entry.rep).model_fields_set
     found = intake.clip(db, where.academy, clip)
     assert found.camera is not None
-    found.camera = found.camera | {"lost": [[entry.rep.first_frame, entry.rep.first_frame + 4]]}
+    found.camera = found.camera.model_copy(update={"lost": ((entry.rep.first_frame, entry.rep.first_frame + 4),)})
     db.flush()
     assert "camera_motion" not in loading.rep_file(loaded, entry.rep).model_fields_set
 

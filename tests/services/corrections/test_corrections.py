@@ -16,37 +16,16 @@ from lacertus.core.corrections.default_corrections import nearest_wanted
 from lacertus.core.corrections.marks import Mark, Spot
 from lacertus.core.corrections.shapes import Stroke
 from lacertus.core.errors import BadInput
-from lacertus.jobs import tasks
+from lacertus.jobs import queue, tasks
 from lacertus.services.corrections import correct, examples
-from lacertus.services.corrections.correct import Drawing
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.people import accounts, people
 from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
 from lacertus.services.sheets import finish as finishing
 from lacertus.store.media import media, review_key
-from lacertus.store.tables import Correction
+from tests.drawn import PUSH, default_of_rep, drawing
 from tests.halls import Hall, cut, judged, read_in
-
-PUSH = Mark(kind="force", spots=(Spot(x=200, y=150), Spot(x=200, y=100)))
-
-
-def drawing(**changes: Any) -> Drawing:
-    base: dict[str, Any] = {
-        "checkpoint": "thigh_lifted",
-        "frame": 50,
-        "first": 45,
-        "last": 55,
-        "marks": (PUSH,),
-        "cue": "Knee first",
-    }
-    return Drawing(**(base | changes))
-
-
-def usual(db: Session, where: Hall, rep: uuid.UUID, checkpoint: str = "thigh_lifted") -> Correction:
-    found = correct.draw_usual(db, where.academy, rep, checkpoint, uuid.uuid4())
-    db.commit()
-    return found
 
 
 class TestDrawing:
@@ -97,7 +76,7 @@ class TestDrawing:
         tasks.draw_still(str(one))  # A job that comes too late does nothing.
 
     def test_another_frame_needs_another_picture(self, db: Session, where: Hall, rep: uuid.UUID) -> None:
-        one = usual(db, where, rep)
+        one = default_of_rep(db, where, rep)
         tasks.draw_still(str(one.id))
         db.expire_all()
         assert one.has_still
@@ -106,17 +85,17 @@ class TestDrawing:
             assert correct.draw(db, where.academy, rep, given, one.id).has_still is there
 
 
-class TestUsual:
+class TestDefault:
     def test_one_act_makes_marks_frames_and_words_and_they_follow_the_body(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, truths: dict[str, Any]
     ) -> None:
-        found = usual(db, where, rep)
+        found = default_of_rep(db, where, rep)
         judgement = next(j for j in judged(db, where, review)[0].judgements if j.id == "thigh_lifted")
         assert found.frame == judgement.frames[-1]
         assert found.first_frame < found.frame < found.last_frame
         assert found.cue == "Knee first then foot"
         (mark,) = found.marks
-        assert (mark["kind"], mark["wanted"]) == ("angle", nearest_wanted(judgement.within, judgement.value))
+        assert (mark.kind, mark.wanted) == ("angle", nearest_wanted(judgement.within, judgement.value))
         shapes = correct.shapes_at(correct.shown(db, where.academy, rep)[found.id], found.frame)
         seen = next(s for s in shapes if isinstance(s, Stroke) and s.role == "seen")
         knee = truths["constant"]["reps"][0]["bodies"]["performer"]["landmarks"]["right_knee"][found.frame]
@@ -125,19 +104,19 @@ class TestUsual:
     def test_what_was_not_missed_has_none(self, db: Session, where: Hall, rep: uuid.UUID) -> None:
         for checkpoint in ("leg_straight", "no_such"):
             with pytest.raises(BadInput):
-                correct.draw_usual(db, where.academy, rep, checkpoint, uuid.uuid4())
+                correct.draw_default(db, where.academy, rep, checkpoint, uuid.uuid4())
 
     def test_a_place_at_a_landmark_hangs_on_it(self, db: Session, where: Hall, rep: uuid.UUID, truths: dict[str, Any]) -> None:
-        ready = usual(db, where, rep)
+        ready = default_of_rep(db, where, rep)
         knee = truths["constant"]["reps"][0]["bodies"]["performer"]["landmarks"]["right_knee"][ready.frame]
         look = Mark(kind="look", spots=(Spot(x=knee["x"] + 3, y=knee["y"] - 3),))
         given = drawing(frame=ready.frame, first=ready.frame, last=ready.frame, marks=(look,))
-        assert correct.draw(db, where.academy, rep, given).marks[0]["spots"] == [{"body": "performer", "landmark": "right_knee"}]
+        assert correct.draw(db, where.academy, rep, given).marks[0].spots == (Spot(body="performer", landmark="right_knee"),)
 
     def test_it_is_copied_to_other_reps_in_which_the_same_was_missed(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, truths: dict[str, Any]
     ) -> None:
-        found = usual(db, where, rep)
+        found = default_of_rep(db, where, rep)
         second = cut(db, where, review, truths["constant"]["reps"][0])
         (copy,) = correct.copy(db, where.academy, found.id, {second: uuid.uuid4()})
         assert (copy.rep_id, copy.cue, copy.marks) == (second, found.cue, found.marks)
@@ -152,7 +131,7 @@ class TestVoice:
     def test_it_is_kept_comes_back_with_its_correction_and_goes_with_the_clip(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
     ) -> None:
-        one = usual(db, where, rep)
+        one = default_of_rep(db, where, rep)
         correct.keep_voice(db, where.academy, one.id, b"sound", 3.5)
         db.commit()
         key = correct.voice_file(db, where.academy, one.id)
@@ -168,12 +147,12 @@ class TestVoice:
 
     @pytest.mark.parametrize(("sound", "seconds"), [(b"", 1.0), (b"x" * 8_000_001, 1.0), (b"x", 121.0), (b"x", 0.0)])
     def test_nothing_and_too_much_are_refused(self, db: Session, where: Hall, rep: uuid.UUID, sound: bytes, seconds: float) -> None:
-        one = usual(db, where, rep)
+        one = default_of_rep(db, where, rep)
         with pytest.raises(BadInput):
             correct.keep_voice(db, where.academy, one.id, sound, seconds)
 
 
-class TestBeside:
+class TestExample:
     @pytest.fixture
     def earlier(self, db: Session, where: Hall, clips: dict[str, Path], truths: dict[str, Any], tmp_path: Path) -> uuid.UUID:
         """A finished review of the same student in which the checkpoint was met, by the coach's own verdict."""
@@ -188,30 +167,30 @@ class TestBeside:
     def test_the_students_own_best_rep_stands_beside_at_the_same_event(
         self, db: Session, where: Hall, rep: uuid.UUID, earlier: uuid.UUID
     ) -> None:
-        one = usual(db, where, rep)
+        one = default_of_rep(db, where, rep)
         assert [c.words for c in examples.choices(db, where.academy, one.id)] == ["Your rep of 2 April", "The studio’s figure"]
-        examples.put_beside(db, where.academy, one.id, "own")
+        examples.put_example(db, where.academy, one.id, "own")
         db.commit()
-        assert one.beside is not None
-        assert one.beside["rep"] == str(earlier)
-        tasks.draw_beside(str(one.id))
+        assert one.example is not None
+        assert one.example.rep == earlier
+        tasks.draw_example(str(one.id))
         db.expire_all()
-        files, key = examples.beside_file(db, where.academy, one.id)
+        files, key = examples.example_file(db, where.academy, one.id)
         with files.as_local(key) as path, Image.open(path) as picture:
-            assert picture.size == (one.beside["width"], one.beside["height"]) == (480, 270)
-        assert one.beside["shapes"][0]["role"] == "seen"
+            assert picture.size == (one.example.width, one.example.height) == (480, 270)
+        assert one.example.shapes[0].role == "seen"
 
     def test_another_student_stands_beside_only_if_allowed(
         self, db: Session, where: Hall, rep: uuid.UUID, earlier: uuid.UUID
     ) -> None:
-        one = usual(db, where, rep)
+        one = default_of_rep(db, where, rep)
         other = people.create_student(db, where.academy, "B Student").id
         loading.review_of_rep(db, where.academy, rep)[1].student_id = other
         db.commit()
         db.expire_all()
         assert [c.source for c in examples.choices(db, where.academy, one.id)] == ["reference"]
         with pytest.raises(BadInput, match="does not lend it"):
-            examples.put_beside(db, where.academy, one.id, "other")
+            examples.put_example(db, where.academy, one.id, "other")
         people.change_student(db, where.academy, where.student, {"lends_pictures": True})
         db.commit()
         assert [c.words for c in examples.choices(db, where.academy, one.id)] == [
@@ -222,37 +201,41 @@ class TestBeside:
     def test_what_cannot_be_drawn_is_told_and_not_waited_for(
         self, db: Session, where: Hall, rep: uuid.UUID, earlier: uuid.UUID
     ) -> None:
-        one = usual(db, where, rep)
-        examples.put_beside(db, where.academy, one.id, "own")
+        one = default_of_rep(db, where, rep)
+        examples.put_example(db, where.academy, one.id, "own")
         db.commit()
-        assert one.beside is not None
-        media().delete(review_key(uuid.UUID(one.beside["clip"])))
-        tasks.draw_beside(str(one.id))
+        assert one.example is not None
+        media().delete(review_key(one.example.clip))
+        tasks.draw_example(str(one.id))
         db.expire_all()
-        assert one.beside is not None
-        assert (one.beside["ready"], one.beside["failed"]) == (False, "This media file is not there.")
+        assert one.example is not None
+        assert not one.example.ready
+        job = queue.state_of(db, queue.DRAW_EXAMPLE, one.id)
+        assert job is not None
+        assert (job.state, job.reason) == ("failed", "This media file is not there.")
 
     def test_the_studios_figure_shows_it_done_right(self, db: Session, where: Hall, rep: uuid.UUID) -> None:
-        one = usual(db, where, rep)
-        examples.put_beside(db, where.academy, one.id, "reference")
+        one = default_of_rep(db, where, rep)
+        examples.put_example(db, where.academy, one.id, "reference")
         db.commit()
-        tasks.draw_beside(str(one.id))
+        tasks.draw_example(str(one.id))
         db.expire_all()
-        files, key = examples.beside_file(db, where.academy, one.id)
+        files, key = examples.example_file(db, where.academy, one.id)
         with files.as_local(key) as path, Image.open(path) as picture:
             assert picture.size == (960, 540)
             assert np.asarray(picture).std() > 20
-        assert one.beside is not None
-        (limb,) = one.beside["shapes"]
-        (_, (_hip_x, hip_y), (_knee_x, knee_y)) = limb["points"]
+        assert one.example is not None
+        (limb,) = one.example.shapes
+        assert isinstance(limb, Stroke)
+        (_, (_hip_x, hip_y), (_knee_x, knee_y)) = limb.points
         assert knee_y < hip_y + 10, "the thigh is lifted to the level"
-        examples.put_beside(db, where.academy, one.id, None)
+        examples.put_example(db, where.academy, one.id, None)
         with pytest.raises(NotFound):
-            examples.beside_file(db, where.academy, one.id)
+            examples.example_file(db, where.academy, one.id)
 
 
 def test_a_finished_review_keeps_its_corrections(db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
-    one = usual(db, where, rep)
+    one = default_of_rep(db, where, rep)
     finishing.finish(db, where.academy, review)
     db.commit()
     acts: list[Any] = [
@@ -260,7 +243,7 @@ def test_a_finished_review_keeps_its_corrections(db: Session, where: Hall, revie
         lambda: correct.delete(db, where.academy, one.id),
         lambda: correct.copy(db, where.academy, one.id, {rep: uuid.uuid4()}),
         lambda: correct.keep_voice(db, where.academy, one.id, b"x", 1.0),
-        lambda: examples.put_beside(db, where.academy, one.id, "reference"),
+        lambda: examples.put_example(db, where.academy, one.id, "reference"),
     ]
     for act in acts:
         with pytest.raises(Conflict, match="kept as it was"):
@@ -268,13 +251,13 @@ def test_a_finished_review_keeps_its_corrections(db: Session, where: Hall, revie
 
 
 def test_nobody_else_sees_or_changes_them(db: Session, where: Hall, rep: uuid.UUID) -> None:
-    one = usual(db, where, rep)
+    one = default_of_rep(db, where, rep)
     other = accounts.create_academy(db, "Elsewhere").id
     acts: list[Any] = [
         lambda: correct.one(db, other, one.id),
         lambda: correct.shown(db, other, rep),
         lambda: examples.choices(db, other, one.id),
-        lambda: correct.draw_usual(db, other, rep, "thigh_lifted", uuid.uuid4()),
+        lambda: correct.draw_default(db, other, rep, "thigh_lifted", uuid.uuid4()),
     ]
     for act in acts:
         with pytest.raises(NotFound):

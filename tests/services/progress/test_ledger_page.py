@@ -21,24 +21,14 @@ from lacertus.services.people import people
 from lacertus.services.progress import follow_up
 from lacertus.services.progress.follow_up import Filters
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.view import view_of
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.transfer import rep_files
 from lacertus.store.tables import JudgementRow, RepRow, Review
 from tests.core.build import points, rep_data
+from tests.drawn import drawing
 from tests.halls import Hall
-from tests.services.corrections.test_corrections import drawing
-
-START = date(2026, 1, 5)
-
-
-def session(db: Session, where: Hall, weeks: int, reps: list[dict[str, Any]]) -> Review:
-    """A finished review, so many weeks after the start; each rep says whether the toes were drawn back, and how it was done."""
-    body = {"performer": {"height_px": 500, "landmarks": points(sigma=None, ankle=(400.0, 400.0))}}
-    files = [read_rep(rep_data(bodies=body, seen={"toes_back": {"coach": rep.pop("toes")}}) | rep) for rep in reps]
-    review = rep_files.bring_in(db, where.academy, where.student, f"week {weeks}", START + timedelta(weeks=weeks), files)
-    finishing.finish(db, where.academy, review.id)
-    db.commit()
-    return review
+from tests.services.progress.sessions import START, session
 
 
 @pytest.fixture
@@ -137,7 +127,7 @@ def test_every_cell_opens_the_reps_behind_it(db: Session, where: Hall, story: li
 
 def test_deleting_and_revising_follow_through(db: Session, where: Hall, story: list[Review]) -> None:
     finishing.reopen(db, where.academy, story[1].id, "the toes were back")
-    for rep in reviewing.judged(finishing.loading.load(db, where.academy, story[1].id)):
+    for rep in view_of(finishing.loading.load(db, where.academy, story[1].id)).reps:
         reviewing.answer(db, where.academy, rep.rep.id, "toes_back", True)
     db.commit()
     before = toes(db, where)

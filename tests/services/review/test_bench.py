@@ -1,4 +1,4 @@
-"""What the bench adds to a review: verdicts overruled, the frame of reference, carried points, proposed events, live measuring."""
+"""What the bench adds to a review: verdicts overruled, the frame of reference, tracked points, proposed events, live measuring."""
 
 from __future__ import annotations
 
@@ -12,16 +12,18 @@ from sqlalchemy.orm import Session
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.body import LANDMARKS
 from lacertus.core.review.reconcile import Observed
-from lacertus.jobs import tasks
+from lacertus.core.review.reference import FrameOfReference
+from lacertus.jobs import queue, tasks
 from lacertus.services.clips import intake
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.review import blind_remarking, live, loading, reference, tracking
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.cuts import RepChanges, RepCut
 from lacertus.services.review.review import Spot
 from lacertus.services.sheets import clip_facts
 from lacertus.services.sheets import finish as finishing
 from lacertus.store.tables import Account, JudgementRow, PointRow
-from lacertus.video.following import Following
+from lacertus.video.tracking.bodies import TrackedBodies
 from tests.halls import Hall, cut, hall, judged, read_in
 
 
@@ -86,12 +88,12 @@ class TestReference:
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
     ) -> None:
         change = {"upright": {"deg": 3.0, "u": 0.5}, "centimetres_per_pixel": 0.4, "floor": floor(*CORNERS)}
-        reference.set_reference(db, where.academy, review, change)
+        reference.set_reference(db, where.academy, review, FrameOfReference.model_validate(change))
         loaded = loading.load(db, where.academy, review)
         file = loading.rep_file(loaded, loaded.reps[0])
         assert (file.upright.deg, file.upright.u, file.centimetres_per_pixel) == (3.0, 0.5, 0.4)
         assert file.floor is not None and file.floor[1].X == 1
-        reference.set_reference(db, where.academy, review, {"floor": None})
+        reference.set_reference(db, where.academy, review, FrameOfReference.model_validate({"floor": None}))
         loaded = loading.load(db, where.academy, review)
         file = loading.rep_file(loaded, loaded.reps[0])
         assert file.floor is None and file.upright.deg == 3.0
@@ -108,7 +110,7 @@ class TestReference:
         self, db: Session, where: Hall, review: uuid.UUID, corners: list[tuple[float, float, float, float]], words: str
     ) -> None:
         with pytest.raises(BadInput, match=words):
-            reference.set_reference(db, where.academy, review, {"floor": floor(*corners)})
+            reference.set_reference(db, where.academy, review, FrameOfReference.model_validate({"floor": floor(*corners)}))
 
     def test_lengths_are_read_off_a_still_frame_and_forgotten(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, truth: dict[str, Any]
@@ -122,25 +124,30 @@ class TestReference:
             reference.read_lengths(db, where.academy, rep, "partner", frame)
 
 
-class TestCarrying:
-    def test_points_are_carried_by_the_worker_and_placed_ones_stay(
+class TestTracking:
+    def test_points_are_tracked_by_the_worker_and_placed_ones_stay(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, truth: dict[str, Any]
     ) -> None:
         first, last = truth["range"]
         placed = db.scalars(select(func.count()).select_from(PointRow).where(PointRow.rep_id == rep)).one()
         tracking.ask(db, where.academy, rep, first, last)
         db.commit()
-        tasks.carry_points(str(rep), first, last)
+        tasks.track_points(str(rep), first, last)
         db.expire_all()
         row = loading.load(db, where.academy, review).reps[0]
-        assert row.carrying is not None and row.carrying["state"] == "done"
-        carried = [point for point in row.points if point.by == "tracked"]
+        assert row.tracking is not None
+        job = queue.state_of(db, queue.TRACK_POINTS, rep)
+        assert job is not None
+        assert job.state == "done"
+        tracked = [point for point in row.points if point.by == "tracked"]
         assert len([point for point in row.points if point.by == "placed"]) == placed
-        assert len(carried) > 2 * placed and all(point.sigma and point.sigma > 0 for point in carried)
-        tasks.carry_points(str(rep), first, last)
+        assert len(tracked) > 2 * placed and all(point.sigma and point.sigma > 0 for point in tracked)
+        tracking.ask(db, where.academy, rep, first, last)
+        db.commit()
+        tasks.track_points(str(rep), first, last)
         db.expire_all()
         again = [p for p in loading.load(db, where.academy, review).reps[0].points if p.by == "tracked"]
-        assert {(p.landmark, p.frame, p.x) for p in again} == {(p.landmark, p.frame, p.x) for p in carried}
+        assert {(p.landmark, p.frame, p.x) for p in again} == {(p.landmark, p.frame, p.x) for p in tracked}
         tracking.drop(db, where.academy, rep)
         db.commit()
         db.expire_all()
@@ -152,7 +159,7 @@ class TestCarrying:
         frames = len(intake.clip(db, where.academy, clip).pts_s or ())
         seen = Observed(model=tuple((frame, 5.0, 5.0, 2.0) for frame in range(frames)))
         bodies = {"performer": dict.fromkeys(LANDMARKS, seen), "partner": dict.fromkeys(LANDMARKS, seen)}
-        tracking.store(db, rep, Following(observed=bodies), 0, frames - 1)  # type: ignore[arg-type]
+        tracking.store(db, rep, TrackedBodies(observed=bodies), 0, frames - 1)  # type: ignore[arg-type]
         count = select(func.count()).select_from(PointRow).where(PointRow.rep_id == rep)
         # Where the model lies far off a placed point it is doubted, and too unsure to be kept.
         assert 0.8 < db.scalars(count).one() / (2 * frames * len(LANDMARKS)) < 1
@@ -162,7 +169,7 @@ class TestCarrying:
     ) -> None:
         first, last = truth["range"]
         seen = Observed(model=tuple((frame, 100.0, 100.0, 6.0) for frame in range(first, last + 1)))
-        tracking.store(db, rep, Following(observed={"performer": {"left_ear": seen}}), first, last)
+        tracking.store(db, rep, TrackedBodies(observed={"performer": {"left_ear": seen}}), first, last)
 
         def path() -> dict[int, float]:
             db.expire_all()
@@ -174,13 +181,13 @@ class TestCarrying:
         middle = (first + last) // 2
         spot = Spot(body="performer", landmark="left_ear", frame=middle)
         reviewing.place_point(db, where.academy, rep, spot, 110.0, 100.0)
-        tracking.mend(db, where.academy, rep, "performer", "left_ear")
+        tracking.update_path(db, where.academy, rep, "performer", "left_ear")
         after = path()
         assert after[middle] == 110.0 and after[middle + 1] > before[middle + 1] + 1
         reviewing.remove_point(db, where.academy, rep, spot)
-        tracking.mend(db, where.academy, rep, "performer", "left_ear")
+        tracking.update_path(db, where.academy, rep, "performer", "left_ear")
         assert path() == before
-        tracking.mend(db, where.academy, rep, "performer", "nose")
+        tracking.update_path(db, where.academy, rep, "performer", "nose")
 
     def test_a_fault_of_the_servers_own_ends_in_a_reason(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, monkeypatch: pytest.MonkeyPatch
@@ -188,11 +195,8 @@ class TestCarrying:
         def broken(*_: object) -> None:
             raise MemoryError
 
-        monkeypatch.setattr("lacertus.jobs.track_points.follow_bodies", broken)
-        tasks.carry_points(str(rep), 0, 40)
-        db.expire_all()
-        state = loading.load(db, where.academy, review).reps[0].carrying
-        assert state is not None and state["state"] == "failed" and "lies with the server (MemoryError)" in state["reason"]
+        monkeypatch.setattr("lacertus.jobs.track_points.track_bodies", broken)
+        assert "lies with the server (MemoryError)" in self.failed(db, where, rep, 100)
 
     def test_without_a_placed_point_nothing_is_asked(self, db: Session, where: Hall, rep: uuid.UUID, truth: dict[str, Any]) -> None:
         last = truth["range"][1]
@@ -202,11 +206,20 @@ class TestCarrying:
     def test_a_rep_that_is_gone_ends_quietly_and_a_bad_stretch_in_a_reason(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
     ) -> None:
-        tasks.carry_points(str(uuid.uuid4()), 0, 10)
-        tasks.carry_points(str(rep), 0, 100_000)
-        db.expire_all()
-        state = loading.load(db, where.academy, review).reps[0].carrying
-        assert state is not None and state["state"] == "failed" and "at most 900 frames" in state["reason"]
+        tasks.track_points(str(uuid.uuid4()), 0, 10)
+        assert "at most 900 frames" in self.failed(db, where, rep, 100_000)
+        assert loading.load(db, where.academy, review).reps[0].tracking is None
+
+    @staticmethod
+    def failed(db: Session, where: Hall, rep: uuid.UUID, last: int) -> str:
+        """Why tracking from the first frame to a last one failed."""
+        tracking.ask(db, where.academy, rep, 0, last)
+        db.commit()
+        tasks.track_points(str(rep), 0, last)
+        job = queue.state_of(db, queue.TRACK_POINTS, rep)
+        assert job is not None
+        assert job.state == "failed"
+        return job.reason or ""
 
 
 class TestProposals:
@@ -215,7 +228,7 @@ class TestProposals:
     ) -> None:
         first, last = truth["range"]
         facts = {"side": "right", "first_frame": first + 10, "last_frame": last, "options": {}}
-        second = reviewing.cut_rep(db, where.academy, review, "front-kick", facts)
+        second = reviewing.cut_rep(db, where.academy, review, "front-kick", RepCut.model_validate(facts))
         db.commit()
         db.expire_all()
         entry = next(entry for entry in judged(db, where, review) if entry.rep.id == second.id)
@@ -270,20 +283,20 @@ class TestFacts:
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
     ) -> None:
         facts = {"start_at": "extension", "outcome": "completed", "reaction": "stepped back"}
-        reviewing.change_rep(db, where.academy, rep, facts)
+        reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate(facts))
         assert judgement(db, where, review, "thigh_lifted").verdict == "not_asked"
         with pytest.raises(BadInput, match="no phase"):
-            reviewing.change_rep(db, where.academy, rep, {"start_at": "take_off"})
+            reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate({"start_at": "take_off"}))
 
     def test_a_rep_is_linked_to_another_of_its_review_only(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
     ) -> None:
         facts = {"side": "left", "first_frame": 5, "last_frame": 60, "options": {}, "linked_to": rep}
-        fall = reviewing.cut_rep(db, where.academy, review, "back-fall", facts)
+        fall = reviewing.cut_rep(db, where.academy, review, "back-fall", RepCut.model_validate(facts))
         assert fall.linked_to == rep
         for wrong in (fall.id, uuid.uuid4()):
             with pytest.raises(BadInput, match="another rep of the same review"):
-                reviewing.change_rep(db, where.academy, fall.id, {"linked_to": wrong})
+                reviewing.change_rep(db, where.academy, fall.id, RepChanges.model_validate({"linked_to": wrong}))
 
 
 class TestMarkingAgain:
@@ -310,7 +323,7 @@ class TestMarkingAgain:
         assert here == everything and here.px == pytest.approx(1.5 / 2**0.5) and here.frames == 0
         assert everything.marking.own
         # A review that the coach opens from now on is judged by it.
-        assert blind_remarking.marking_of(db, self.coach(db, where))["own"] == everything.marking.own
+        assert blind_remarking.marking_of(db, self.coach(db, where)).own == everything.marking.own
 
     def test_it_counts_in_neither_ledger_nor_fix_first(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
         blind_remarking.mark_again(db, where.academy, rep)
@@ -322,7 +335,7 @@ class TestMarkingAgain:
         self, db: Session, where: Hall, review: uuid.UUID, truth: dict[str, Any]
     ) -> None:
         facts = {"first_frame": 3, "last_frame": 9, "side": "right"}
-        bare = reviewing.cut_rep(db, where.academy, review, truth["technique"], facts)
+        bare = reviewing.cut_rep(db, where.academy, review, truth["technique"], RepCut.model_validate(facts))
         with pytest.raises(Conflict, match="Mark this rep"):
             blind_remarking.mark_again(db, where.academy, bare.id)
 
@@ -336,7 +349,7 @@ class TestTiedViews:
         second = reviewing.open_review(db, where.academy, other).id
         facts = {key: truth[key] for key in ("side", "heading", "view", "partner", "rung")}
         facts |= {"first_frame": truth["range"][0], "last_frame": truth["range"][1], "options": {}}
-        bare = reviewing.cut_rep(db, where.academy, second, truth["technique"], facts)
+        bare = reviewing.cut_rep(db, where.academy, second, truth["technique"], RepCut.model_validate(facts))
         for event, frames in truth["events"].items():
             reviewing.mark_event(db, where.academy, bare.id, event, frames)
         assert judgement(db, where, second, "leg_straight").verdict == "not_seen"
@@ -358,7 +371,7 @@ class TestTiedViews:
         other = read_in(db, where, clips["constant"], tmp_path)
         second = reviewing.open_review(db, where.academy, other).id
         facts = {"first_frame": truth["range"][0], "last_frame": truth["range"][1], "side": truth["side"]}
-        reviewing.cut_rep(db, where.academy, second, truth["technique"], facts)
+        reviewing.cut_rep(db, where.academy, second, truth["technique"], RepCut.model_validate(facts))
         clip_facts.tie_views(db, where.academy, other, clip, 0, 0)
         proposed = {p.event: p.frame for p in judged(db, where, second)[0].proposed}
         assert proposed == {event: frames[0] for event, frames in truth["events"].items() if frames}

@@ -11,11 +11,12 @@ import pytest
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.core.progress.fixfirst import Choice
+from lacertus.core.progress.fix_first import Choice
 from lacertus.services.errors import Conflict
 from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
-from lacertus.services.review.review import Fixes
+from lacertus.services.review.cuts import RepCut
+from lacertus.services.review.view import Fixes, view_of
 from lacertus.services.sheets import finish as finishing
 from tests.halls import Hall, read_in
 
@@ -30,7 +31,7 @@ def reviewed(
     review = reviewing.open_review(db, where.academy, clip_id).id
     for i in range(len(next(iter(answers.values())))):
         facts: dict[str, Any] = {"first_frame": 10 * i, "last_frame": 10 * i + 9, "side": "right", "options": {}}
-        rep = reviewing.cut_rep(db, where.academy, review, "front-kick", facts)
+        rep = reviewing.cut_rep(db, where.academy, review, "front-kick", RepCut.model_validate(facts))
         for checkpoint, given in answers.items():
             reviewing.answer(db, where.academy, rep.id, checkpoint, given[i])
     if finish:
@@ -42,7 +43,7 @@ def reviewed(
 
 def fixes(db: Session, where: Hall, review: uuid.UUID) -> Fixes:
     loaded = loading.load(db, where.academy, review)
-    return reviewing.fixes(loaded, reviewing.judged(loaded))
+    return view_of(loaded).fixes
 
 
 YES, NO = [True] * 4, [False] * 4

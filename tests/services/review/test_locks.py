@@ -11,12 +11,15 @@ import sqlalchemy as sa
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
+from lacertus.core.measuring.repfile import Upright
+from lacertus.core.review.reference import FrameOfReference
+from lacertus.core.sheets.revision import RevisionRecord
 from lacertus.services.corrections import correct
 from lacertus.services.errors import Conflict
 from lacertus.services.review import loading, reference
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.cuts import RepCut
 from lacertus.services.sheets import finish as finishing
-from lacertus.services.sheets.finish import RevisionRecord
 from lacertus.store import database
 from lacertus.store.tables import RepRow, Revision
 from tests import watch
@@ -54,13 +57,15 @@ def test_heights_and_reference_put_at_the_same_moment_are_all_kept(db: Session, 
         ended = at_once(
             lambda s, px=px: reference.set_height(s, where.academy, review, "performer", px),
             lambda s, px=px: reference.set_height(s, where.academy, review, "partner", px + 0.5),
-            lambda s, px=px: reference.set_reference(s, where.academy, review, {"upright": {"deg": px / 100, "u": 1.0}}),
-            lambda s, px=px: reference.set_reference(s, where.academy, review, {"centimetres_per_pixel": px / 1000}),
+            lambda s, px=px: reference.set_reference(
+                s, where.academy, review, FrameOfReference(upright=Upright(deg=px / 100, u=1.0))
+            ),
+            lambda s, px=px: reference.set_reference(s, where.academy, review, FrameOfReference(centimetres_per_pixel=px / 1000)),
         )
         assert ended == [None] * 4
         found = loading.load(db, where.academy, review)
         assert found.heights_px == {"performer": px, "partner": px + 0.5}
-        assert found.reference == {"upright": {"deg": px / 100, "u": 1.0}, "centimetres_per_pixel": px / 1000}
+        assert found.reference == FrameOfReference(upright=Upright(deg=px / 100, u=1.0), centimetres_per_pixel=px / 1000)
         db.rollback()
 
 
@@ -72,7 +77,7 @@ def test_a_rep_cut_while_the_review_is_finished_is_in_its_revision_or_refused(
     for _ in range(10):
         finished, cut = at_once(
             lambda s: finishing.finish(s, where.academy, review),
-            lambda s: reviewing.cut_rep(s, where.academy, review, "front-kick", facts),
+            lambda s: reviewing.cut_rep(s, where.academy, review, "front-kick", RepCut.model_validate(facts)),
         )
         assert finished is None
         assert cut is None or isinstance(cut, Conflict)
@@ -90,12 +95,12 @@ def test_a_rep_cut_while_the_review_is_finished_is_in_its_revision_or_refused(
     "change",
     [
         lambda s, academy, review, rep: reference.set_height(s, academy, review, "performer", 400.0),
-        lambda s, academy, review, rep: reference.set_reference(s, academy, review, {"upright": None}),
+        lambda s, academy, review, rep: reference.set_reference(s, academy, review, FrameOfReference(upright=None)),
         lambda s, academy, review, rep: reviewing.set_proposals(s, academy, review, [(0, 3)]),
         lambda s, academy, review, rep: reviewing.choose_fixes(s, academy, review, [], ""),
         lambda s, academy, review, rep: reviewing.delete_rep(s, academy, rep),
         lambda s, academy, review, rep: reviewing.mark_event(s, academy, rep, "knee_top", None),
-        lambda s, academy, review, rep: correct.draw_usual(s, academy, rep, "knee_high", uuid.uuid4()),
+        lambda s, academy, review, rep: correct.draw_default(s, academy, rep, "knee_high", uuid.uuid4()),
     ],
     ids=["height", "reference", "proposals", "fixes", "delete", "event", "correction"],
 )

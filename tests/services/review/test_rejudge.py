@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from lacertus.services.errors import Conflict
 from lacertus.services.review import loading, rejudge
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.view import view_of
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.techniques import catalogue, lessons
 from lacertus.store.tables import JudgementRow
@@ -47,7 +48,7 @@ def test_an_old_review_keeps_its_version_and_says_what_a_newer_one_would_change(
     changes = {d.checkpoint: (d.before, d.after) for d in differences}
     assert changes["quick_return"] == ("missed", "met")
     assert changes["hands_up"][1] is None
-    judged = {j.id: j.verdict for j in reviewing.judged(loading.load(db, where.academy, review))[0].judgements}
+    judged = {j.id: j.verdict for j in view_of(loading.load(db, where.academy, review)).reps[0].judgements}
     assert judged["quick_return"] == "missed" and "hands_up" in judged
 
 

@@ -21,14 +21,15 @@ from lacertus.services.people import accounts, attempts, people
 from lacertus.services.progress import follow_up
 from lacertus.services.review import loading, reference
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.cuts import RepChanges, RepCut
 from lacertus.services.review.review import Spot
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.techniques import catalogue
 from lacertus.settings import settings
 from lacertus.store.media import media, original_key, review_key
 from lacertus.store.tables import Clip, EventMark, JudgementRow, PointRow, RepRow, SignIn, SignInAttempt, TechniqueVersion
+from tests.drawn import drawing
 from tests.halls import EMAIL, PASSWORD, Hall, cut, hall, judged, read_in, taken_in
-from tests.services.corrections.test_corrections import drawing
 
 
 def verdict(db: Session, where: Hall, review: uuid.UUID, checkpoint: str) -> str:
@@ -149,18 +150,24 @@ class TestReview:
         self, db: Session, where: Hall, review: uuid.UUID, facts: dict[str, Any], words: str
     ) -> None:
         with pytest.raises(BadInput, match=words):
-            reviewing.cut_rep(db, where.academy, review, "front-kick", {"side": "right", "options": {}} | facts)
+            reviewing.cut_rep(db, where.academy, review, "front-kick", RepCut.model_validate({"side": "right"} | facts))
         db.rollback()
         assert loading.load(db, where.academy, review).reps == []
 
     def test_an_unknown_technique_is_refused(self, db: Session, where: Hall, review: uuid.UUID) -> None:
         with pytest.raises(NotFound, match="flying-carpet"):
-            reviewing.cut_rep(db, where.academy, review, "flying-carpet", {"first_frame": 0, "last_frame": 9, "side": "right"})
+            reviewing.cut_rep(
+                db,
+                where.academy,
+                review,
+                "flying-carpet",
+                RepCut(first_frame=0, last_frame=9, side="right"),
+            )
 
     def test_a_cut_sent_twice_cuts_once(self, db: Session, where: Hall, review: uuid.UUID) -> None:
         one, facts = uuid.uuid4(), {"first_frame": 0, "last_frame": 20, "side": "right", "options": {}}
         for last in (20, 30):
-            reviewing.cut_rep(db, where.academy, review, "front-kick", facts | {"last_frame": last}, one)
+            reviewing.cut_rep(db, where.academy, review, "front-kick", RepCut.model_validate(facts | {"last_frame": last}), one)
         found = loading.load(db, where.academy, review).reps
         assert [(r.id, r.last_frame) for r in found] == [(one, 30)]
 
@@ -178,7 +185,7 @@ class TestReview:
 
     def test_a_rep_cannot_shrink_past_its_events(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
         with pytest.raises(BadInput, match="outside the rep"):
-            reviewing.change_rep(db, where.academy, rep, {"last_frame": 40})
+            reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate({"last_frame": 40}))
         db.rollback()
 
     def test_events_come_and_go(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
@@ -283,7 +290,7 @@ class TestFollowUp:
         assert shown[0].ask.startswith("Thigh lifted")
 
     def test_a_demonstration_never_counts(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
-        reviewing.change_rep(db, where.academy, rep, {"purpose": "demonstration"})
+        reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate({"purpose": "demonstration"}))
         finishing.finish(db, where.academy, review)
         assert follow_up.ledger_page(db, where.academy, where.student).faults == ()
 

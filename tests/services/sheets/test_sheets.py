@@ -19,30 +19,33 @@ from sqlalchemy.orm import Session
 from lacertus.core.corrections.marks import Mark, Spot
 from lacertus.core.errors import BadInput
 from lacertus.core.sheets.sheet import Sheet
+from lacertus.core.sheets.words import read_words
 from lacertus.jobs import tasks
 from lacertus.outputs.sheet import page
+from lacertus.services import jobs
 from lacertus.services.corrections import correct, examples, marked_clip
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.people import people
 from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.cuts import RepChanges
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.sheets import rendering, sheet
 from lacertus.store.media import captions_key, marked_key, media
 from lacertus.store.tables import JudgementRow, Review
-from lacertus.video.voice import SAMPLE_HZ
+from lacertus.video.corrections.voice import SAMPLE_HZ
+from tests.drawn import default_of_rep, drawing
 from tests.halls import Hall, cut
-from tests.services.corrections.test_corrections import drawing, usual
 
 
 @pytest.fixture
 def corrected(db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> uuid.UUID:
     """A correction with its picture and the studio's figure beside it."""
-    found = usual(db, where, rep).id
-    examples.put_beside(db, where.academy, found, "reference")
+    found = default_of_rep(db, where, rep).id
+    examples.put_example(db, where.academy, found, "reference")
     db.commit()
     tasks.draw_still(str(found))
-    tasks.draw_beside(str(found))
+    tasks.draw_example(str(found))
     db.expire_all()
     return found
 
@@ -50,7 +53,7 @@ def corrected(db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> uu
 def finished(db: Session, where: Hall, review: uuid.UUID) -> Sheet:
     finishing.finish(db, where.academy, review)
     db.commit()
-    return Sheet.model_validate(sheet.latest(db, where.academy, review)[1].sheet)
+    return sheet.latest(db, where.academy, review)[1].sheet
 
 
 class TestSheet:
@@ -58,7 +61,7 @@ class TestSheet:
         self, db: Session, where: Hall, review: uuid.UUID, corrected: uuid.UUID
     ) -> None:
         loading.load(db, where.academy, review).clip.naming = {"question": "Is my knee high enough?"}
-        finishing.change_words(db, where.academy, review, {"answer": "Not yet."})
+        finishing.change_words(db, where.academy, review, read_words({"answer": "Not yet."}))
         found = finished(db, where, review)
         assert found.student == "A Student"
         assert found.techniques == ("Front kick",)
@@ -107,7 +110,7 @@ class TestSheet:
         self, db: Session, where: Hall, review: uuid.UUID, words: dict[str, str], why: str
     ) -> None:
         with pytest.raises(BadInput, match=why):
-            finishing.change_words(db, where.academy, review, words)
+            finishing.change_words(db, where.academy, review, read_words(words))
 
     def test_markup_in_words_and_cues_is_shown_as_it_was_typed(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
@@ -115,7 +118,7 @@ class TestSheet:
         cue = "<script>alert(1)</script>"
         label = Mark(kind="words", spots=(Spot(x=50, y=50),), words="<b>here</b>")
         correct.draw(db, where.academy, rep, drawing(cue=cue, marks=(label,)))
-        finishing.change_words(db, where.academy, review, {"note": "<img src=x onerror=alert(2)>"})
+        finishing.change_words(db, where.academy, review, read_words({"note": "<img src=x onerror=alert(2)>"}))
         html = page(finished(db, where, review), lambda _: "/picture")
         assert "<script" not in html
         assert "<img" not in html
@@ -128,9 +131,9 @@ def test_what_another_student_did_in_the_same_clip_is_not_taken_home(
 ) -> None:
     other = people.create_student(db, where.academy, "B Student").id
     second = cut(db, where, review, truths["constant"]["reps"][0])
-    usual(db, where, second)
+    default_of_rep(db, where, second)
     reviewing.overrule(db, where.academy, rep, "thigh_lifted", "met", "high enough")
-    reviewing.change_rep(db, where.academy, second, {"student_id": other})
+    reviewing.change_rep(db, where.academy, second, RepChanges.model_validate({"student_id": other}))
     db.commit()
     db.expire_all()
     with pytest.raises(BadInput, match="nothing to mark"):
@@ -151,16 +154,16 @@ class TestRevisions:
         finishing.reopen(db, where.academy, review, "the knee was high enough after all")
         db.commit()
         assert db.scalar(missed) == before
-        assert Sheet.model_validate(sheet.latest(db, where.academy, review)[1].sheet) == first
+        assert sheet.latest(db, where.academy, review)[1].sheet == first
         reviewing.overrule(db, where.academy, rep, "thigh_lifted", "met", "seen from the other side")
-        usual(db, where, rep, "quick_return")
+        default_of_rep(db, where, rep, "quick_return")
         finished(db, where, review)
         second, kept = finishing.revisions(db, review)
         assert (second.number, second.why) == (2, "the knee was high enough after all")
         assert "Rep 1, thigh lifted: missed became met." in second.changes
         assert "A correction of quick return was drawn." in second.changes
-        assert Sheet.model_validate(kept.sheet) == first
-        assert kept.record["reps"][0]["judgements"]["thigh_lifted"]["verdict"] == "missed"
+        assert kept.sheet == first
+        assert kept.record.reps[0].verdict_of("thigh_lifted") == "missed"
         assert db.scalar(missed) == (before or 0) - 1
 
     def test_a_rep_taken_away_or_cut_anew_and_other_words_are_told(
@@ -169,8 +172,8 @@ class TestRevisions:
         finished(db, where, review)
         first, last = (getattr(loading.load(db, where.academy, review).reps[0], end) for end in ("first_frame", "last_frame"))
         finishing.reopen(db, where.academy, review, "cut too wide")
-        reviewing.change_rep(db, where.academy, rep, {"last_frame": last - 1})
-        finishing.change_words(db, where.academy, review, {"good": "You asked a good question."})
+        reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate({"last_frame": last - 1}))
+        finishing.change_words(db, where.academy, review, read_words({"good": "You asked a good question."}))
         found = finished(db, where, review)
         changes = finishing.revisions(db, review)[0].changes
         assert f"Rep 1 was cut anew: frames {first}–{last}, now {first}–{last - 1}." in changes
@@ -207,7 +210,7 @@ def tone(path: Path, seconds: float, hz: float = 440.0) -> bytes:
 def made(db: Session, where: Hall, review: uuid.UUID) -> Review:
     marked_clip.ask(db, where.academy, review)
     db.commit()
-    tasks.make_marked(str(review))
+    tasks.make_marked_clip(str(review))
     db.expire_all()
     return loading.load(db, where.academy, review)
 
@@ -226,14 +229,14 @@ class TestMarkedClip:
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
     ) -> None:
         push = Mark(kind="force", spots=(Spot(x=100, y=60), Spot(x=200, y=60)))
-        ready = usual(db, where, rep)
+        ready = default_of_rep(db, where, rep)
         frames = {"frame": ready.frame, "first": ready.first_frame, "last": ready.last_frame}
         correct.draw(db, where.academy, rep, drawing(marks=(push,), **frames), ready.id)
         found = made(db, where, review)
-        assert found.marked is not None and found.marked["state"] == "ready"
+        assert found.marked is not None
         pictures, times, sound = decoded(marked_key(found.clip_id))
         assert sound is None
-        plan = marked_clip.plan(found).replay
+        plan = marked_clip.plan(found).plan
         (spoken,) = plan.spoken
         assert times[-1] == pytest.approx(plan.length_s, abs=0.05)
         orange = [bool((np.abs(p[55:65, 120:180].astype(int) - (0xFF, 0x8A, 0x66)).sum(axis=2) < 120).any()) for p in pictures]
@@ -246,9 +249,9 @@ class TestMarkedClip:
         assert (still[0][-20:].min(axis=2) > 200).any()
 
     def test_its_captions_say_the_cue_while_it_stands(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
-        usual(db, where, rep)
+        default_of_rep(db, where, rep)
         found = made(db, where, review)
-        (spoken,) = marked_clip.plan(found).replay.spoken
+        (spoken,) = marked_clip.plan(found).plan.spoken
         with media().as_local(captions_key(found.clip_id)) as path:
             (caption,) = webvtt.from_string(path.read_text())
         assert caption.text == "Knee first then foot"
@@ -257,12 +260,12 @@ class TestMarkedClip:
     def test_a_voice_note_is_heard_from_where_the_picture_stops(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, tmp_path: Path
     ) -> None:
-        one = usual(db, where, rep)
+        one = default_of_rep(db, where, rep)
         correct.keep_voice(db, where.academy, one.id, tone(tmp_path / "voice.webm", 4.0), 4.0)
         db.commit()
         found = made(db, where, review)
         _, times, sound = decoded(marked_key(found.clip_id))
-        (spoken,) = marked_clip.plan(found).replay.spoken
+        (spoken,) = marked_clip.plan(found).plan.spoken
         assert times[-1] > spoken.stops_s + 4.0
         loud = np.abs(sound) > 0.1
         first, last = np.nonzero(loud)[0][[0, -1]] / SAMPLE_HZ
@@ -272,24 +275,25 @@ class TestMarkedClip:
     def test_a_torn_voice_note_leaves_the_clip_without_it_and_says_so(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
     ) -> None:
-        one = usual(db, where, rep)
+        one = default_of_rep(db, where, rep)
         correct.keep_voice(db, where.academy, one.id, b"\x1aE\xdf\xa3 torn", 2.0)
         db.commit()
         found = made(db, where, review)
         assert found.marked is not None
-        assert (found.marked["state"], found.marked["lost"]) == ("ready", ["Knee first then foot"])
+        assert found.marked.lost == ("Knee first then foot",)
 
     def test_without_corrections_there_is_nothing_to_make_and_it_can_be_stopped(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
     ) -> None:
         with pytest.raises(BadInput, match="nothing to mark"):
             marked_clip.ask(db, where.academy, review)
-        usual(db, where, rep)
+        default_of_rep(db, where, rep)
         marked_clip.ask(db, where.academy, review)
-        marked_clip.stop(db, where.academy, review)
+        (job, _), *_ = jobs.listing(db, where.academy)
+        jobs.stop(db, where.academy, job.id)
         db.commit()
-        tasks.make_marked(str(review))
+        tasks.make_marked_clip(str(review))
         with pytest.raises(NotFound, match="not been made"):
             marked_clip.marked_file(loading.load(db, where.academy, review))
-        with pytest.raises(Conflict):
-            marked_clip.stop(db, where.academy, review)
+        with pytest.raises(Conflict, match="ended already"):
+            jobs.stop(db, where.academy, job.id)

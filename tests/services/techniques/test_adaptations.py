@@ -13,6 +13,7 @@ from lacertus.services.errors import NotFound
 from lacertus.services.people import accounts, people
 from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.view import view_of
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.techniques import adaptations
 from tests.halls import Hall, cut
@@ -28,7 +29,7 @@ def review(db: Session, where: Hall, clip: uuid.UUID, truths: dict[str, Any]) ->
 
 
 def verdict(db: Session, where: Hall, review: uuid.UUID) -> tuple[str, str | None]:
-    found = reviewing.judged(loading.load(db, where.academy, review))[0].judgements
+    found = view_of(loading.load(db, where.academy, review)).reps[0].judgements
     return next((j.verdict.value, j.reason) for j in found if j.id == "quick_return")
 
 

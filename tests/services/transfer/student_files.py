@@ -9,16 +9,19 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import sqlalchemy as sa
 from sqlalchemy.orm import Session
 
+from lacertus.core.sheets.words import read_words
 from lacertus.services.corrections import correct, examples
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.cuts import RepChanges
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.transfer import student_out
 from lacertus.services.transfer.archive_child import ROWS as NAME
 from lacertus.services.transfer.rows import PARTS
+from tests.drawn import default_of_rep
 from tests.halls import Hall, cut
-from tests.services.corrections.test_corrections import usual
 
 UUID = r"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}"
 
@@ -26,12 +29,14 @@ UUID = r"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}"
 def written(db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, truths: dict[str, Any], tmp_path: Path) -> Path:
     """The file of a student with a finished and revised review, a linked rep, a correction with voice, and an adaptation."""
     second = cut(db, where, review, truths["constant"]["reps"][0])
-    reviewing.change_rep(db, where.academy, rep, {"linked_to": second})
-    drawn = usual(db, where, rep)
+    reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate({"linked_to": second}))
+    drawn = default_of_rep(db, where, rep)
     correct.keep_voice(db, where.academy, drawn.id, b"sound", 2.0)
-    examples.put_beside(db, where.academy, drawn.id, "reference")
+    examples.put_example(db, where.academy, drawn.id, "reference")
     finishing.finish(db, where.academy, review)
-    finishing.change_words(db, where.academy, review, {"good": "Hands up."})
+    finishing.change_words(db, where.academy, review, read_words({"good": "Hands up."}))
+    # A worker that runs beside the tests is not to add pictures meanwhile.
+    db.execute(sa.text("delete from procrastinate_jobs"))
     db.commit()
     target = tmp_path / "student.zip"
     student_out.write(db, where.academy, where.student, target)

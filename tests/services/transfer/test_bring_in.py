@@ -15,7 +15,7 @@ from lacertus.library import shipped_technique
 from lacertus.services.clips import intake
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.progress import follow_up
-from lacertus.services.review import review as reviewing
+from lacertus.services.review.view import view_of
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.transfer import rep_files
 from lacertus.store.tables import Clip
@@ -34,7 +34,7 @@ def test_a_rep_brought_in_is_judged_as_the_file_is(db: Session, where: Hall) -> 
     given = read_rep(full_rep())
     review = rep_files.bring_in(db, where.academy, where.student, "kicks", DAY, [given])
     assert (review.clip.has_film, review.clip.state, review.clip.pts_s) == (False, "ready", list(given.pts_s))
-    judged = reviewing.judged(review)[0].judgements
+    judged = view_of(review).reps[0].judgements
     assert judged == judge_rep(shipped_technique("front-kick"), given)
     assert {j.id: j.verdict.value for j in judged}["leg_straight"] == "missed"
 

@@ -57,7 +57,7 @@ ROWS_REFUSED: dict[str, tuple[Callable[[dict[str, Any]], object], str]] = {
     "a name of 300 bytes": (lambda d: first(d, "clips", name="é" * 150), "clip.name"),
     "a picture elsewhere": (
         lambda d: first(d, "corrections", beside={"source": "reference", "words": "x", "ready": True, "name": "../../../etc/x"}),
-        "correction.beside",
+        "correction.example",
     ),
     "a day of the year 9999": (lambda d: first(d, "clips", filmed_on="9999-12-31"), "clip.filmed_on"),
     "a time of the year 1": (lambda d: first(d, "reviews", created_at="0001-01-01T00:00:00+00:00"), "review.created_at"),
@@ -70,7 +70,7 @@ ROWS_REFUSED: dict[str, tuple[Callable[[dict[str, Any]], object], str]] = {
         lambda d: first(d, "reviews", fix_choice={"choices": [{"technique": "front-kick"}], "why": "x"}),
         "review.fix_choice",
     ),
-    "a focus without its keys": (lambda d: d["student"].update(focus=focus([{"technique": "front-kick"}])), "student.focus"),
+    "a focus without its keys": (lambda d: d["student"].update(focus=focus([{"technique": "front-kick"}])), "student.fix_choice"),
     "a number as text": (lambda d: first(d, "reviews", heights_px={"performer": "400"}), "review.heights_px"),
     "times that go back": (lambda d: first(d, "clips", pts_s=[0.0, 2.0, 1.0]), "clip.pts_s"),
     "a rate of nothing": (lambda d: first(d, "clips", capture_rate=[[0, 0.0]]), "clip.capture_rate"),
@@ -285,7 +285,7 @@ def broken_pages(db: Session, student: Student, email: str) -> list[str]:
         client.post("/api/session", json={"email": email, "password": PASSWORD}).raise_for_status()
         pages = ["students", "clips", "academy", *(f"clips/{clip}" for clip in clips)]
         pages += [f"students/{student.id}{part}" for part in ("", "/ledger", "/rungs", "/adaptations", "/file.zip", "/focus")]
-        pages += [f"corrections/{one}/beside" for one in corrections]
+        pages += [f"corrections/{one}/example" for one in corrections]
         broken = [page for page in pages if client.get(f"/api/{page}").status_code >= 500]
         for clip in clips:
             answer = client.post(f"/api/clips/{clip}/review")

@@ -15,7 +15,7 @@ from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
 from lacertus.services.transfer import open_formats, rep_files
 from tests.halls import Hall
-from tests.outputs.test_formats import BODY, FRAMES, SIZE
+from tests.outputs.bodies import BODY, FRAMES, SIZE
 
 EVENTS = st.dictionaries(
     st.sampled_from(["foot_off", "knee_top", "full_reach", "folded", "foot_down"]),

@@ -20,13 +20,14 @@ from lacertus.services.people import accounts, people
 from lacertus.services.progress import follow_up
 from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.cuts import RepChanges
 from lacertus.services.sheets import sheet
 from lacertus.services.techniques import catalogue
 from lacertus.services.transfer import student_in, student_out
 from lacertus.store.media import media, original_key
 from lacertus.store.tables import Clip, JudgementRow, RepRow, Review, Student
 from tests.halls import Hall
-from tests.services.progress.test_rungs import done
+from tests.services.progress.rung_reps import done
 from tests.services.transfer.student_files import UUID, changed, first, rows, written
 
 
@@ -91,7 +92,7 @@ BAD: dict[str, tuple[Callable[[dict[str, Any]], object], dict[str, bytes], str]]
     "a mark that is none": (lambda d: first(d, "corrections", marks=[{"kind": "star"}]), {}, "correction.marks in this file"),
     "a sheet that is none": (lambda d: first(d, "revisions", sheet={"x": 1}), {}, "revision.sheet in this file"),
     "a record that is none": (lambda d: first(d, "revisions", record={"reps": 3}), {}, "revision.record in this file"),
-    "a picture beside that is none": (lambda d: first(d, "corrections", beside={"x": 1}), {}, "correction.beside in this file"),
+    "a picture beside that is none": (lambda d: first(d, "corrections", beside={"x": 1}), {}, "correction.example in this file"),
     "a naming that is none": (lambda d: first(d, "clips", naming={"belt": "blue"}), {}, "clip.naming in this file"),
     "a height that is none": (
         lambda d: first(d, "reviews", heights_px={"performer": "tall"}),
@@ -143,7 +144,7 @@ def test_what_others_did_in_the_same_clip_stays_theirs(
     db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, tmp_path: Path
 ) -> None:
     other = people.create_student(db, where.academy, "B Student").id
-    reviewing.change_rep(db, where.academy, rep, {"student_id": other})
+    reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate({"student_id": other}))
     db.commit()
     target = tmp_path / "one.zip"
     student_out.write(db, where.academy, where.student, target)

@@ -1,19 +1,20 @@
 <script lang="ts">
   import { useQueryClient } from '@tanstack/svelte-query'
-  import { client, send, unwrap } from '../lib/api/client'
-  import { Bench } from '../lib/review/bench.svelte'
-  import Blind from '../lib/review/Blind.svelte'
-  import CheckpointList from '../lib/review/CheckpointList.svelte'
-  import Detail from '../lib/review/Detail.svelte'
-  import FixFirst from '../lib/review/FixFirst.svelte'
-  import NewerVersion from '../lib/review/NewerVersion.svelte'
-  import ClipCard from '../lib/review/ClipCard.svelte'
-  import { bindKeys } from '../lib/review/keys'
-  import KeyCard from '../lib/review/KeyCard.svelte'
-  import Picture from '../lib/review/Picture.svelte'
-  import RepBar from '../lib/review/RepBar.svelte'
-  import RepFacts from '../lib/review/RepFacts.svelte'
-  import Strand from '../lib/review/Strand.svelte'
+  import { client, send, unwrap, write } from '../lib/api/client'
+  import { Bench } from '../lib/review/state/bench.svelte'
+  import Blind from '../lib/review/rep/Blind.svelte'
+  import CheckpointList from '../lib/review/checkpoints/CheckpointList.svelte'
+  import Detail from '../lib/review/checkpoints/Detail.svelte'
+  import FixFirst from '../lib/review/checkpoints/FixFirst.svelte'
+  import NewerVersion from '../lib/review/checkpoints/NewerVersion.svelte'
+  import ClipCard from '../lib/review/rep/ClipCard.svelte'
+  import { bindKeys } from '../lib/review/state/keys'
+  import KeyCard from '../lib/review/rep/KeyCard.svelte'
+  import Picture from '../lib/review/picture/Picture.svelte'
+  import RepBar from '../lib/review/rep/RepBar.svelte'
+  import RepFacts from '../lib/review/rep/RepFacts.svelte'
+  import Strand from '../lib/review/strand/Strand.svelte'
+  import { runs } from '../lib/jobs/jobs'
   import { session } from '../lib/people/session.svelte'
 
   let { params }: { params: { clip: string; rep?: string; checkpoint?: string } } = $props()
@@ -37,7 +38,7 @@
       bench = opened
       if (params.rep && review.reps.some((rep) => rep.id === params.rep)) opened.choose(params.rep)
       if (params.checkpoint && opened.technique?.checkpoints.some((one) => one.id === params.checkpoint)) opened.chooseCheckpoint(params.checkpoint)
-      if (clip.has_film) void unwrap(client.GET('/api/clips/{clip_id}/traces', path)).then((traces) => (opened.traces = traces), () => undefined)
+      if (clip.has_film) void unwrap(client.GET('/api/clips/{clip_id}/traces', path)).then((traces) => (opened.strand.traces = traces), (error: unknown) => opened.tell(error))
     } catch (error) {
       failure = error instanceof Error ? error.message : String(error)
       session.noticed(error)
@@ -69,7 +70,7 @@
   async function refused(error: unknown): Promise<void> {
     session.noticed(error)
     if (!bench) return
-    bench.dragging = null
+    bench.points.dragging = null
     const found = await client.GET('/api/reviews/{review_id}', { params: { path: { review_id: bench.review.id } } })
     if (found.data) bench.review = found.data
   }
@@ -77,7 +78,7 @@
     if (!bench) return
     finishing = true
     try {
-      bench.review = await send({ method: 'POST', path: `/reviews/${bench.review.id}/finish` })
+      bench.review = await send(write('post', '/api/reviews/{review_id}/finish', { review_id: bench.review.id }))
       bench.dropTool()
       await queries.invalidateQueries()
       location.hash = `#/sheet/${bench.review.id}`
@@ -91,16 +92,16 @@
   $effect(() => void open(params.clip))
   // Keys belong to the bench that is open.
   $effect(() => (bench ? bindKeys(bench, () => (card = !card), () => (clipCard = !clipCard), () => void tie(), () => (facts = !facts)) : undefined))
-  // While points are carried the worker writes how far it is: ask now and then until it is done.
+  // While the worker tracks or draws, ask now and then how far it is.
   $effect(() => {
-    if (!bench?.carryRuns) return
+    if (!bench?.review.jobs.some((job) => runs(job) && ['track_points', 'draw_example'].includes(job.task))) return
     const now = bench
     const asking = setInterval(() => void now.refresh(), 400)
     return () => clearInterval(asking)
   })
   // What the rep does over the mat is read anew whenever something was saved, as long as it is looked at.
   $effect(() => {
-    if (bench?.overMat && bench.review && bench.repId) void bench.readGround()
+    if (bench?.mat.shown && bench.review && bench.repId) void bench.mat.read()
   })
   // What is drawn is worked out by the server: read anew whenever something was saved, as marks follow the points.
   $effect(() => {
@@ -135,7 +136,7 @@
           {#if bench.saver.failure}<span role="alert" class="alarm">{bench.saver.failure}</span>{/if}
           {#if !bench.finished}
             <span class="ml-auto flex gap-2">
-              <button class="underline disabled:opacity-40" disabled={!bench.canUndo} onclick={() => bench?.undo()}>undo</button>
+              <button class="underline disabled:opacity-40" disabled={!bench.history.canUndo} onclick={() => bench?.history.undo()}>undo</button>
               <button class="button main" disabled={finishing || bench.saver.waiting.length > 0 || bench.review.reps.length === 0} onclick={finish}>Finish review</button>
             </span>
           {:else}<span class="ml-auto flex gap-2"><a class="button" href="#/students/{bench.clip.student_id}">Student’s page</a><a class="button main" href="#/sheet/{bench.review.id}">Sheet</a></span>{/if}

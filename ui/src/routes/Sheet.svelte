@@ -1,6 +1,8 @@
 <script lang="ts">
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
-  import { client, send, unwrap, type Schemas } from '../lib/api/client'
+  import { client, send, unwrap, write, type Schemas } from '../lib/api/client'
+  import JobProgress from '../lib/jobs/JobProgress.svelte'
+  import { jobOf, runs } from '../lib/jobs/jobs'
   import { longDay, saidWords, seconds, spoken } from '../lib/parts/words'
 
   let { params }: { params: { review: string } } = $props()
@@ -10,11 +12,12 @@
   const page = createQuery(() => ({
     queryKey: key,
     queryFn: () => unwrap(client.GET('/api/reviews/{review_id}/sheet', path)),
-    refetchInterval: (query) => (['waiting', 'making'].includes(query.state.data?.marked.state ?? '') ? 700 : false),
+    refetchInterval: (query) => (query.state.data?.jobs.some(runs) ? 700 : false),
   }))
   const data = $derived(page.data)
   const marked = $derived(data?.marked)
-  let words = $state<Schemas['WordsOut'] | null>(null)
+  const making = $derived(data ? jobOf(data.jobs, 'make_marked_clip', data.review) : null)
+  let words = $state<Schemas['SheetWords'] | null>(null)
   let days = $state(30)
   let to = $state('')
   let failure = $state('')
@@ -48,10 +51,9 @@
     })
   const revoke = (id: string) => doing(() => unwrap(client.DELETE('/api/links/{link_id}', { params: { path: { link_id: id } } })), 'Withdrawn: that link opens nothing any more.')
   const makeClip = () => doing(() => unwrap(client.POST('/api/reviews/{review_id}/marked', path)))
-  const stopClip = () => doing(() => unwrap(client.DELETE('/api/reviews/{review_id}/marked', path)))
   async function reopen(): Promise<void> {
     await doing(async () => {
-      const review = await send({ method: 'POST', path: `/reviews/${params.review}/reopen`, body: { why } })
+      const review = await send(write('post', '/api/reviews/{review_id}/reopen', { review_id: params.review }, { why }))
       await queries.invalidateQueries()
       location.hash = `#/bench/${review.clip_id}`
     })
@@ -106,15 +108,11 @@
       <h2 class="mt-5">Marked clip</h2>
       <div class="mt-1 flex flex-wrap items-center gap-3 text-sm" data-testid="marked">
         {#if data.corrections === 0}<span class="soft">No correction was drawn, so there is nothing to mark in the clip.</span>
-        {:else if marked?.state === 'waiting' || marked?.state === 'making'}
-          <progress max={marked.of ?? 1} value={marked.of ? marked.done : undefined} class="w-48"></progress>
-          <span class="num" role="status">{marked.of ? `${Math.round((100 * marked.done) / marked.of)} %` : 'waiting for the worker'}</span>
-          <button class="underline" onclick={stopClip}>stop</button>
+        {:else if making && runs(making)}<JobProgress job={making} changed={() => queries.invalidateQueries({ queryKey: key })} />
         {:else}
-          {#if marked?.state === 'ready'}<a class="button" href="/api/reviews/{data.review}/marked.mp4" download="marked.mp4">Marked clip, {seconds(marked.seconds ?? 0)}</a> <a class="underline" href="/api/reviews/{data.review}/marked.vtt" download="marked.vtt">captions</a>{/if}
-          {#if marked?.state === 'failed'}<span role="alert" style="color: var(--alarm)">{marked.reason}</span>{/if}
-          {#if marked?.state === 'stopped'}<span class="soft">Stopped.</span>{/if}
-          <button class={marked?.state === 'ready' ? 'underline' : 'button main'} onclick={makeClip}>{marked?.state === 'ready' ? 'make it again' : 'Make the marked clip'}</button>
+          {#if making && making.state !== 'done'}<JobProgress job={making} changed={() => queries.invalidateQueries({ queryKey: key })} />{/if}
+          {#if marked}<a class="button" href="/api/reviews/{data.review}/marked.mp4" download="marked.mp4">Marked clip, {seconds(marked.seconds)}</a> <a class="underline" href="/api/reviews/{data.review}/marked.vtt" download="marked.vtt">captions</a>{/if}
+          {#if marked || !making || making.state === 'done'}<button class={marked ? 'underline' : 'button main'} onclick={makeClip}>{marked ? 'Make it again' : 'Make the marked clip'}</button>{/if}
           {#if marked?.lost.length}<span role="alert" style="color: var(--alarm)">Without the voice over {marked.lost.map((cue) => `“${cue}”`).join(', ')}: it could not be read. Record it again.</span>{/if}
         {/if}
       </div>

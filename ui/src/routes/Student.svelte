@@ -4,7 +4,7 @@
   import About from '../lib/techniques/About.svelte'
   import Adaptations from '../lib/techniques/Adaptations.svelte'
   import FaultTable from '../lib/progress/FaultTable.svelte'
-  import Focus from '../lib/progress/Focus.svelte'
+  import FixFirst from '../lib/progress/FixFirst.svelte'
   import GradeProgress from '../lib/progress/GradeProgress.svelte'
   import Notes from '../lib/progress/Notes.svelte'
   import Rungs from '../lib/progress/Rungs.svelte'
@@ -38,7 +38,7 @@
     <h1>{data.student.name}</h1>
     {#if data.student.note}<p class="soft">{data.student.note}</p>{/if}
 
-    {#if !filtered}{#key params.student}<Focus student={params.student} faults={data.faults} />{/key}{/if}
+    {#if !filtered}{#key params.student}<FixFirst student={params.student} faults={data.faults} />{/key}{/if}
 
     <div class="mt-6 flex flex-wrap items-baseline gap-x-4 gap-y-1">
       <h2>What keeps coming back</h2>

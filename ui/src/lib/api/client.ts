@@ -14,7 +14,8 @@ export type Point = Schemas['PointOut']
 export type Correction = Schemas['CorrectionOut']
 export type Student = Schemas['StudentOut']
 export type StudentPage = Schemas['StudentPageOut']
-export type Film = Schemas['FilmOut']
+export type Film = Schemas['Film']
+export type Job = Schemas['JobOut']
 export type Traces = Schemas['TracesOut']
 export type View = Schemas['ViewOut']
 export type Line = Schemas['LineOut']
@@ -54,11 +55,26 @@ export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
   throw new ApiError(message, answer.response.status, body?.code ?? 'unknown')
 }
 
-/** A request that changes a review; each can be sent twice with the same effect as once. */
+/** A request that changes a review; each can be sent twice with the same effect as once. Made by `write`. */
 export interface Change {
   method: 'PUT' | 'DELETE' | 'PATCH' | 'POST'
   path: string
   body?: unknown
+}
+
+type Method = 'put' | 'delete' | 'patch' | 'post'
+type Asks<M extends Method> = { [P in keyof paths]: paths[P][M] extends { responses: object } ? P : never }[keyof paths]
+type Names<O> = O extends { parameters: { path: infer T } } ? T : Record<string, never>
+type Body<O> = O extends { requestBody: { content: { 'application/json': infer B } } } ? [body: B] : []
+
+/** A change by the contract of the server: route, the names in its path, and its body are held to the OpenAPI file. */
+export function write<M extends Method, P extends Asks<M>>(method: M, route: P, names: Names<paths[P][M]>, ...body: Body<paths[P][M]>): Change {
+  const filled = Object.entries(names as Record<string, string | number>).reduce(
+    (path, [name, value]) => path.replace(`{${name}}`, encodeURIComponent(String(value))),
+    route as string,
+  )
+  const change: Change = { method: method.toUpperCase() as Change['method'], path: filled.replace(/^\/api/, '') }
+  return body.length ? { ...change, body: body[0] } : change
 }
 
 /** Send a change to a review; answers with the review judged anew. */

@@ -260,50 +260,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/corrections/{correction_id}/beside": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Choices
-         * @description What can stand beside a correction: the student's own best rep, another's who lends pictures, the studio's figure.
-         */
-        get: operations["read_choices_api_corrections__correction_id__beside_get"];
-        /**
-         * Put Beside
-         * @description Have the best picture of a source stand beside a correction; no source takes it away.
-         */
-        put: operations["put_beside_api_corrections__correction_id__beside_put"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/corrections/{correction_id}/beside/picture": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Beside
-         * @description The picture beside a correction (JPEG).
-         */
-        get: operations["read_beside_api_corrections__correction_id__beside_picture_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/corrections/{correction_id}/copy": {
         parameters: {
             query?: never;
@@ -318,6 +274,50 @@ export interface paths {
          * @description Copy a correction to other reps in which the same was missed; marks follow that rep's landmarks.
          */
         post: operations["copy_correction_api_corrections__correction_id__copy_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/corrections/{correction_id}/example": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Choices
+         * @description What can stand beside a correction: the student's own best rep, another's who lends pictures, the studio's figure.
+         */
+        get: operations["read_choices_api_corrections__correction_id__example_get"];
+        /**
+         * Put Example
+         * @description Have the best picture of a source stand beside a correction; no source takes it away.
+         */
+        put: operations["put_example_api_corrections__correction_id__example_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/corrections/{correction_id}/example/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Example
+         * @description The picture beside a correction (JPEG).
+         */
+        get: operations["read_example_api_corrections__correction_id__example_picture_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -455,6 +455,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Jobs
+         * @description What waits or runs, and what failed lately, the newest first.
+         */
+        get: operations["read_jobs_api_jobs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Job Again
+         * @description Ask again for what failed or was stopped.
+         */
+        post: operations["try_job_again_api_jobs__job_id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Job
+         * @description Stop a job.
+         */
+        post: operations["stop_job_api_jobs__job_id__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/links/{link_id}": {
         parameters: {
             query?: never;
@@ -554,46 +614,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reps/{rep_id}/carried": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Drop Carried
-         * @description Take away every point that was carried; placed ones stay.
-         */
-        delete: operations["drop_carried_api_reps__rep_id__carried_delete"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/reps/{rep_id}/carry": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Carry Points
-         * @description Have the bodies followed through a stretch from their placed points; the worker does, and the review tells how far it is.
-         */
-        post: operations["carry_points_api_reps__rep_id__carry_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/reps/{rep_id}/coco.json": {
         parameters: {
             query?: never;
@@ -654,7 +674,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reps/{rep_id}/corrections/{correction_id}/usual": {
+    "/api/reps/{rep_id}/corrections/{correction_id}/default": {
         parameters: {
             query?: never;
             header?: never;
@@ -664,10 +684,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Draw Usual
-         * @description Make the usual correction of a missed checkpoint: marks, frames and words from what it measures.
+         * Draw Default
+         * @description Make the default correction of a missed checkpoint: marks, frames and words from what it measures.
          */
-        post: operations["draw_usual_api_reps__rep_id__corrections__correction_id__usual_post"];
+        post: operations["draw_default_api_reps__rep_id__corrections__correction_id__default_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -809,6 +829,46 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reps/{rep_id}/track": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Track Points
+         * @description Have the bodies tracked through a stretch from their placed points; the review’s jobs tell how far the worker is.
+         */
+        post: operations["track_points_api_reps__rep_id__track_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reps/{rep_id}/tracked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Tracked
+         * @description Delete every point that was tracked; placed ones stay.
+         */
+        delete: operations["drop_tracked_api_reps__rep_id__tracked_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -981,15 +1041,11 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Make Marked
-         * @description Have the marked clip made by the worker; ask again how far it is.
+         * Make Marked Clip
+         * @description Have the marked clip made by the worker; its job tells how far it is.
          */
-        post: operations["make_marked_api_reviews__review_id__marked_post"];
-        /**
-         * Stop Marked
-         * @description Stop the making of the marked clip.
-         */
-        delete: operations["stop_marked_api_reviews__review_id__marked_delete"];
+        post: operations["make_marked_clip_api_reviews__review_id__marked_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1570,7 +1626,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/students/{student_id}/focus": {
+    "/api/students/{student_id}/fix-first": {
         parameters: {
             query?: never;
             header?: never;
@@ -1578,15 +1634,15 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read Focus
+         * Read Fix First
          * @description What to fix first over the whole history, and which fault leads to which.
          */
-        get: operations["read_focus_api_students__student_id__focus_get"];
+        get: operations["read_fix_first_api_students__student_id__fix_first_get"];
         /**
-         * Choose Focus
+         * Choose Fix First
          * @description Remember what the coach wants to be fixed first; no choices go back to what is recommended.
          */
-        put: operations["choose_focus_api_students__student_id__focus_put"];
+        put: operations["choose_fix_first_api_students__student_id__fix_first_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2019,43 +2075,13 @@ export interface components {
             after: components["schemas"]["PictureOut"] | null;
             before: components["schemas"]["PictureOut"] | null;
         };
-        /** BesideChoiceOut */
-        BesideChoiceOut: {
-            /**
-             * Source
-             * @enum {string}
-             */
-            source: "own" | "other" | "reference";
-            /** Words */
-            words: string;
-        };
-        /** BesideIn */
-        BesideIn: {
-            /** Source */
-            source: ("own" | "other" | "reference") | null;
-        };
-        /** BesideOut */
-        BesideOut: {
-            /** Failed */
-            failed?: string | null;
-            /** Height */
-            height?: number | null;
-            /** Ready */
-            ready: boolean;
-            /**
-             * Shapes
-             * @default []
-             */
-            shapes: (components["schemas"]["Stroke"] | components["schemas"]["Ring"] | components["schemas"]["Label"])[];
-            /**
-             * Source
-             * @enum {string}
-             */
-            source: "own" | "other" | "reference";
-            /** Width */
-            width?: number | null;
-            /** Words */
-            words: string;
+        /**
+         * BlindRemarkingOut
+         * @description The scatter of one rep that was marked twice, and of all that the coach has marked twice.
+         */
+        BlindRemarkingOut: {
+            all: components["schemas"]["ScatterOut"];
+            here: components["schemas"]["ScatterOut"];
         };
         /**
          * CameraOut
@@ -2081,35 +2107,6 @@ export interface components {
              * @description Verdicts of a finished review that came out otherwise
              */
             verdicts_changed: number;
-        };
-        /** CarryIn */
-        CarryIn: {
-            /** First */
-            first: number;
-            /** Last */
-            last: number;
-        };
-        /** CarryingOut */
-        CarryingOut: {
-            /**
-             * Done
-             * @default 0
-             */
-            done: number;
-            /**
-             * Lost
-             * @default []
-             */
-            lost: string[];
-            /** Of */
-            of?: number | null;
-            /** Reason */
-            reason?: string | null;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "carrying" | "done" | "failed";
         };
         /**
          * CellOut
@@ -2188,8 +2185,11 @@ export interface components {
             /** Within */
             within: (number | null)[] | null;
         };
-        /** ChoiceIn */
-        ChoiceIn: {
+        /**
+         * Choice
+         * @description What a coach wants to be fixed first in a review: a checkpoint of a technique.
+         */
+        Choice: {
             /** Checkpoint */
             checkpoint: string;
             /** Technique */
@@ -2221,7 +2221,7 @@ export interface components {
             duration_s: number | null;
             /** Failure */
             failure: string | null;
-            film: components["schemas"]["FilmOut"] | null;
+            film: components["schemas"]["Film"] | null;
             /**
              * Filmed On
              * Format: date
@@ -2310,7 +2310,7 @@ export interface components {
             duration_s: number | null;
             /** Failure */
             failure: string | null;
-            film: components["schemas"]["FilmOut"] | null;
+            film: components["schemas"]["Film"] | null;
             /**
              * Filmed On
              * Format: date
@@ -2494,11 +2494,11 @@ export interface components {
         };
         /** CorrectionOut */
         CorrectionOut: {
-            beside: components["schemas"]["BesideOut"] | null;
             /** Checkpoint */
             checkpoint: string;
             /** Cue */
             cue: string;
+            example: components["schemas"]["Example"] | null;
             /** Fault */
             fault: string;
             /** First Frame */
@@ -2521,8 +2521,6 @@ export interface components {
              * Format: uuid
              */
             rep_id: string;
-            /** Still Failed */
-            still_failed?: string | null;
             /** Voice S */
             voice_s: number | null;
         };
@@ -2670,6 +2668,80 @@ export interface components {
             phase: string;
         };
         /**
+         * Example
+         * @description Where the picture comes from, what is said under it, and what is drawn on it.
+         *
+         *     From a rep: `rep`, `clip` and `frame`. The studio's figure: the technique's `version`, `options`, `side`, and its `name` once
+         *     it is drawn.
+         */
+        Example: {
+            /** Clip */
+            clip?: string | null;
+            /** Frame */
+            frame?: number | null;
+            /** Height */
+            height?: number | null;
+            /** Name */
+            name?: string | null;
+            /**
+             * Options
+             * @default {}
+             */
+            options: {
+                [key: string]: string;
+            };
+            /**
+             * Ready
+             * @default false
+             */
+            ready: boolean;
+            /** Rep */
+            rep?: string | null;
+            /**
+             * Shapes
+             * @default []
+             */
+            shapes: (components["schemas"]["Stroke"] | components["schemas"]["Ring"] | components["schemas"]["Label"])[];
+            /** Side */
+            side?: ("left" | "right") | null;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "own" | "other" | "reference";
+            /** Version */
+            version?: string | null;
+            /** Width */
+            width?: number | null;
+            /** Words */
+            words: string;
+        };
+        /** ExampleChoiceOut */
+        ExampleChoiceOut: {
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "own" | "other" | "reference";
+            /** Words */
+            words: string;
+        };
+        /** ExampleIn */
+        ExampleIn: {
+            /** Source */
+            source: ("own" | "other" | "reference") | null;
+        };
+        /**
+         * FaultChoice
+         * @description What a coach wants to be fixed first over a history: a fault of a technique.
+         */
+        FaultChoice: {
+            /** Fault */
+            fault: string;
+            /** Technique */
+            technique: string;
+        };
+        /**
          * FaultDetailOut
          * @description A fault, or a family, by side, pace and rung (no name: not said), and what came of it.
          */
@@ -2784,27 +2856,23 @@ export interface components {
              */
             under_load: boolean;
         };
-        /** FaultRef */
-        FaultRef: {
-            /** Fault */
-            fault: string;
-            /** Technique */
-            technique: string;
-        };
         /**
-         * FilmOut
-         * @description The filmstrip: size of a picture in pixels, and its zooms from fine to coarse.
+         * Film
+         * @description A clip's filmstrip: size of a picture in pixels, and its levels from fine to coarse.
          */
-        FilmOut: {
+        Film: {
             /** Height */
             height: number;
             /** Levels */
-            levels: components["schemas"]["LevelOut"][];
+            levels: components["schemas"]["Level"][];
             /** Width */
             width: number;
         };
-        /** FixOut */
-        FixOut: {
+        /**
+         * Fix
+         * @description One thing to fix in a review: the checkpoint, its fault and cue, how often it was missed, and why this one.
+         */
+        Fix: {
             /** Checkpoint */
             checkpoint: string;
             /** Cue */
@@ -2819,11 +2887,32 @@ export interface components {
             reason: string;
             /** Technique */
             technique: string;
+            /** Why */
+            why?: string | null;
+        };
+        /** FixFirstIn */
+        FixFirstIn: {
+            /** Choices */
+            choices: components["schemas"]["FaultChoice"][];
             /**
              * Why
-             * @description The coach's reason, where it is chosen in place of the recommended one
+             * @default
              */
-            why: string | null;
+            why: string;
+        };
+        /** FixFirstPageOut */
+        FixFirstPageOut: {
+            /** Chosen On */
+            chosen_on: string | null;
+            /** First */
+            first: components["schemas"]["LastingFixOut"][];
+            /** Links */
+            links: components["schemas"]["LinkedOut"][];
+            /**
+             * Recommended
+             * @description What the rules say, where the coach chose otherwise
+             */
+            recommended: components["schemas"]["LastingFixOut"][];
         };
         /**
          * FixesIn
@@ -2831,75 +2920,64 @@ export interface components {
          */
         FixesIn: {
             /** Choices */
-            choices: components["schemas"]["ChoiceIn"][];
+            choices: components["schemas"]["Choice"][];
             /**
              * Why
              * @default
              */
             why: string;
-        };
-        /** FocusIn */
-        FocusIn: {
-            /** Choices */
-            choices: components["schemas"]["FaultRef"][];
-            /**
-             * Why
-             * @default
-             */
-            why: string;
-        };
-        /** FocusOut */
-        FocusOut: {
-            /** Ask */
-            ask: string;
-            /** Checkpoint */
-            checkpoint: string;
-            /** Cue */
-            cue: string;
-            /** Fault */
-            fault: string;
-            /** Reason */
-            reason: string;
-            /** Safety */
-            safety: boolean;
-            /** Technique */
-            technique: string;
-            /** Technique Name */
-            technique_name: string;
-            /** Why */
-            why: string | null;
-        };
-        /** FocusPageOut */
-        FocusPageOut: {
-            /** Chosen On */
-            chosen_on: string | null;
-            /** First */
-            first: components["schemas"]["FocusOut"][];
-            /** Links */
-            links: components["schemas"]["LinkedOut"][];
-            /**
-             * Recommended
-             * @description What the rules say, where the coach chose otherwise
-             */
-            recommended: components["schemas"]["FocusOut"][];
         };
         /**
-         * FootOut
-         * @description A foot on the mat seen from above: metres, X towards the target.
+         * FloorPoint
+         * @description A picture point (x, y, pixels) and its place on the mat (X, Y, metres).
          */
-        FootOut: {
+        FloorPoint: {
+            /** X */
+            X: number;
+            /** Y */
+            Y: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * Foot
+         * @description A foot on the mat: heel and toe in metres, X towards the target where the tile was marked so.
+         */
+        Foot: {
             /**
              * Body
              * @enum {string}
              */
             body: "performer" | "partner";
-            heel: components["schemas"]["OnMatOut"];
+            heel: components["schemas"]["OnMat"];
             /**
              * Side
              * @enum {string}
              */
             side: "left" | "right";
-            toe: components["schemas"]["OnMatOut"];
+            toe: components["schemas"]["OnMat"];
+        };
+        /**
+         * FrameOfReference
+         * @description What a coach told of the picture; what was not told is empty.
+         */
+        FrameOfReference: {
+            /** Centimetres Per Pixel */
+            centimetres_per_pixel?: number | null;
+            /** Floor */
+            floor?: components["schemas"]["FloorPoint"][] | null;
+            /**
+             * Lengths Px
+             * @default {}
+             */
+            lengths_px: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["Length"];
+                };
+            };
+            upright?: components["schemas"]["Upright"] | null;
         };
         /** GradeChange */
         GradeChange: {
@@ -2933,14 +3011,17 @@ export interface components {
              */
             students: number;
         };
-        /** GroundOut */
-        GroundOut: {
+        /**
+         * Ground
+         * @description One frame.
+         */
+        Ground: {
             /** Feet */
-            feet: components["schemas"]["FootOut"][];
+            feet: components["schemas"]["Foot"][];
             /** Frame */
             frame: number;
             /** Masses */
-            masses: components["schemas"]["MassOut"][];
+            masses: components["schemas"]["Mass"][];
         };
         /** HealthOut */
         HealthOut: {
@@ -2991,7 +3072,58 @@ export interface components {
             /** Rate */
             rate: number;
         };
-        /** JudgementOut */
+        /**
+         * JobOut
+         * @description Work that the worker does, how far it is, and how it ended.
+         */
+        JobOut: {
+            /**
+             * About
+             * Format: uuid
+             * @description What it is done to: a clip, a rep, a correction, a review
+             */
+            about: string;
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /**
+             * Clip Id
+             * Format: uuid
+             */
+            clip_id: string;
+            /** Done */
+            done: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Of */
+            of: number | null;
+            /**
+             * Reason
+             * @description Why it failed, with what to do
+             */
+            reason: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "stopped";
+            /** Stop Asked */
+            stop_asked: boolean;
+            /**
+             * Task
+             * @enum {string}
+             */
+            task: "read_clip" | "draw_still" | "track_points" | "draw_example" | "make_marked_clip";
+        };
+        /**
+         * JudgementOut
+         * @description A judgement, and whether it counts as missed: also borderline where safety is at stake.
+         */
         JudgementOut: {
             /** Because */
             because: string | null;
@@ -3005,7 +3137,6 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
-            /** @description What the rules say, where the coach overruled it */
             measured: components["schemas"]["Verdict"] | null;
             /** Notes */
             notes: string[];
@@ -3022,10 +3153,7 @@ export interface components {
             /** Value */
             value: number | null;
             verdict: components["schemas"]["Verdict"];
-            /**
-             * View
-             * @description The tied clip that it was read from; none for this clip's own picture
-             */
+            /** View */
             view: string | null;
             /** Within */
             within: (number | null)[] | null;
@@ -3049,6 +3177,39 @@ export interface components {
             shape: "label";
             /** Words */
             words: string;
+        };
+        /** LastingFixOut */
+        LastingFixOut: {
+            /** Ask */
+            ask: string;
+            /** Checkpoint */
+            checkpoint: string;
+            /** Cue */
+            cue: string;
+            /** Fault */
+            fault: string;
+            /** Reason */
+            reason: string;
+            /** Safety */
+            safety: boolean;
+            /** Technique */
+            technique: string;
+            /** Technique Name */
+            technique_name: string;
+            /** Why */
+            why: string | null;
+        };
+        /**
+         * Length
+         * @description A reference length in pixels and its standard uncertainty, and the still frame that it was read from.
+         */
+        Length: {
+            /** Frame */
+            frame?: number | null;
+            /** Px */
+            px: number;
+            /** U */
+            u: number;
         };
         /** LengthsIn */
         LengthsIn: {
@@ -3176,10 +3337,10 @@ export interface components {
             works_when: string;
         };
         /**
-         * LevelOut
-         * @description One zoom of the filmstrip: a picture every `step` frames, in sheets of 10 × 10.
+         * Level
+         * @description One zoom of a filmstrip: a picture every `step` frames, `pictures` of them, in `sheets` files of 10 × 10.
          */
-        LevelOut: {
+        Level: {
             /** Pictures */
             pictures: number;
             /** Sheets */
@@ -3269,6 +3430,53 @@ export interface components {
             /** Together */
             together: number;
         };
+        /** ListedJobOut */
+        ListedJobOut: {
+            /**
+             * About
+             * Format: uuid
+             * @description What it is done to: a clip, a rep, a correction, a review
+             */
+            about: string;
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /**
+             * Clip Id
+             * Format: uuid
+             */
+            clip_id: string;
+            /** Clip Name */
+            clip_name: string;
+            /** Done */
+            done: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Of */
+            of: number | null;
+            /**
+             * Reason
+             * @description Why it failed, with what to do
+             */
+            reason: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "stopped";
+            /** Stop Asked */
+            stop_asked: boolean;
+            /**
+             * Task
+             * @enum {string}
+             */
+            task: "read_clip" | "draw_still" | "track_points" | "draw_example" | "make_marked_clip";
+        };
         /** LookedAtOut */
         LookedAtOut: {
             /** Ask */
@@ -3357,36 +3565,24 @@ export interface components {
              */
             words: string;
         };
-        /** MarkedOut */
-        MarkedOut: {
-            /**
-             * Done
-             * @default 0
-             */
-            done: number;
+        /**
+         * MarkedClipMade
+         * @description A marked clip that was made: its length, and the cues whose voice note could not be read.
+         */
+        MarkedClipMade: {
             /**
              * Lost
-             * @description Cues whose voice note could not be read
              * @default []
              */
             lost: string[];
-            /** Of */
-            of?: number | null;
-            /** Reason */
-            reason?: string | null;
             /** Seconds */
-            seconds?: number | null;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "none" | "waiting" | "making" | "ready" | "failed" | "stopped";
+            seconds: number;
         };
         /**
-         * MassOut
-         * @description A body's centre of mass, pixels of the picture; the share of its weight over the left foot on an event's frame.
+         * Mass
+         * @description A body's centre of mass in the picture (pixels), and what share of the weight is over the left foot, where it can be told.
          */
-        MassOut: {
+        Mass: {
             /**
              * Body
              * @enum {string}
@@ -3451,10 +3647,10 @@ export interface components {
             view?: ("side" | "front" | "back" | "oblique") | null;
         };
         /**
-         * NeedOut
-         * @description A landmark that a checkpoint reads, and the frame once its event is marked.
+         * Need
+         * @description A landmark that a checkpoint reads: on which body, and at which frame once its event is marked.
          */
-        NeedOut: {
+        Need: {
             /**
              * Body
              * @enum {string}
@@ -3532,10 +3728,10 @@ export interface components {
             student: string;
         };
         /**
-         * OnMatOut
+         * OnMat
          * @description A place on the mat, metres.
          */
-        OnMatOut: {
+        OnMat: {
             /** X */
             x: number;
             /** Y */
@@ -3661,25 +3857,41 @@ export interface components {
             /** Y */
             y: number;
         };
-        /** PointOut */
+        /**
+         * PointOut
+         * @description A point on a body.
+         */
         PointOut: {
             /**
              * Body
              * @enum {string}
              */
             body: "performer" | "partner";
-            /** By */
-            by: string;
+            /**
+             * By
+             * @default placed
+             * @enum {string}
+             */
+            by: "placed" | "interpolated" | "tracked" | "model" | "truth";
             /** Frame */
             frame: number;
-            /** Grain */
-            grain: number | null;
-            /** Hidden */
+            /**
+             * Grain
+             * @description Picture pixels in a pixel of the screen when it was placed; widens the own part of σ
+             */
+            grain?: number | null;
+            /**
+             * Hidden
+             * @default false
+             */
             hidden: boolean;
             /** Landmark */
             landmark: string;
-            /** Sigma */
-            sigma: number | null;
+            /**
+             * Sigma
+             * @description Standard deviation of x and of y, pixels
+             */
+            sigma?: number | null;
             /** X */
             x: number;
             /** Y */
@@ -3717,8 +3929,11 @@ export interface components {
             /** Cuts */
             cuts: components["schemas"]["Stretch"][];
         };
-        /** ProposedOut */
-        ProposedOut: {
+        /**
+         * Proposed
+         * @description An event, the frame that it seems to be at, and why.
+         */
+        Proposed: {
             /** Event */
             event: string;
             /** Frame */
@@ -3797,9 +4012,15 @@ export interface components {
             value: number | null;
             verdict: components["schemas"]["Verdict"];
         };
-        /** RepChange */
+        /**
+         * RepChange
+         * @description What changes of a rep; what is left out stays as it is.
+         */
         RepChange: {
-            /** End At */
+            /**
+             * End At
+             * @description Phase that a rep ending early ends with
+             */
             end_at?: string | null;
             /** Finish */
             finish?: string | null;
@@ -3811,10 +4032,7 @@ export interface components {
             heading?: ("left" | "right") | null;
             /** Last Frame */
             last_frame?: number | null;
-            /**
-             * Linked To
-             * @description The rep of the same cut that this one belongs to
-             */
+            /** Linked To */
             linked_to?: string | null;
             /** Options */
             options?: {
@@ -3838,12 +4056,12 @@ export interface components {
             side?: ("left" | "right") | null;
             /** Stance */
             stance?: ("same_lead" | "opposite_lead" | "square") | null;
-            /** Start At */
-            start_at?: string | null;
             /**
-             * Student Id
-             * @description Who performs it, where that is not the clip's student
+             * Start At
+             * @description Phase that a rep starting midway begins at
              */
+            start_at?: string | null;
+            /** Student Id */
             student_id?: string | null;
             /** View */
             view?: ("side" | "front" | "back" | "oblique") | null;
@@ -3853,7 +4071,10 @@ export interface components {
          * @description How a rep is cut and how it was done.
          */
         RepIn: {
-            /** End At */
+            /**
+             * End At
+             * @description Phase that a rep ending early ends with
+             */
             end_at?: string | null;
             /** Finish */
             finish?: string | null;
@@ -3914,7 +4135,10 @@ export interface components {
             side: "left" | "right";
             /** Stance */
             stance?: ("same_lead" | "opposite_lead" | "square") | null;
-            /** Start At */
+            /**
+             * Start At
+             * @description Phase that a rep starting midway begins at
+             */
             start_at?: string | null;
             /**
              * Student Id
@@ -3930,7 +4154,10 @@ export interface components {
              */
             view: "side" | "front" | "back" | "oblique";
         };
-        /** RepOut */
+        /**
+         * RepOut
+         * @description A rep with its marks, and what is said of it.
+         */
         RepOut: {
             /** Answers */
             answers: {
@@ -3941,8 +4168,10 @@ export interface components {
              * @description The rep that is marked here a second time, blind
              */
             blind_of: string | null;
-            carrying: components["schemas"]["CarryingOut"] | null;
-            /** End At */
+            /**
+             * End At
+             * @description Phase that a rep ending early ends with
+             */
             end_at: string | null;
             /** Events */
             events: {
@@ -3954,8 +4183,12 @@ export interface components {
             first_frame: number;
             /** Grade */
             grade: string | null;
-            /** Heading */
-            heading: string;
+            /**
+             * Heading
+             * @default right
+             * @enum {string}
+             */
+            heading: "left" | "right";
             /**
              * Id
              * Format: uuid
@@ -3967,27 +4200,45 @@ export interface components {
             last_frame: number;
             /** Linked To */
             linked_to: string | null;
-            /** Needs */
-            needs: components["schemas"]["NeedOut"][];
-            /** Options */
+            /**
+             * Needs
+             * @description Landmarks that checkpoints read, and the frame once its event is marked
+             */
+            needs: components["schemas"]["Need"][];
+            /**
+             * Options
+             * @default {}
+             */
             options: {
                 [key: string]: string;
             };
             /** Outcome */
-            outcome: string | null;
-            /** Pace */
-            pace: string;
-            /** Partner */
-            partner: string;
+            outcome: ("completed" | "blocked" | "countered" | "released") | null;
+            /**
+             * Pace
+             * @default full
+             * @enum {string}
+             */
+            pace: "slow" | "full";
+            /**
+             * Partner
+             * @default person
+             * @enum {string}
+             */
+            partner: "person" | "dummy" | "bag" | "none";
             /** Points */
             points: components["schemas"]["PointOut"][];
             /**
              * Proposed
              * @description Events that are not marked yet, and where they seem to be
              */
-            proposed: components["schemas"]["ProposedOut"][];
-            /** Purpose */
-            purpose: string;
+            proposed: components["schemas"]["Proposed"][];
+            /**
+             * Purpose
+             * @default attempt
+             * @enum {string}
+             */
+            purpose: "attempt" | "fit_in" | "drill" | "demonstration";
             /** Reaction */
             reaction: string | null;
             /** Resists From */
@@ -4000,8 +4251,11 @@ export interface components {
              */
             side: "left" | "right";
             /** Stance */
-            stance: string | null;
-            /** Start At */
+            stance: ("same_lead" | "opposite_lead" | "square") | null;
+            /**
+             * Start At
+             * @description Phase that a rep starting midway begins at
+             */
             start_at: string | null;
             /** Student Id */
             student_id: string | null;
@@ -4009,16 +4263,14 @@ export interface components {
             technique: string;
             /** Technique Version */
             technique_version: number;
-            /** View */
-            view: string;
-        };
-        /**
-         * RepeatOut
-         * @description The scatter of one rep that was marked twice, and of all that the coach has marked twice.
-         */
-        RepeatOut: {
-            all: components["schemas"]["ScatterOut"];
-            here: components["schemas"]["ScatterOut"];
+            /** @description What was lost while its points were tracked, where they were */
+            tracked: components["schemas"]["Tracked"] | null;
+            /**
+             * View
+             * @default side
+             * @enum {string}
+             */
+            view: "side" | "front" | "back" | "oblique";
         };
         /** ReviewOut */
         ReviewOut: {
@@ -4032,7 +4284,7 @@ export interface components {
             /** Finished At */
             finished_at: string | null;
             /** Fix First */
-            fix_first: components["schemas"]["FixOut"][];
+            fix_first: components["schemas"]["Fix"][];
             /** Heights Px */
             heights_px: {
                 [key: string]: number;
@@ -4043,6 +4295,11 @@ export interface components {
              */
             id: string;
             /**
+             * Jobs
+             * @description Work that was asked for on its clip, the newest first
+             */
+            jobs: components["schemas"]["JobOut"][];
+            /**
              * Proposals
              * @description Cuts that are proposed still
              */
@@ -4051,14 +4308,8 @@ export interface components {
              * Recommended
              * @description What the rules would have fixed first
              */
-            recommended: components["schemas"]["FixOut"][];
-            /**
-             * Reference
-             * @description Frame of reference: upright, centimetres_per_pixel, floor, lengths_px
-             */
-            reference: {
-                [key: string]: unknown;
-            };
+            recommended: components["schemas"]["Fix"][];
+            reference: components["schemas"]["FrameOfReference"];
             /**
              * Reopened Why
              * @description Why it is being revised, where it was finished before
@@ -4199,28 +4450,43 @@ export interface components {
          * @description How far one marking lies from the next, one standard deviation, and from how many pairs; none where there are none.
          */
         ScatterOut: {
-            /** Deg */
-            deg: number | null;
-            /** Degree Pairs */
+            /**
+             * Deg
+             * @description Of angles read, degrees
+             */
+            deg?: number | null;
+            /**
+             * Degree Pairs
+             * @default 0
+             */
             degree_pairs: number;
-            /** Event Pairs */
+            /**
+             * Event Pairs
+             * @default 0
+             */
             event_pairs: number;
             /** Frames */
-            frames: number | null;
+            frames?: number | null;
             /** Ms */
-            ms: number | null;
-            /** Point Pairs */
+            ms?: number | null;
+            /**
+             * Point Pairs
+             * @default 0
+             */
             point_pairs: number;
-            /** Px */
-            px: number | null;
+            /**
+             * Px
+             * @description Of a point's x and of its y, pixels
+             */
+            px?: number | null;
         };
         /** SecondIn */
         SecondIn: {
             /** Verdict */
             verdict: ("met" | "missed" | "not_seen") | null;
         };
-        /** SecondLookOut */
-        SecondLookOut: {
+        /** SecondOpinionOut */
+        SecondOpinionOut: {
             /** Cautions */
             cautions: string[];
             /**
@@ -4304,9 +4570,15 @@ export interface components {
              * @description What stands under “What was good”
              */
             good: string[];
+            /**
+             * Jobs
+             * @description Work that was asked for on its clip, the newest first
+             */
+            jobs: components["schemas"]["JobOut"][];
             /** Links */
             links: components["schemas"]["LinkOut"][];
-            marked: components["schemas"]["MarkedOut"];
+            /** @description The marked clip, once it is made */
+            marked: components["schemas"]["MarkedClipMade"] | null;
             /** Next On */
             next_on: string | null;
             /** Question */
@@ -4329,17 +4601,43 @@ export interface components {
             student: string;
             /** Student Name */
             student_name: string;
-            words: components["schemas"]["WordsOut"];
+            words: components["schemas"]["SheetWords"];
+        };
+        /**
+         * SheetWords
+         * @description What was good, the answer to the student's question, an opening note, and when the next clip is due (ISO, or empty).
+         */
+        SheetWords: {
+            /**
+             * Answer
+             * @default
+             */
+            answer: string;
+            /**
+             * Good
+             * @default
+             */
+            good: string;
+            /**
+             * Next On
+             * @default
+             */
+            next_on: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /** ShownCorrectionOut */
         ShownCorrectionOut: {
             /** Ask */
             ask: string;
-            beside: components["schemas"]["BesideOut"] | null;
             /** Checkpoint */
             checkpoint: string;
             /** Cue */
             cue: string;
+            example: components["schemas"]["Example"] | null;
             /** Fault */
             fault: string;
             /**
@@ -4374,8 +4672,11 @@ export interface components {
              * @description What is drawn on its frame
              */
             shapes: (components["schemas"]["Stroke"] | components["schemas"]["Ring"] | components["schemas"]["Label"])[];
-            /** Still Failed */
-            still_failed?: string | null;
+            /**
+             * Still Failed
+             * @description Why its picture could not be drawn
+             */
+            still_failed: string | null;
             /** Technique Name */
             technique_name: string;
             /** Voice S */
@@ -4498,6 +4799,13 @@ export interface components {
          * @description First and last frame.
          */
         Stretch: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+        };
+        /** StretchIn */
+        StretchIn: {
             /** First */
             first: number;
             /** Last */
@@ -4697,6 +5005,17 @@ export interface components {
             repeated: number[];
             sound: components["schemas"]["SoundOut"];
         };
+        /**
+         * Tracked
+         * @description A rep's points were tracked; `lost` says in sentences where one was lost.
+         */
+        Tracked: {
+            /**
+             * Lost
+             * @default []
+             */
+            lost: string[];
+        };
         /** UnseenOut */
         UnseenOut: {
             /**
@@ -4708,6 +5027,22 @@ export interface components {
             last: string | null;
             /** Name */
             name: string;
+        };
+        /**
+         * Upright
+         * @description Where up is: degrees that the true vertical is turned clockwise in the picture, and its u.
+         */
+        Upright: {
+            /**
+             * Deg
+             * @default 0
+             */
+            deg: number;
+            /**
+             * U
+             * @default 2
+             */
+            u: number;
         };
         /** UprightIn */
         UprightIn: {
@@ -4796,17 +5131,6 @@ export interface components {
              * Note
              * @default
              */
-            note: string;
-        };
-        /** WordsOut */
-        WordsOut: {
-            /** Answer */
-            answer: string;
-            /** Good */
-            good: string;
-            /** Next On */
-            next_on: string;
-            /** Note */
             note: string;
         };
     };
@@ -6643,371 +6967,6 @@ export interface operations {
             };
         };
     };
-    read_choices_api_corrections__correction_id__beside_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                correction_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BesideChoiceOut"][];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Request Timeout */
-            408: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Insufficient Storage */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
-    put_beside_api_corrections__correction_id__beside_put: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                correction_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BesideIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ReviewOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Request Timeout */
-            408: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Insufficient Storage */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
-    read_beside_api_corrections__correction_id__beside_picture_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                correction_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Request Timeout */
-            408: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Insufficient Storage */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
     copy_correction_api_corrections__correction_id__copy_post: {
         parameters: {
             query?: never;
@@ -7031,6 +6990,371 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReviewOut"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_choices_api_corrections__correction_id__example_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                correction_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExampleChoiceOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    put_example_api_corrections__correction_id__example_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                correction_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExampleIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_example_api_corrections__correction_id__example_picture_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                correction_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -8474,6 +8798,367 @@ export interface operations {
             };
         };
     };
+    read_jobs_api_jobs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListedJobOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    try_job_again_api_jobs__job_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    stop_job_api_jobs__job_id__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     revoke_api_links__link_id__delete: {
         parameters: {
             query?: never;
@@ -9333,252 +10018,6 @@ export interface operations {
             };
         };
     };
-    drop_carried_api_reps__rep_id__carried_delete: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                rep_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ReviewOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Request Timeout */
-            408: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Insufficient Storage */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
-    carry_points_api_reps__rep_id__carry_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                rep_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CarryIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ReviewOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Request Timeout */
-            408: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Insufficient Storage */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
     read_coco_api_reps__rep_id__coco_json_get: {
         parameters: {
             query?: never;
@@ -9717,7 +10156,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RepeatOut"];
+                    "application/json": components["schemas"]["BlindRemarkingOut"];
                 };
             };
             /** @description Bad Request */
@@ -9947,7 +10386,7 @@ export interface operations {
             };
         };
     };
-    draw_usual_api_reps__rep_id__corrections__correction_id__usual_post: {
+    draw_default_api_reps__rep_id__corrections__correction_id__default_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -10459,7 +10898,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["GroundOut"][];
+                    "application/json": components["schemas"]["Ground"][];
                 };
             };
             /** @description Bad Request */
@@ -11206,6 +11645,252 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    track_points_api_reps__rep_id__track_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StretchIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    drop_tracked_api_reps__rep_id__tracked_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
                 };
             };
             /** @description Bad Request */
@@ -12296,7 +12981,7 @@ export interface operations {
             };
         };
     };
-    make_marked_api_reviews__review_id__marked_post: {
+    make_marked_clip_api_reviews__review_id__marked_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -12313,128 +12998,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MarkedOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Request Timeout */
-            408: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Insufficient Storage */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
-    stop_marked_api_reviews__review_id__marked_delete: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                review_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MarkedOut"];
+                    "application/json": components["schemas"]["SheetPageOut"];
                 };
             };
             /** @description Bad Request */
@@ -13899,7 +14463,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SecondLookOut"];
+                    "application/json": components["schemas"]["SecondOpinionOut"];
                 };
             };
             /** @description Bad Request */
@@ -14020,7 +14584,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SecondLookOut"];
+                    "application/json": components["schemas"]["SecondOpinionOut"];
                 };
             };
             /** @description Bad Request */
@@ -14147,7 +14711,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SecondLookOut"];
+                    "application/json": components["schemas"]["SecondOpinionOut"];
                 };
             };
             /** @description Bad Request */
@@ -16697,7 +17261,7 @@ export interface operations {
             };
         };
     };
-    read_focus_api_students__student_id__focus_get: {
+    read_fix_first_api_students__student_id__fix_first_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -16714,7 +17278,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FocusPageOut"];
+                    "application/json": components["schemas"]["FixFirstPageOut"];
                 };
             };
             /** @description Bad Request */
@@ -16818,7 +17382,7 @@ export interface operations {
             };
         };
     };
-    choose_focus_api_students__student_id__focus_put: {
+    choose_fix_first_api_students__student_id__fix_first_put: {
         parameters: {
             query?: never;
             header?: never;
@@ -16829,7 +17393,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["FocusIn"];
+                "application/json": components["schemas"]["FixFirstIn"];
             };
         };
         responses: {
@@ -16839,7 +17403,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FocusPageOut"];
+                    "application/json": components["schemas"]["FixFirstPageOut"];
                 };
             };
             /** @description Bad Request */

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Clip } from '../api/client'
-  import Filmstrip from '../review/Filmstrip.svelte'
+  import Filmstrip from '../review/strand/Filmstrip.svelte'
   import { day, seconds } from '../parts/words'
   import CaptureRate from './CaptureRate.svelte'
   import { clipFacts, clipFlaws } from './facts'

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { client, unwrap, type Clip, type Line } from '../api/client'
-  import Filmstrip from '../review/Filmstrip.svelte'
+  import Filmstrip from '../review/strand/Filmstrip.svelte'
   import { completed } from './list'
 
   interface Props {

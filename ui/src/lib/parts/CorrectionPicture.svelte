@@ -6,10 +6,10 @@
     correction: Schemas['ShownCorrectionOut']
   }
   let { correction }: Props = $props()
-  const beside = $derived(correction.beside?.ready ? correction.beside : null)
+  const example = $derived(correction.example?.ready ? correction.example : null)
 </script>
 
-<div class="grid gap-1" class:grid-cols-2={beside}>
+<div class="grid gap-1" class:grid-cols-2={example}>
   <figure class="relative w-full" style="background: var(--well); aspect-ratio: {correction.width} / {correction.height}">
     {#if correction.has_still}
       <img class="absolute inset-0 h-full w-full" src="/api/corrections/{correction.id}/still" alt="Frame {correction.frame}: {correction.ask}" />
@@ -20,13 +20,13 @@
       <figcaption class="p-4 text-sm" style="color: #cfcabd">{correction.still_failed ?? 'The picture is being drawn…'}</figcaption>
     {/if}
   </figure>
-  {#if beside}
-    <figure class="relative w-full" style="background: var(--well); aspect-ratio: {beside.width ?? 16} / {beside.height ?? 9}">
-      <img class="absolute inset-0 h-full w-full" src="/api/corrections/{correction.id}/beside/picture" alt="{beside.words}: done right" />
-      <svg class="absolute inset-0 h-full w-full" viewBox="0 0 {beside.width ?? 16} {beside.height ?? 9}" aria-hidden="true">
-        <Shapes shapes={beside.shapes} width={beside.width ?? 16} height={beside.height ?? 9} />
+  {#if example}
+    <figure class="relative w-full" style="background: var(--well); aspect-ratio: {example.width ?? 16} / {example.height ?? 9}">
+      <img class="absolute inset-0 h-full w-full" src="/api/corrections/{correction.id}/example/picture" alt="{example.words}: done right" />
+      <svg class="absolute inset-0 h-full w-full" viewBox="0 0 {example.width ?? 16} {example.height ?? 9}" aria-hidden="true">
+        <Shapes shapes={example.shapes} width={example.width ?? 16} height={example.height ?? 9} />
       </svg>
-      <figcaption class="absolute inset-x-0 bottom-0 px-2 py-0.5 text-xs" style="background: rgb(20 24 26 / 0.8); color: #fff">{beside.words}</figcaption>
+      <figcaption class="absolute inset-x-0 bottom-0 px-2 py-0.5 text-xs" style="background: rgb(20 24 26 / 0.8); color: #fff">{example.words}</figcaption>
     </figure>
   {/if}
 </div>

@@ -1,0 +1,235 @@
+"""A review as one request sees it: loaded once, judged once, one scene a rep."""
+
+from __future__ import annotations
+
+import threading
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from cachetools import LRUCache
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session as DbSession
+from sqlalchemy.orm import object_session
+
+from lacertus.core.measuring.repfile import RepFile
+from lacertus.core.measuring.scene import Scene
+from lacertus.core.progress.fix_first import Fix, Group, as_chosen, fix_first_of
+from lacertus.core.progress.ledger import Session
+from lacertus.core.review.judge import Judgement, Need, needed_points
+from lacertus.core.review.overrule import overruled
+from lacertus.core.review.proposals import MarkedRep, Proposed, proposed_events
+from lacertus.core.review.tied import View, judge_views
+from lacertus.core.techniques.definition import Technique
+from lacertus.services.progress import ledger
+from lacertus.services.review import held, tied
+from lacertus.services.review.fingerprint import fingerprint_of
+from lacertus.services.review.loading import given_verdicts, onsets_of, rep_file
+from lacertus.services.techniques import adaptations, catalogue
+from lacertus.store.tables import JobRow, RepRow, Review, Revision, SheetAnswer, TechniqueVersion
+
+MOST_KNOWN = 600
+"""So many reps are kept as they were judged: ten coaches with a review of many reps each."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class JudgedRep:
+    """A rep of a review with what the core says of it, by the technique as it is asked of its performer."""
+
+    rep: RepRow
+    technique: Technique
+    file: RepFile = field(repr=False)
+    judgements: tuple[Judgement, ...]
+    needs: tuple[Need, ...]
+    proposed: tuple[Proposed, ...] = ()
+
+    @property
+    def counts(self) -> bool:
+        """Demonstrations never count, nor does a rep that is marked a second time."""
+        return self.rep.purpose != "demonstration" and self.rep.blind_of is None
+
+    @cached_property
+    def scene(self) -> Scene:
+        """The rep's points and frames, as judge and marks read them."""
+        return Scene(self.file, self.technique.edges)
+
+    def judgement(self, checkpoint: str) -> Judgement | None:
+        return next((found for found in self.judgements if found.id == checkpoint), None)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Fixes:
+    """What is to be fixed first, and what the rules recommend where the coach chose otherwise."""
+
+    first: tuple[Fix, ...]
+    recommended: tuple[Fix, ...]
+
+
+class ReviewView:
+    """A review with everything that is worked out of it. Made by `view_of`; each part is worked out when it is first asked for."""
+
+    def __init__(self, db: DbSession, review: Review) -> None:
+        self._db, self.review = db, review
+        self._sessions: dict[str, dict[str, list[Session]]] = {}
+
+    @cached_property
+    def reps(self) -> tuple[JudgedRep, ...]:
+        """Every rep with its judgements, in clip order, each as it is asked of its student."""
+        other = tied.others(self.review)
+        return tuple(_judged(self.review, rep, technique, tied.views_of(other, self.review, rep)) for rep, technique in self.asked)
+
+    @cached_property
+    def asked(self) -> tuple[tuple[RepRow, Technique], ...]:
+        """The reps, each with its technique as it was asked of the performer when the review was finished, or is now."""
+        review = self.review
+        performers = {rep.id: rep.student_id or review.student_id for rep in review.reps}
+        rows = adaptations.of_students(self._db, tuple(set(performers.values())))
+        return tuple(
+            (
+                rep,
+                adaptations.for_student(catalogue.definition(rep.technique_version), rows[performers[rep.id]], review.finished_at),
+            )
+            for rep in review.reps
+        )
+
+    def rep(self, rep_id: uuid.UUID) -> JudgedRep:
+        """One rep of the review."""
+        return next(entry for entry in self.reps if entry.rep.id == rep_id)
+
+    @cached_property
+    def versions(self) -> tuple[TechniqueVersion, ...]:
+        """The versions of techniques that the reps are judged by."""
+        return tuple({entry.rep.technique_version.id: entry.rep.technique_version for entry in self.reps}.values())
+
+    @cached_property
+    def techniques(self) -> tuple[tuple[Technique, int], ...]:
+        """The techniques that the reps are judged by, each with its version."""
+        return tuple((catalogue.definition(version), version.version) for version in self.versions)
+
+    @cached_property
+    def fixes(self) -> Fixes:
+        """At most two things to fix first, over the student's history, or as the coach chose; demonstrations never count."""
+        return self.fixes_of(self.reps)
+
+    def fixes_of(self, reps: Sequence[JudgedRep]) -> Fixes:
+        """The same of some of its reps."""
+        groups = self.groups_of(reps)
+        recommended = fix_first_of(groups)
+        choice = self.review.fix_choice
+        return Fixes(first=recommended if choice is None else as_chosen(groups, choice), recommended=recommended)
+
+    def groups_of(self, reps: Sequence[JudgedRep]) -> tuple[Group, ...]:
+        """Those of the reps that count, by technique, with what the student's history says of it."""
+        versions = {entry.rep.technique_version.id: entry.rep.technique_version for entry in reps}
+        return tuple(self._group(version, reps) for version in versions.values())
+
+    def _group(self, version: TechniqueVersion, reps: Sequence[JudgedRep]) -> Group:
+        own = [entry for entry in reps if entry.rep.technique_version is version and entry.counts]
+        # What the clip's own student keeps doing weighs; reps of others in the same clip are judged by themselves.
+        mine = [entry.judgements for entry in own if entry.rep.student_id in (None, self.review.student_id)]
+        past = ledger.with_reps(self._earlier(version.technique), mine, self.review.clip.filmed_on)
+        return Group(technique=catalogue.definition(version), reps=[entry.judgements for entry in own], past=past)
+
+    def _earlier(self, technique: str) -> dict[str, list[Session]]:
+        """The student's sessions of a technique before this one, by checkpoint."""
+        if technique not in self._sessions:
+            review = self.review
+            found = ledger.sessions_of(self._db, review.student_id, technique, review.clip.filmed_on, review.id)
+            self._sessions[technique] = found
+        return self._sessions[technique]
+
+    @cached_property
+    def revisions(self) -> int:
+        """How often it was finished."""
+        return self._db.scalar(select(func.count()).where(Revision.review_id == self.review.id)) or 0
+
+    @cached_property
+    def said(self) -> list[SheetAnswer]:
+        """What the student answered on its sheet, the newest first."""
+        own = select(SheetAnswer).where(SheetAnswer.review_id == self.review.id).order_by(SheetAnswer.created_at.desc())
+        return list(self._db.scalars(own))
+
+    @cached_property
+    def jobs(self) -> list[JobRow]:
+        """Work that was asked for on its clip, the newest first."""
+        own = select(JobRow).where(JobRow.clip_id == self.review.clip_id).order_by(JobRow.asked_at.desc())
+        return list(self._db.scalars(own.execution_options(populate_existing=True)))
+
+
+def view_of(review: Review) -> ReviewView:
+    """A review with all that is worked out of it: the same one until something of it changes, so that it is judged once."""
+    db = object_session(review)
+    assert db is not None
+    db.flush()
+    return held.worked_out(db, review, lambda: ReviewView(db, review))
+
+
+# --- judging ------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Known:
+    """A rep as the core reads it, with what the core says of it."""
+
+    file: RepFile
+    judgements: tuple[Judgement, ...]
+    needs: tuple[Need, ...]
+
+
+_known: LRUCache[bytes, _Known] = LRUCache(MOST_KNOWN)
+_known_lock = threading.Lock()
+
+
+def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> JudgedRep:
+    found = _read(review, rep, technique, views) if views else _read_once(review, rep, technique)
+    needs = found.needs if rep.blind_of is None else _placed_before(review, rep)
+    entry = JudgedRep(rep=rep, technique=technique, file=found.file, judgements=found.judgements, needs=needs)
+    if rep.blind_of is not None or review.finished_at is not None:
+        return entry
+    marked = [*tied.marked(views, found.file), *_marked_like(review, rep)]
+    proposed = proposed_events(technique, found.file, marked, onsets_of(review.clip), entry.scene)
+    return JudgedRep(rep=rep, technique=technique, file=found.file, judgements=found.judgements, needs=needs, proposed=proposed)
+
+
+def _read_once(review: Review, rep: RepRow, technique: Technique) -> _Known:
+    """As `_read`, and not again what was read just so before: a mark changes one rep of many."""
+    fingerprint = fingerprint_of(review, rep, technique)
+    with _known_lock:
+        known = _known.get(fingerprint)
+    if known is None:
+        known = _read(review, rep, technique, ())
+        with _known_lock:
+            _known[fingerprint] = known
+    return known
+
+
+def _read(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> _Known:
+    file = rep_file(review, rep)
+    scene = Scene(file, technique.edges)
+    judgements = overruled(judge_views(technique, file, views, scene), given_verdicts(rep))
+    return _Known(file=file, judgements=judgements, needs=needed_points(technique, file, scene))
+
+
+def _placed_before(review: Review, rep: RepRow) -> tuple[Need, ...]:
+    """What is placed again where a rep is marked blind: every point that was placed by hand the first time."""
+    first = next(other for other in review.reps if other.id == rep.blind_of)
+    placed = [point for point in first.points if point.by == "placed"]
+    return tuple(Need(checkpoint="", body=p.body, landmark=p.landmark, frame=p.frame) for p in placed)
+
+
+def _marked_like(review: Review, rep: RepRow) -> list[MarkedRep]:
+    """Other reps of the review of the same technique, the nearest first: where they have an event, this one may have it too."""
+    alike = [
+        (abs(other.first_frame - rep.first_frame), number, other)
+        for number, other in enumerate(review.reps, 1)
+        if other.id != rep.id and other.blind_of is None and other.technique_version_id == rep.technique_version_id and other.events
+    ]
+    return [
+        MarkedRep(
+            name=f"rep {number}",
+            range=(other.first_frame, other.last_frame),
+            events={mark.event: mark.frames[0] for mark in other.events if mark.frames},
+        )
+        for _, number, other in sorted(alike, key=lambda entry: entry[:2])
+    ]

@@ -1,0 +1,64 @@
+"""Everything of a review's sheet that the coach sees to: its words, revisions, links, answers, and the marked clip."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from lacertus.core.sheets.sheet import Sheet
+from lacertus.services.people import people
+from lacertus.services.review.view import ReviewView, view_of
+from lacertus.services.sheets import finish, share, sheet
+from lacertus.store.tables import Account, Review, Revision, ShareLink, Student
+
+
+@dataclass(frozen=True, kw_only=True)
+class Link:
+    """A link to a sheet, and the token in its address."""
+
+    link: ShareLink
+    token: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class SheetPage:
+    """A review's sheet. `revisions` come with the name of who finished it, the newest first."""
+
+    review: Review
+    view: ReviewView
+    sheet: Sheet
+    student: Student
+    revisions: tuple[tuple[Revision, str], ...]
+    links: tuple[Link, ...]
+
+
+def sheet_page(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> SheetPage:
+    """The page of a review's sheet.
+
+    Raises:
+        NotFound: no such review, or it has not been finished yet.
+    """
+    db.flush()
+    review, revision = sheet.latest(db, academy, review_id)
+    return SheetPage(
+        review=review,
+        view=view_of(review),
+        sheet=revision.sheet,
+        student=people.student(db, academy, review.student_id),
+        revisions=tuple((one, _name(db, one)) for one in finish.revisions(db, review.id)),
+        links=tuple(link_of(db, one) for one in share.links(db, academy, review.id)),
+    )
+
+
+def link_of(db: Session, link: ShareLink) -> Link:
+    """A link as it stands in the database, with its token."""
+    db.flush()
+    db.refresh(link)
+    return Link(link=link, token=share.token_of(db, link))
+
+
+def _name(db: Session, revision: Revision) -> str:
+    by = db.get(Account, revision.account_id) if revision.account_id else None
+    return "" if by is None else by.name

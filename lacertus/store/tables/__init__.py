@@ -1,0 +1,47 @@
+"""The tables. Every root row has its academy; a review keeps the technique version it was judged by."""
+
+from lacertus.store.tables.base import Base
+from lacertus.store.tables.clips import Clip, UploadRow, ViewTie
+from lacertus.store.tables.people import Academy, Account, AdaptationRow, Note, SignIn, SignInAttempt, Student
+from lacertus.store.tables.progress import Feeling, Grade, JudgementRow, Requirement, RungDecision, Tally, Taught
+from lacertus.store.tables.reviews import Answer, Correction, EventMark, Opinion, OverruleRow, PointRow, RemarkRow, RepRow, Review
+from lacertus.store.tables.sheets import Revision, ShareLink, SheetAnswer
+from lacertus.store.tables.site import JobRow, SiteFact, SiteKey
+from lacertus.store.tables.techniques import TechniqueVersion
+
+__all__ = [
+    "Academy",
+    "Account",
+    "AdaptationRow",
+    "Answer",
+    "Base",
+    "Clip",
+    "Correction",
+    "EventMark",
+    "Feeling",
+    "Grade",
+    "JobRow",
+    "JudgementRow",
+    "Note",
+    "Opinion",
+    "OverruleRow",
+    "PointRow",
+    "RemarkRow",
+    "RepRow",
+    "Requirement",
+    "Review",
+    "Revision",
+    "RungDecision",
+    "ShareLink",
+    "SheetAnswer",
+    "SignIn",
+    "SignInAttempt",
+    "SiteFact",
+    "SiteKey",
+    "Student",
+    "Tally",
+    "Taught",
+    "TechniqueVersion",
+    "UploadRow",
+    "ViewTie",
+]

@@ -1,0 +1,1 @@
+"""The figures: how they are built, how they move."""

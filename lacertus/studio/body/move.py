@@ -1,0 +1,100 @@
+"""A move: one technique as motion, with the faults that can be put into it and the events found in it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from lacertus.studio.body.figure import Joints
+from lacertus.studio.body.motion import Flight, Step
+from lacertus.studio.body.vectors import Vector
+
+Unit = Literal["share", "ms", "deg"]
+Moment = Mapping[str, Joints]
+"""Both figures at one time, by body."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Fault:
+    """A fault that a script can switch on: by a share of 0–1, or by so many milliseconds or degrees."""
+
+    code: str
+    unit: Unit
+    most: float
+    says: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class How:
+    """How a rep is done: its faults by code, its options, its pace (1 is full, 2 takes twice as long)."""
+
+    faults: Mapping[str, float] = field(default_factory=dict)
+    options: Mapping[str, str] = field(default_factory=dict)
+    slow: float = 1.0
+
+    def fault(self, code: str) -> float:
+        """Degree of a fault, 0 where it is not put in; milliseconds come as seconds of full pace."""
+        return self.faults.get(code, 0.0)
+
+
+Anchor = Callable[[Joints, Joints], Vector]
+"""Where a hand or foot is held, from one's own joints and the other's."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Finder:
+    """How an event's instant is found in the motion: in a window around a step, by a measure of the moment.
+
+    `rule`: the time at which the measure is highest or lowest, or first rises or falls through `level`;
+    `step` takes the step's own time.
+    """
+
+    step: str
+    rule: Literal["highest", "lowest", "rises", "falls", "step"] = "step"
+    measure: Callable[[Moment], float] | None = None
+    level: float = 0.0
+    before_s: float = 0.16
+    after_s: float = 0.16
+
+
+@dataclass(frozen=True, kw_only=True)
+class Move:
+    """One technique as motion. Written for the right side, the performer facing +x, the partner −x."""
+
+    technique: str
+    partner: bool
+    faults: tuple[Fault, ...]
+    options: Mapping[str, tuple[str, ...]]
+    """The choices that the motion can show, the usual one first; a script that asks for another is refused."""
+    steps: Callable[[How], Sequence[Step]]
+    events: Callable[[How], Mapping[str, Finder]]
+    holds: Mapping[str, Mapping[str, Anchor]] = field(default_factory=dict)
+    flights: tuple[tuple[str, str, str], ...] = ()
+    """Body, and the steps at which it takes off and lands."""
+    middle: tuple[float, float] = (0.0, 0.0)
+    """What the camera looks at on the mat, metres."""
+    height: float = 0.86
+    """And how high, metres."""
+    rung: str = "static_partner"
+    turns: int = 0
+    """Whole turns that the performer has made by the end of a rep, anticlockwise."""
+    facing_deg: float = 0.0
+    """How the pair is turned for a camera at its side, so that it sees fronts and not backs."""
+
+    def fault(self, code: str) -> Fault | None:
+        return next((fault for fault in self.faults if fault.code == code), None)
+
+
+def flights_of(move: Move, steps: Sequence[Step]) -> list[Flight]:
+    """The stretches of a rep in which a body is in the air."""
+    at = {step.name: step.at for step in steps if step.name}
+    return [Flight(body=body, start_s=at[start], end_s=at[end]) for body, start, end in move.flights]
+
+
+def merge(*parts: Mapping[str, float]) -> dict[str, float]:
+    """Channels put together; later parts count."""
+    found: dict[str, float] = {}
+    for part in parts:
+        found |= part
+    return found

@@ -1,0 +1,1 @@
+"""How a studio camera sees the figures, and how they are drawn."""

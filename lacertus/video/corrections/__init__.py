@@ -1,0 +1,1 @@
+"""What a student is shown: drawn pictures, the marked clip, the coach's voice."""

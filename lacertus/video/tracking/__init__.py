@@ -1,0 +1,1 @@
+"""Tracking points and bodies through a stretch of a clip."""

@@ -1,0 +1,1 @@
+"""The academy’s jobs."""

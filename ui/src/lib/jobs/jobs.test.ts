@@ -1,0 +1,33 @@
+import { describe, expect, it } from 'vitest'
+import type { Job } from '../api/client'
+import { TASKS, jobOf, progressOf, runs } from './jobs'
+
+const job: Job = {
+  id: 'j', task: 'track_points', about: 'rep', clip_id: 'clip', state: 'running', done: 3, of: 12, reason: null, stop_asked: false, asked_at: '2026-05-04T10:00:00Z',
+}
+
+describe('jobs', () => {
+  it.each([
+    ['waiting', 'waiting for the worker', true],
+    ['running', '25 %', true],
+    ['done', 'done', false],
+    ['failed', 'failed', false],
+    ['stopped', 'stopped', false],
+  ] as const)('a %s job says “%s”', (state, words, running) => {
+    expect(progressOf({ ...job, state })).toBe(words)
+    expect(runs({ ...job, state })).toBe(running)
+  })
+  it('says that it starts, and that it is stopping', () => {
+    expect(progressOf({ ...job, of: null })).toBe('starting')
+    expect(progressOf({ ...job, stop_asked: true })).toBe('stopping')
+    expect(runs(null)).toBe(false)
+  })
+  it('is found by what is done to what', () => {
+    expect(jobOf([job], 'track_points', 'rep')).toBe(job)
+    expect(jobOf([job], 'track_points', 'other')).toBeNull()
+    expect(jobOf([job], 'read_clip', 'rep')).toBeNull()
+  })
+  it('has a name for each task', () => {
+    expect(Object.values(TASKS).every((name) => /^[A-Z]/.test(name))).toBe(true)
+  })
+})

@@ -1,0 +1,29 @@
+import type { Job } from '../api/client'
+
+export type Task = Job['task']
+
+/** What a job is called while it runs. */
+export const TASKS: Record<Task, string> = {
+  read_clip: 'Reading the clip',
+  draw_still: 'Drawing a picture',
+  track_points: 'Tracking points',
+  draw_example: 'Drawing an example',
+  make_marked_clip: 'Making the marked clip',
+}
+
+export function runs(job: Pick<Job, 'state'> | null | undefined): boolean {
+  return job?.state === 'waiting' || job?.state === 'running'
+}
+
+/** The job of a kind on one thing; there is one at most. */
+export function jobOf(jobs: readonly Job[], task: Task, about: string): Job | null {
+  return jobs.find((job) => job.task === task && job.about === about) ?? null
+}
+
+/** How far it is, in words. */
+export function progressOf(job: Pick<Job, 'state' | 'done' | 'of' | 'stop_asked'>): string {
+  if (job.stop_asked && runs(job)) return 'stopping'
+  if (job.state === 'waiting') return 'waiting for the worker'
+  if (job.state === 'running') return job.of ? `${Math.round((100 * job.done) / job.of)} %` : 'starting'
+  return { done: 'done', failed: 'failed', stopped: 'stopped' }[job.state]
+}

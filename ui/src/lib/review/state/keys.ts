@@ -1,0 +1,121 @@
+import { tinykeys } from 'tinykeys'
+import type { Bench } from './bench.svelte'
+
+/** Everything on the bench by key; typing in a field is left alone. Returns what unbinds it. */
+export function bindKeys(bench: Bench, toggleCard: () => void, toggleClip: () => void, tie: () => void, toggleFacts: () => void): () => void {
+  const guarded = (work: (event: KeyboardEvent) => void) => (event: KeyboardEvent) => {
+    const { target } = event
+    if (target instanceof Element && target.closest('input, textarea, select, dialog')) return
+    event.preventDefault()
+    work(event)
+  }
+  const bindings: Record<string, (event: KeyboardEvent) => void> = {
+    ArrowLeft: (event) => stepOrRun(bench, event, -1),
+    ArrowRight: (event) => stepOrRun(bench, event, 1),
+    'Shift+ArrowLeft': (event) => stepOrRun(bench, event, -10),
+    'Shift+ArrowRight': (event) => stepOrRun(bench, event, 10),
+    ',': () => bench.strand.jump(-1),
+    '.': () => bench.strand.jump(1),
+    j: () => bench.strand.typeFrame(),
+    Home: () => bench.player.go(bench.rep?.first_frame ?? 0),
+    End: () => bench.player.go(bench.rep?.last_frame ?? bench.player.last),
+    Space: () => bench.player.toggle(),
+    s: () => bench.player.cycleSpeed(),
+    m: () => bench.player.toggleSound(),
+    l: () => bench.player.toggleLoop(bench.rep?.first_frame ?? 0, bench.rep?.last_frame ?? bench.player.last),
+    '+': () => bench.zoom.by(1.5),
+    'Shift++': () => bench.zoom.by(1.5),
+    '=': () => bench.zoom.by(1.5),
+    '-': () => bench.zoom.by(1 / 1.5),
+    '0': () => bench.zoom.reset(),
+    'Control+ArrowLeft': () => bench.zoom.pan(0.1, 0),
+    'Control+ArrowRight': () => bench.zoom.pan(-0.1, 0),
+    'Control+ArrowUp': () => bench.zoom.pan(0, 0.1),
+    'Control+ArrowDown': () => bench.zoom.pan(0, -0.1),
+    f: () => bench.strand.zoom(0.5),
+    w: () => bench.strand.zoom(2),
+    e: () => (bench.strand.span = null),
+    a: () => !bench.finished && !bench.rep && bench.cutting.accept(),
+    'Shift+A': () => !bench.finished && !bench.rep && bench.cutting.acceptAll(),
+    d: () => !bench.finished && !bench.rep && bench.cutting.drop(),
+    i: toggleClip,
+    t: tie,
+    '<': () => bench.secondView && bench.secondPlayer.step(-1),
+    'Shift+<': () => bench.secondView && bench.secondPlayer.step(-1),
+    '>': () => bench.secondView && bench.secondPlayer.step(1),
+    'Shift+>': () => bench.secondView && bench.secondPlayer.step(1),
+    g: () => bench.goToReading(),
+    BracketLeft: () => !bench.finished && bench.cutting.setEdge('first_frame'),
+    BracketRight: () => !bench.finished && bench.cutting.setEdge('last_frame'),
+    r: () => !bench.finished && bench.choose(null),
+    Tab: () => stepRep(bench, 1),
+    'Shift+Tab': () => stepRep(bench, -1),
+    Enter: () => bench.marking.nextEvent && bench.marking.mark(bench.marking.nextEvent),
+    ArrowUp: () => bench.stepCheckpoint(-1),
+    ArrowDown: () => bench.stepCheckpoint(1),
+    y: () => bench.marking.answer(true),
+    n: () => bench.marking.answer(false),
+    p: () => !bench.finished && (bench.rep?.needs.length ?? 0) > 0 && bench.take('points'),
+    c: () => bench.corrections.drawDefault(),
+    z: () => bench.corrections.copy(),
+    h: () => takeHeight(bench, 'performer'),
+    'Shift+H': () => takeHeight(bench, 'partner'),
+    q: () => !bench.finished && bench.marking.acceptProposed(),
+    o: () => !bench.finished && bench.judgement && bench.judgement.verdict !== 'not_asked' && (bench.marking.overruling = true),
+    k: () => bench.tracking.start(),
+    u: () => !bench.finished && bench.points.toggleHidden(),
+    v: () => !bench.finished && bench.tool === 'points' && bench.points.copyNear(),
+    b: toggleFacts,
+    x: () => (bench.mat.asked = !bench.mat.asked),
+    Delete: () => (bench.corrections.open && !bench.points.selected ? bench.corrections.remove() : bench.points.removeSelected()),
+    Backspace: () => bench.points.removeSelected(),
+    Escape: () => bench.dropTool(),
+    'Control+z': () => bench.history.undo(),
+    'Control+Shift+Z': () => bench.history.redo(),
+    'Meta+z': () => bench.history.undo(),
+    'Meta+Shift+Z': () => bench.history.redo(),
+    '?': toggleCard,
+    'Shift+?': toggleCard,
+  }
+  for (const [key, dx, dy] of [['Left', -1, 0], ['Right', 1, 0], ['Up', 0, -1], ['Down', 0, 1]] as const) {
+    bindings[`Alt+Arrow${key}`] = () => bench.points.nudge(dx, dy)
+    bindings[`Alt+Shift+Arrow${key}`] = () => bench.points.nudge(dx / 5, dy / 5)
+  }
+  for (let number = 1; number <= 9; number++) {
+    bindings[`Digit${number}`] = () => withEvent(bench, number, (key) => bench.marking.mark(key))
+    bindings[`Shift+Digit${number}`] = () => withEvent(bench, number, (key) => bench.marking.didNotHappen(key))
+  }
+  const release = tinykeys(window, Object.fromEntries(Object.entries(bindings).map(([key, work]) => [key, guarded(work)])))
+  const rest = () => bench.player.rest()
+  window.addEventListener('keyup', rest)
+  window.addEventListener('blur', rest)
+  return () => {
+    release()
+    window.removeEventListener('keyup', rest)
+    window.removeEventListener('blur', rest)
+  }
+}
+
+/** One press is one step; a key that is held runs on until it is let go. */
+function stepOrRun(bench: Bench, event: KeyboardEvent, by: number): void {
+  if (event.repeat) bench.player.run(by)
+  else bench.player.step(by)
+}
+
+function withEvent(bench: Bench, number: number, work: (key: string) => void): void {
+  const event = bench.technique?.events[number - 1]
+  if (event && bench.rep) work(event.key)
+}
+
+function stepRep(bench: Bench, by: number): void {
+  const { reps } = bench.review
+  const at = reps.findIndex((rep) => rep.id === bench.repId)
+  const next = reps[(at + by + reps.length) % Math.max(reps.length, 1)]
+  if (next) bench.choose(next.id)
+}
+
+function takeHeight(bench: Bench, body: 'performer' | 'partner'): void {
+  if (bench.finished) return
+  bench.reference.heightBody = body
+  bench.take('height')
+}

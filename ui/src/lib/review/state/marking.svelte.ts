@@ -1,0 +1,71 @@
+import type { Schemas } from '../../api/client'
+import * as changes from './changes'
+import type { Desk } from './desk'
+
+type Needs = Pick<Desk, 'rep' | 'technique' | 'checkpoint' | 'checkpointId' | 'finished' | 'player' | 'act'> & { chooseCheckpoint(id: string): void }
+
+/** Events, answers by eye, and verdicts in place of measured ones. */
+export class Marking {
+  /** True while the coach writes why a verdict is overruled. */
+  overruling = $state(false)
+
+  constructor(private readonly desk: Needs) {}
+
+  get nextEvent(): string | null {
+    const { rep, technique } = this.desk
+    return (rep && technique?.events.find((event) => !(event.key in rep.events))?.key) ?? null
+  }
+
+  /** Where the next event that is not marked seems to be. */
+  get proposed(): Schemas['Proposed'] | null {
+    const { rep } = this.desk
+    return rep?.proposed.find((proposal) => proposal.event === this.nextEvent) ?? rep?.proposed[0] ?? null
+  }
+
+  /** Mark an event at the frame on screen; on its own frame again takes the mark away. */
+  mark(event: string): void {
+    const { rep, player } = this.desk
+    if (!rep) return
+    const frame = player.shown
+    const again = rep.events[event]?.includes(frame)
+    this.desk.act(changes.markEvent(rep, event, again ? null : [frame]))
+  }
+
+  /** Mark the next event where it is proposed, and show that frame. */
+  acceptProposed(): void {
+    const { rep, player } = this.desk
+    const { proposed } = this
+    if (!rep || !proposed) return
+    player.go(proposed.frame)
+    this.desk.act(changes.markEvent(rep, proposed.event, [proposed.frame]))
+  }
+
+  didNotHappen(event: string): void {
+    const { rep } = this.desk
+    if (rep) this.desk.act(changes.markEvent(rep, event, rep.events[event]?.length === 0 ? null : []))
+  }
+
+  /** Answer the current checkpoint by eye and go on to the next question that has no answer yet. */
+  answer(yes: boolean): void {
+    const { rep, checkpoint: here, finished, technique } = this.desk
+    if (!rep || finished) return
+    if (here?.by_eye) {
+      const again = rep.answers[here.id] === yes
+      this.desk.act(changes.answer(rep, here.id, again ? null : yes))
+      if (again) return
+    }
+    const all = technique?.checkpoints ?? []
+    const open = all.filter((c) => c.by_eye && c.id !== here?.id && !(c.id in rep.answers) && rep.judgements.find((j) => j.id === c.id)?.verdict !== 'not_asked')
+    const at = here?.by_eye ? all.indexOf(here) : -1
+    // An answer that is being saved is not known yet: those after it come first.
+    const next = open.find((c) => all.indexOf(c) > at) ?? open[0]
+    if (next) this.desk.chooseCheckpoint(next.id)
+  }
+
+  /** Give the current checkpoint another verdict, with the reason; null goes back to what was measured. */
+  overrule(given: { verdict: changes.Verdict; reason: string } | null): void {
+    const { rep, checkpointId } = this.desk
+    if (rep && checkpointId) this.desk.act(changes.overrule(rep, checkpointId, given))
+    this.overruling = false
+  }
+}
