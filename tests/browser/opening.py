@@ -12,7 +12,7 @@ KICK_EVENTS = ["foot_off", "knee_top", "full_reach", "folded", "foot_down"]
 
 
 def send(page: Page, *files: Path) -> None:
-    page.get_by_test_id("student").select_option(label="A Student")
+    walk.pick(page, "student", "A Student")
     page.get_by_test_id("files").set_input_files(list(files))
 
 

@@ -12,6 +12,7 @@ from playwright.sync_api import Page, expect
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from lacertus.core.corrections.marks import Spot
 from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
 from lacertus.store.tables import Correction
@@ -60,23 +61,23 @@ def test_a_correction_is_made_changed_copied_spoken_over_and_taken_back(
     expect(card).to_contain_text("push or pull")
     walk.saved(page)
     (made,) = corrections(db, review)
-    assert made.marks[1]["spots"][0] == {"body": "performer", "landmark": "right_knee"}
-    assert "x" in made.marks[1]["spots"][1]
+    assert made.marks[1].spots[0] == Spot(body="performer", landmark="right_knee")
+    assert made.marks[1].spots[1].x is not None
     expect(page.locator('[data-shapes] [data-role="push"]').first).to_be_attached()
 
     # Its free end is dragged; that is undone, and done again.
-    before = made.marks[1]["spots"][1]
+    before = made.marks[1].spots[1]
     page.mouse.move(knee[0], knee[1] - 60)
     page.mouse.down()
     page.mouse.move(knee[0] + 40, knee[1] - 90, steps=4)
     page.mouse.up()
     walk.saved(page)
     (made,) = corrections(db, review)
-    assert made.marks[1]["spots"][1]["x"] > before["x"] + 5
+    assert (made.marks[1].spots[1].x or 0) > (before.x or 0) + 5
     page.keyboard.press("Control+z")
     walk.saved(page)
     (made,) = corrections(db, review)
-    assert made.marks[1]["spots"][1] == before
+    assert made.marks[1].spots[1] == before
 
     # Its stretch of frames, its wanted angle, the same done right beside it, the coach's voice.
     page.keyboard.press("ArrowRight")
@@ -85,14 +86,14 @@ def test_a_correction_is_made_changed_copied_spoken_over_and_taken_back(
     page.get_by_role("spinbutton").fill("85")
     page.get_by_role("spinbutton").blur()
     walk.saved(page)
-    page.get_by_test_id("beside").select_option("reference")
+    page.get_by_test_id("example").select_option("reference")
     walk.saved(page)
     page.get_by_test_id("record").click()
     page.wait_for_timeout(1200)
     page.get_by_test_id("record").click()
     expect(card).to_contain_text(re.compile(r"voice \d+ s"))
     (made,) = corrections(db, review)
-    assert (made.last_frame, made.marks[0]["wanted"]) == (top + 1, 85)
+    assert (made.last_frame, made.marks[0].wanted) == (top + 1, 85)
     assert made.example is not None
     assert (made.voice_s or 0) > 0.5
 
@@ -120,7 +121,7 @@ def test_from_the_missed_checkpoint_to_the_opened_link_on_a_phone(
     page.get_by_role("button", name="Finish review").click()
     expect(page.get_by_role("heading", name="Sheet for A Student")).to_be_visible()
     page.get_by_label("What was good").fill("Hands stayed up.")
-    page.get_by_role("button", name="Keep").click()
+    page.get_by_role("button", name="Save").click()
     expect(page.get_by_text("Kept, as a new revision")).to_be_visible()
     page.get_by_role("button", name="Make the marked clip").click()
     expect(page.get_by_role("link", name="Marked clip")).to_be_visible(timeout=60_000)
@@ -146,7 +147,7 @@ def test_from_the_missed_checkpoint_to_the_opened_link_on_a_phone(
     fix.get_by_role("button", name="Send to your coach").click()
     expect(phone.get_by_text("You answered about")).to_contain_text("I thought it was right; unsure; “It felt high”")
 
-    # The coach sees it opened, and the answer beside the verdict; withdrawn, the link opens nothing.
+    # The coach sees it opened, and the answer beside the verdict; revoked, the link opens nothing.
     page.reload()
     expect(page.locator("[data-link]")).to_contain_text("opened")
     expect(page.get_by_text("thought it was right; unsure; “It felt high”")).to_be_visible()
@@ -154,8 +155,8 @@ def test_from_the_missed_checkpoint_to_the_opened_link_on_a_phone(
     walk.row(page, "thigh_lifted").click()
     expect(page.get_by_test_id("said")).to_contain_text("“It felt high”")
     page.go_back()
-    page.get_by_role("button", name="withdraw").click()
-    expect(page.locator("[data-link]")).to_contain_text("withdrawn")
+    page.get_by_role("button", name="revoke").click()
+    expect(page.locator("[data-link]")).to_contain_text("revoked")
     phone.goto(address)
     expect(phone.get_by_role("heading", name="Nothing opens here")).to_be_visible()
     context.close()

@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 from sqlalchemy.orm import Session
 
+from tests.browser import walk
 from tests.browser.sessions import bring
 from tests.halls import Hall
 
@@ -43,9 +44,9 @@ def test_what_keeps_coming_back_is_seen_and_every_cell_opens_its_reps(told: Page
 
 def test_filters_choose_the_reps_and_can_be_taken_off(told: Page) -> None:
     row = told.locator('[data-fault="toes-forward"]')
-    told.get_by_test_id("filter-side").select_option("right")
+    walk.segment(told, "filter-side", "right")
     expect(row).to_have_count(0)
-    told.get_by_test_id("filter-side").select_option("left")
+    walk.segment(told, "filter-side", "left")
     expect(row).to_contain_text("6/6")
     told.get_by_role("button", name="all of it").click()
     expect(row).to_contain_text("6/10")

@@ -41,7 +41,7 @@ def test_a_clip_without_film_is_stepped_and_judged(page: Page, db: Session, wher
     page.reload()
     line = page.locator('[data-clip="kicks of May"]')
     expect(line).to_contain_text("measures only, film not kept")
-    line.get_by_role("link", name="Go on").click()
+    line.get_by_role("link", name="Resume").click()
     expect(page.get_by_text("The video of this clip is not stored here")).to_be_visible()
     walk.row(page, "leg_straight").click()
     expect(page.get_by_test_id("frame")).to_have_text("44")
@@ -55,7 +55,7 @@ def test_a_clip_without_film_is_stepped_and_judged(page: Page, db: Session, wher
 def test_marks_are_taken_back_and_made_again(page: Page, clips: dict[str, Path], truths: dict[str, Any]) -> None:
     truth = truths["long_gop"]["reps"][0]
     open_bench(page, clips["long_gop"])
-    page.get_by_test_id("technique").select_option("front-kick")
+    walk.pick(page, "technique", "Front kick")
     walk.cut_rep(page, truth)
     top = truth["events"]["knee_top"][0]
     walk.go_to(page, top)
@@ -75,7 +75,7 @@ def test_marks_are_taken_back_and_made_again(page: Page, clips: dict[str, Path],
 
 def test_an_event_that_did_not_happen_is_one_key(page: Page, clips: dict[str, Path], truths: dict[str, Any]) -> None:
     open_bench(page, clips["long_gop"])
-    page.get_by_test_id("technique").select_option("front-kick")
+    walk.pick(page, "technique", "Front kick")
     walk.cut_rep(page, truths["long_gop"]["reps"][0])
     page.keyboard.press(f"Shift+Digit{KICK_EVENTS.index('folded') + 1}")
     expect(walk.row(page, "refolded")).to_have_attribute("data-verdict", "missed")
@@ -90,8 +90,8 @@ def test_a_clip_is_deleted_with_all_that_was_made_from_it(page: Page, db: Sessio
     page.get_by_text("A Student", exact=True).click()
     expect(page.locator('[data-fault="bent-reach"]')).to_contain_text("1/1")
     page.get_by_role("link", name="Clips").click()
-    page.on("dialog", lambda dialog: dialog.accept())
     page.get_by_role("button", name="Delete kicks of May").click()
+    walk.answer(page, "Delete")
     expect(page.locator('[data-clip="kicks of May"]')).to_have_count(0)
     page.get_by_role("link", name="Students").click()
     page.get_by_text("A Student", exact=True).click()
@@ -113,7 +113,7 @@ def test_sent_twice_by_a_double_click_is_cut_once(page: Page, clips: dict[str, P
     send(page, clips["constant"])
     line = page.locator(f'[data-clip="{clips["constant"].name}"]')
     line.get_by_role("link", name="Review").dblclick(timeout=60_000)
-    page.get_by_test_id("technique").select_option("front-kick")
+    walk.pick(page, "technique", "Front kick")
     walk.cut_rep(page, truths["constant"]["reps"][0])
     expect(page.get_by_role("button", name="Rep 1")).to_be_visible()
     expect(page.get_by_role("button", name="Rep 2")).to_have_count(0)

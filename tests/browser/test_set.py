@@ -69,8 +69,8 @@ def answer_by_eye(page: Page, hands: Hands) -> None:
 def test_a_set_of_five_is_reviewed_in_few_actions_and_judged_as_it_truly_was(page: Page, five: tuple[Path, dict[str, Any]]) -> None:
     path, told = five
     open_bench(page, path)
-    page.get_by_test_id("technique").select_option("front-kick")
-    page.get_by_test_id("side").select_option("right")
+    walk.pick(page, "technique", "Front kick")
+    walk.segment(page, "side", "right")
     expect(page.locator("[data-proposal]")).to_have_count(len(REPS))
     hands = Hands(page)
     hands.press("Shift+A")

@@ -89,8 +89,8 @@ def test_from_clip_to_recorded_fault(page: Page, clips: dict[str, Path], truths:
     open_bench(page, clips["constant"])
 
     # Technique and side, one rep, events by one key each.
-    page.get_by_test_id("technique").select_option("front-kick")
-    page.get_by_test_id("side").select_option("right")
+    walk.pick(page, "technique", "Front kick")
+    walk.segment(page, "side", "right")
     walk.cut_rep(page, truth)
     expect_verdict(page, "thigh_lifted", "not_seen")
     walk.mark_events(page, truth, KICK_EVENTS)
@@ -175,7 +175,7 @@ def test_a_partners_landmarks_are_placed_on_the_partner(page: Page, clips: dict[
     """The variable-rate clip: a throw, its timing judged from events, and the two bodies told apart."""
     truth = truths["variable"]["reps"][0]
     open_bench(page, clips["variable"])
-    page.get_by_test_id("technique").select_option("advancing-foot-sweep")
+    walk.pick(page, "technique", "Advancing foot sweep")
     walk.cut_rep(page, truth)
     walk.mark_events(page, truth, SWEEP_EVENTS)
     expect_verdict(page, "swept_in_time", "missed")
@@ -195,7 +195,7 @@ def test_what_is_marked_without_a_connection_is_sent_when_it_is_back(
 ) -> None:
     truth = truths["long_gop"]["reps"][0]
     open_bench(page, clips["long_gop"])
-    page.get_by_test_id("technique").select_option("front-kick")
+    walk.pick(page, "technique", "Front kick")
     walk.cut_rep(page, truth)
     page.route("**/api/reps/**", lambda route: route.abort())
     walk.go_to(page, truth["events"]["knee_top"][0])

@@ -23,7 +23,7 @@ def kicks(page: Page, db: Session, where: Hall, tmp_path: Path) -> Page:
     db.commit()
     page.goto(page.url.split("#")[0] + f"#/bench/{clip}")
     expect(page.locator("[data-proposal]")).to_have_count(2)
-    page.get_by_test_id("technique").select_option("front-kick")
+    walk.pick(page, "technique", "Front kick")
     return page
 
 

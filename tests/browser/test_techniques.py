@@ -9,6 +9,8 @@ import httpx
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from tests.browser import walk
+
 SQUAT = """\
 lacertus_technique: 1
 id: deep-squat
@@ -59,6 +61,13 @@ def test_nothing_found_says_what_to_do(techniques: Page) -> None:
     expect(techniques.get_by_text("No technique is called")).to_be_visible()
 
 
+def write(page: Page, text: str) -> None:
+    """Another text in the editor, as one pastes it."""
+    page.get_by_label("Technique file").click()
+    page.keyboard.press("Control+a")
+    page.keyboard.insert_text(text)
+
+
 def test_a_technique_is_written_checked_as_it_is_typed_and_kept(techniques: Page, tmp_path: Path) -> None:
     page = techniques
     page.get_by_role("link", name="Write or import one").click()
@@ -69,10 +78,13 @@ def test_a_technique_is_written_checked_as_it_is_typed_and_kept(techniques: Page
     problems = page.get_by_test_id("problems")
     expect(problems).to_contain_text("“working_tail” is no landmark")
     expect(problems).to_contain_text("line 13")
+    expect(page.locator(".cm-lint-marker-error")).to_have_count(1)
+    problems.get_by_role("button", name="line 13").click()
+    expect(page.locator(".cm-activeLineGutter")).to_contain_text(["13"])
     expect(page.get_by_role("button", name="Save")).to_be_disabled()
     page.reload()
     expect(page.get_by_test_id("problems")).to_contain_text("working_tail")
-    page.get_by_label("Technique file").fill(SQUAT)
+    write(page, SQUAT)
     expect(page.get_by_text("No problems.")).to_be_visible()
     expect(page.locator("figure svg")).to_contain_text("right knee")
     page.get_by_role("button", name="Save").click()
@@ -104,8 +116,8 @@ def adapting(page: Page) -> Locator:
     page.get_by_role("link", name="A Student").click()
     part = page.get_by_label("Adaptations")
     part.get_by_role("button", name="Adapt a checkpoint").click()
-    part.get_by_label("Technique").select_option(label="Front kick")
-    part.get_by_label("Checkpoint").select_option(label="Kicking leg nearly straight at full reach")
+    walk.pick(page, "adapt-technique", "Front kick")
+    walk.pick(page, "adapt-checkpoint", "Kicking leg nearly straight at full reach")
     return part
 
 
@@ -114,7 +126,7 @@ def test_a_checkpoint_is_switched_off_for_one_student_and_asked_again(page: Page
     part.get_by_label("What changes").select_option(label="another range")
     part.get_by_role("textbox", name="From").fill("130")
     part.get_by_label("Reason").fill("stiff hamstring")
-    part.get_by_role("button", name="Keep").click()
+    part.get_by_role("button", name="Save").click()
     line = part.locator('[data-adaptation="leg_straight"]')
     expect(line).to_contain_text("at least 130°")
     line.get_by_role("button", name="Ask again").click()
@@ -128,7 +140,7 @@ def test_a_checkpoint_is_replaced_by_a_question_for_one_student(page: Page) -> N
     part.get_by_label("What to look for").fill("The pad moves")
     part.get_by_label("When").select_option(label="full reach")
     part.get_by_label("Reason").fill("stiff hamstring")
-    part.get_by_role("button", name="Keep").click()
+    part.get_by_role("button", name="Save").click()
     line = part.locator('[data-adaptation="leg_straight"]')
     expect(line).to_contain_text("instead: The ball of the foot reaches the pad")
     line.get_by_role("button", name="Ask again").click()

@@ -150,6 +150,25 @@ def landmark_on_screen(page: Page, truth: dict[str, Any], name: str, frame: int)
     return on_screen(page, truth, entry["x"], entry["y"])
 
 
+def pick(page: Page, testid: str, name: str) -> None:
+    """Search in a field for one of many, and choose it."""
+    field = page.get_by_test_id(testid)
+    field.click()
+    field.fill(name)
+    page.get_by_role("option", name=name, exact=True).click()
+    expect(field).to_have_value(name)
+
+
+def segment(page: Page, testid: str, name: str) -> None:
+    """Choose one of a few that stand side by side."""
+    page.get_by_test_id(testid).get_by_text(name, exact=True).click()
+
+
+def answer(page: Page, button: str) -> None:
+    """Answer the question that is asked before something is done for good."""
+    page.get_by_role("alertdialog").get_by_role("button", name=button).click()
+
+
 def cut_rep(page: Page, truth: dict[str, Any]) -> None:
     first, last = truth["range"]
     go_to(page, first)

@@ -1,7 +1,16 @@
 <script lang="ts">
+  import Award from '@lucide/svelte/icons/award'
+  import BookOpen from '@lucide/svelte/icons/book-open'
+  import Clapperboard from '@lucide/svelte/icons/clapperboard'
+  import School from '@lucide/svelte/icons/school'
+  import Users from '@lucide/svelte/icons/users'
   import { QueryClient, QueryClientProvider } from '@tanstack/svelte-query'
   import Router from 'svelte-spa-router'
   import active from 'svelte-spa-router/active'
+  import { wrap } from 'svelte-spa-router/wrap'
+  import Jobs from './lib/jobs/Jobs.svelte'
+  import Question from './lib/parts/Question.svelte'
+  import Told from './lib/parts/Told.svelte'
   import { session } from './lib/people/session.svelte'
   import Academy from './routes/Academy.svelte'
   import Bench from './routes/Bench.svelte'
@@ -14,7 +23,6 @@
   import Student from './routes/Student.svelte'
   import Students from './routes/Students.svelte'
   import Technique from './routes/Technique.svelte'
-  import TechniqueEditor from './routes/TechniqueEditor.svelte'
   import Techniques from './routes/Techniques.svelte'
 
   const routes = {
@@ -29,7 +37,8 @@
     '/students/:student': Student,
     '/techniques': Techniques,
     '/techniques/:technique': Technique,
-    '/techniques/:technique/edit': TechniqueEditor,
+    // The editor brings a library of its own along: it is fetched when it is wanted.
+    '/techniques/:technique/edit': wrap({ asyncComponent: () => import('./routes/TechniqueEditor.svelte') }),
     '*': NotFound,
   }
   const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2000 } } })
@@ -49,29 +58,40 @@
       <header class="flex items-center print:hidden gap-3 px-3 sm:gap-6 sm:px-4" style="border-bottom: 2px solid var(--ink); height: 44px; flex: none">
         <a href="#/" class="text-xl font-[750] tracking-tight max-sm:hidden">Lacertus</a>
         <nav class="flex min-w-0 gap-2.5 overflow-x-auto whitespace-nowrap max-sm:text-[13.5px] sm:gap-5" aria-label="Main">
-          <a href="#/" use:active={{ path: '/', className: 'here' }}>Clips</a>
-          <a href="#/students" use:active={{ path: /^\/students/, className: 'here' }}>Students</a>
-          <a href="#/techniques" use:active={{ path: /^\/techniques/, className: 'here' }}>Techniques</a>
-          <a href="#/grades" use:active={{ path: '/grades', className: 'here' }}>Grades</a>
-          <a href="#/academy" use:active={{ path: '/academy', className: 'here' }}>Academy</a>
+          <a href="#/" use:active={{ path: '/', className: 'here' }}><Clapperboard size={16} aria-hidden="true" />Clips</a>
+          <a href="#/students" use:active={{ path: /^\/students/, className: 'here' }}><Users size={16} aria-hidden="true" />Students</a>
+          <a href="#/techniques" use:active={{ path: /^\/techniques/, className: 'here' }}><BookOpen size={16} aria-hidden="true" />Techniques</a>
+          <a href="#/grades" use:active={{ path: '/grades', className: 'here' }}><Award size={16} aria-hidden="true" />Grades</a>
+          <a href="#/academy" use:active={{ path: '/academy', className: 'here' }}><School size={16} aria-hidden="true" />Academy</a>
         </nav>
-        <span class="soft ml-auto hidden text-sm sm:inline">{session.coach.name} · {session.coach.academy}</span>
-        <button class="text-sm whitespace-nowrap underline max-sm:ml-auto" onclick={() => session.signOut().catch(() => location.reload())}>Sign out</button>
+        <span class="ml-auto"><Jobs /></span>
+        <span class="soft hidden text-sm sm:inline">{session.coach.name} · {session.coach.academy}</span>
+        <button class="text-sm whitespace-nowrap underline" onclick={() => session.signOut().catch(() => location.reload())}>Sign out</button>
       </header>
       <main class="min-h-0 flex-1 overflow-auto">
         <Router {routes} />
       </main>
     </div>
+    <Question />
+    <Told />
   {/if}
 </QueryClientProvider>
 
 <style>
   nav a {
+    display: inline-flex;
+    align-items: center;
+    gap: 0.35rem;
     padding: 0.55rem 0;
     border-bottom: 3px solid transparent;
   }
   nav :global(a.here) {
     font-weight: 650;
     border-color: var(--alarm);
+  }
+  @media (max-width: 640px) {
+    nav :global(svg) {
+      display: none;
+    }
   }
 </style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Segments from '../lib/parts/Segments.svelte'
   import { createQuery, keepPreviousData } from '@tanstack/svelte-query'
   import { client, unwrap, type Schemas } from '../lib/api/client'
   import { between, share } from '../lib/progress/ledger'
@@ -33,7 +34,7 @@
   {#if data}
     <div class="flex flex-wrap items-baseline gap-x-4">
       <h1>Academy</h1>
-      <label class="text-sm">the last <select class="field" bind:value={days} data-testid="days"><option value={7}>7 days</option><option value={30}>30 days</option><option value={90}>90 days</option></select></label>
+      <span class="flex items-center gap-2 text-sm">the last <Segments label="Days" choices={[['7', '7 days'], ['30', '30 days'], ['90', '90 days']]} value={String(days)} changed={(next) => (days = Number(next))} testid="days" /></span>
       <span class="soft text-sm"><span class="num">{data.filmed}</span> of <span class="num">{data.students}</span> students judged, <span class="num">{data.reps}</span> reps</span>
     </div>
 

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Check from '@lucide/svelte/icons/check'
+  import Undo2 from '@lucide/svelte/icons/undo-2'
   import { useQueryClient } from '@tanstack/svelte-query'
   import { client, send, unwrap, write } from '../lib/api/client'
   import { Bench } from '../lib/review/state/bench.svelte'
@@ -136,8 +138,8 @@
           {#if bench.saver.failure}<span role="alert" class="alarm">{bench.saver.failure}</span>{/if}
           {#if !bench.finished}
             <span class="ml-auto flex gap-2">
-              <button class="underline disabled:opacity-40" disabled={!bench.history.canUndo} onclick={() => bench?.history.undo()}>undo</button>
-              <button class="button main" disabled={finishing || bench.saver.waiting.length > 0 || bench.review.reps.length === 0} onclick={finish}>Finish review</button>
+              <button class="underline disabled:opacity-40" disabled={!bench.history.canUndo} onclick={() => bench?.history.undo()}><Undo2 size={15} class="inline" aria-hidden="true" /> Undo</button>
+              <button class="button main" disabled={finishing || bench.saver.waiting.length > 0 || bench.review.reps.length === 0} onclick={finish}><Check size={16} aria-hidden="true" /> Finish review</button>
             </span>
           {:else}<span class="ml-auto flex gap-2"><a class="button" href="#/students/{bench.clip.student_id}">Student’s page</a><a class="button main" href="#/sheet/{bench.review.id}">Sheet</a></span>{/if}
         </div>

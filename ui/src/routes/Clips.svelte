@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { sure } from '../lib/parts/asked.svelte'
   import { createQuery, keepPreviousData, useQueryClient } from '@tanstack/svelte-query'
   import { onMount } from 'svelte'
   import { push } from 'svelte-spa-router'
@@ -51,8 +52,8 @@
   const path = (clip: Clip) => ({ params: { path: { clip_id: clip.id } } })
   const stop = (clip: Clip) => act(unwrap(client.POST('/api/clips/{clip_id}/stop', path(clip))))
   const again = (clip: Clip) => act(unwrap(client.POST('/api/clips/{clip_id}/read-again', path(clip))))
-  function remove(clip: Clip): void {
-    if (confirm(`Delete “${clip.name}” with its review and everything made from it? This cannot be undone.`))
+  async function remove(clip: Clip): Promise<void> {
+    if (await sure(`Delete “${clip.name}”?`, 'Its review and everything made from it are deleted too. This cannot be undone.'))
       void act(unwrap(client.DELETE('/api/clips/{clip_id}', path(clip))))
   }
 

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Combobox from '../lib/parts/Combobox.svelte'
+  import { sure } from '../lib/parts/asked.svelte'
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { Asking } from '../lib/api/asking.svelte'
   import { client, unwrap, type Schemas } from '../lib/api/client'
@@ -31,8 +33,8 @@
     event.preventDefault()
     if (await done(unwrap(client.PUT('/api/grades/{grade_id}/techniques/{technique}', { ...at(grade, technique), body: { rung } })))) technique = rung = ''
   }
-  function remove(grade: Schemas['GradeOut']): void {
-    if (confirm(`Delete “${grade.name}”? Students who work towards it then work towards none.`)) void done(unwrap(client.DELETE('/api/grades/{grade_id}', path(grade))))
+  async function remove(grade: Schemas['GradeOut']): Promise<void> {
+    if (await sure(`Delete “${grade.name}”?`, 'Students who work towards it then work towards no grade.')) void done(unwrap(client.DELETE('/api/grades/{grade_id}', path(grade))))
   }
   const change = (grade: Schemas['GradeOut'], body: { name?: string; up?: boolean }) => void done(unwrap(client.PATCH('/api/grades/{grade_id}', { ...path(grade), body })))
   const taught = (one: string, on: string | null) =>
@@ -62,28 +64,28 @@
             <tr class="rule-b" data-asked={one.technique}>
               <td class="py-1.5 pr-3"><a class="font-semibold" href="#/techniques/{one.technique}">{one.name}</a></td>
               <td class="px-2"><select class="field" value={one.rung} aria-label="Rung of {one.name}" onchange={(event) => void done(unwrap(client.PUT('/api/grades/{grade_id}/techniques/{technique}', { ...at(grade, one.technique), body: { rung: event.currentTarget.value } })))}>{#each one.ladder as step (step)}<option value={step}>{spoken(step)}</option>{/each}</select></td>
-              <td class="px-2 whitespace-nowrap">{#if one.last_taught === today()}<span class="num">today</span> <button class="underline" onclick={() => taught(one.technique, one.last_taught)}>take back</button>{:else}<span class="num">{one.last_taught ? day(one.last_taught) : 'never'}</span> <button class="underline" onclick={() => taught(one.technique, null)}>mark as taught today</button>{/if}</td>
+              <td class="px-2 whitespace-nowrap">{#if one.last_taught === today()}<span class="num">today</span> <button class="underline" onclick={() => taught(one.technique, one.last_taught)}>undo</button>{:else}<span class="num">{one.last_taught ? day(one.last_taught) : 'never'}</span> <button class="underline" onclick={() => taught(one.technique, null)}>mark as taught today</button>{/if}</td>
               <td class="num px-2">{one.last_filmed ? day(one.last_filmed) : 'never'}</td>
               <td class="px-2">{#if grade.students === 0}<span class="soft">–</span>{:else if one.lacking.length === 0}<span style="color: var(--met)">✓ nobody</span>{:else}<b class="num">{one.lacking.length}</b> <span class="soft">{one.lacking.slice(0, 4).join(', ')}{one.lacking.length > 4 ? '…' : ''}</span>{/if}</td>
-              <td class="text-right"><button class="underline" aria-label="Ask for {one.name} no more" onclick={() => void done(unwrap(client.DELETE('/api/grades/{grade_id}/techniques/{technique}', at(grade, one.technique))))}>Remove</button></td>
+              <td class="text-right"><button class="underline" aria-label="Remove {one.name}" onclick={() => void done(unwrap(client.DELETE('/api/grades/{grade_id}/techniques/{technique}', at(grade, one.technique))))}>Remove</button></td>
             </tr>
-          {:else}<tr class="rule-b"><td colspan="6" class="soft py-2">It asks for nothing yet.</td></tr>{/each}
+          {:else}<tr class="rule-b"><td colspan="6" class="soft py-2">No techniques yet.</td></tr>{/each}
         </tbody>
       </table></div>
       {#if adding === grade.id}
         <form class="mt-2 flex flex-wrap items-end gap-3 text-sm" onsubmit={(event) => void ask(event, grade)}>
-          <label>Technique<br /><select class="field" bind:value={technique} required onchange={() => (rung = '')}><option value="" disabled>choose</option>{#each techniques.data ?? [] as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select></label>
+          <div><span aria-hidden="true">Technique</span><Combobox label="Technique" items={(techniques.data ?? []).map((one) => ({ value: one.id, label: one.name, also: one.aliases }))} value={technique} changed={(id) => ((technique = id), (rung = ''))} required testid="grade-technique" /></div>
           <label>Rung<br /><select class="field" bind:value={rung} required disabled={!technique}><option value="" disabled>choose</option>{#each ladder as step (step)}<option value={step}>{spoken(step)}</option>{/each}</select></label>
-          <button class="button main">Ask for it</button>
+          <button class="button main" disabled={!technique || !rung}>Add</button>
           <button type="button" class="underline" onclick={() => (adding = null)}>Done</button>
         </form>
-      {:else}<button class="mt-1 text-sm underline" onclick={() => ((adding = grade.id), (technique = rung = ''))}>Ask for a technique</button>{/if}
+      {:else}<button class="mt-1 text-sm underline" onclick={() => ((adding = grade.id), (technique = rung = ''))}>Add a technique</button>{/if}
     </section>
   {:else}
     {#if grades.isSuccess}<p class="notice mt-4">No grades yet. Name the first one below, then say which techniques it asks for and on which rung. Each student’s page then tells what is lacking.</p>{/if}
   {/each}
   <form class="mt-8 flex flex-wrap items-end gap-2 text-sm" onsubmit={(event) => void add(event)}>
-    <label>A further grade<br /><input class="field w-56" maxlength="80" bind:value={name} required placeholder="Yellow" /></label>
+    <label>New grade<br /><input class="field w-56" maxlength="80" bind:value={name} required placeholder="Yellow" /></label>
     <button class="button">Add</button>
   </form>
 </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { sure } from '../lib/parts/asked.svelte'
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { onMount } from 'svelte'
   import { tinykeys } from 'tinykeys'
@@ -49,7 +50,7 @@
     if ((await doing(unwrap(client.PUT('/api/reviews/{review_id}/second/{rep_id}/{checkpoint}', { ...where, body })))) && body.verdict) move(1)
   }
   async function handIn(): Promise<void> {
-    if (!confirm(`Hand in ${given} of ${all} verdicts? They stand from then on, and the first coach’s are shown beside them.`)) return
+    if (!(await sure(`Submit ${given} of ${all} verdicts?`, 'They cannot be changed after that, and the first coach’s verdicts are shown beside them.', 'Submit'))) return
     await doing(unwrap(client.POST('/api/reviews/{review_id}/second', path)))
     await queries.invalidateQueries({ queryKey: ['academy'] })
   }
@@ -132,7 +133,7 @@
             </li>
           {/each}
         </ul>
-        {#if !data.handed_in}<div class="mt-3 flex items-baseline gap-3"><button class="button main" disabled={given === 0} onclick={() => void handIn()}>Hand in</button><span class="soft text-sm"><span class="num">{given}</span> of <span class="num">{all}</span> judged; each is saved as it is given</span></div>{/if}
+        {#if !data.handed_in}<div class="mt-3 flex items-baseline gap-3"><button class="button main" disabled={given === 0} onclick={() => void handIn()}>Submit</button><span class="soft text-sm"><span class="num">{given}</span> of <span class="num">{all}</span> judged; each is saved as it is given</span></div>{/if}
       </div>
     </div>
   {:else if look.isPending}<p class="soft">Opening…</p>{/if}

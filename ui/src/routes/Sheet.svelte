@@ -1,4 +1,13 @@
 <script lang="ts">
+  import Link from '@lucide/svelte/icons/link'
+  import Mail from '@lucide/svelte/icons/mail'
+  import type { HTMLAnchorAttributes } from 'svelte/elements'
+  import { Menu, Portal } from '@skeletonlabs/skeleton-svelte'
+  import ChevronDown from '@lucide/svelte/icons/chevron-down'
+  import Download from '@lucide/svelte/icons/download'
+  import DayField from '../lib/parts/DayField.svelte'
+  import Segments from '../lib/parts/Segments.svelte'
+  import { tell } from '../lib/parts/told'
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { client, send, unwrap, write, type Schemas } from '../lib/api/client'
   import JobProgress from '../lib/jobs/JobProgress.svelte'
@@ -21,9 +30,9 @@
   let days = $state(30)
   let to = $state('')
   let failure = $state('')
-  let told = $state('')
   let why = $state('')
   let reopening = $state(false)
+  const files = [['measures.csv', 'Measures (CSV)', 'measures.csv'], ['corrections.vtt', 'Corrections (WebVTT)', 'corrections.vtt'], ['schedule.ics', 'Next clip (iCalendar)', 'next-clip.ics']] as const
   let version = $state(0)
   $effect(() => {
     if (data && words === null) words = { ...data.words }
@@ -31,25 +40,25 @@
   const changed = $derived(data && words && JSON.stringify(words) !== JSON.stringify(data.words))
 
   async function doing(work: () => Promise<unknown>, done = ''): Promise<void> {
-    failure = told = ''
+    failure = ''
     try {
       await work()
-      told = done
+      if (done) tell(done)
       await queries.invalidateQueries({ queryKey: key })
       version++
     } catch (error) {
       failure = error instanceof Error ? error.message : String(error)
     }
   }
-  const keepWords = () => doing(() => unwrap(client.PUT('/api/reviews/{review_id}/words', { ...path, body: words ?? { good: '', answer: '', note: '', next_on: '' } })), 'Kept, as a new revision.')
-  const makeLink = () => doing(async () => copy((await unwrap(client.POST('/api/reviews/{review_id}/links', { ...path, body: { days } }))).address), 'Link made.')
+  const keepWords = () => doing(() => unwrap(client.PUT('/api/reviews/{review_id}/words', { ...path, body: words ?? { good: '', answer: '', note: '', next_on: '' } })), 'Saved as a new revision.')
+  const makeLink = () => doing(async () => copy((await unwrap(client.POST('/api/reviews/{review_id}/links', { ...path, body: { days } }))).address))
   const mail = () =>
     doing(async () => {
       const sent = await unwrap(client.POST('/api/reviews/{review_id}/mail', { ...path, body: { days, to } }))
-      told = ''
-      queueMicrotask(() => (told = sent.file ? `Written into the outbox for ${sent.to}: ${sent.file}. No mail relay is set, so nothing has left this machine.` : `Sent to ${sent.to}.`))
+      if (sent.file) tell(`Saved in the outbox for ${sent.to}`, `${sent.file}. No mail relay is set, so nothing has left this machine.`)
+      else tell(`Sent to ${sent.to}.`)
     })
-  const revoke = (id: string) => doing(() => unwrap(client.DELETE('/api/links/{link_id}', { params: { path: { link_id: id } } })), 'Withdrawn: that link opens nothing any more.')
+  const revoke = (id: string) => doing(() => unwrap(client.DELETE('/api/links/{link_id}', { params: { path: { link_id: id } } })), 'Link revoked.')
   const makeClip = () => doing(() => unwrap(client.POST('/api/reviews/{review_id}/marked', path)))
   async function reopen(): Promise<void> {
     await doing(async () => {
@@ -61,8 +70,9 @@
   async function copy(address: string): Promise<void> {
     try {
       await navigator.clipboard.writeText(address)
-      told = 'Link copied.'
+      tell('Link copied.')
     } catch {
+      tell('Link created.')
       // Without TLS there is no clipboard: the link stands in the list, to be marked and copied.
     }
   }
@@ -80,24 +90,23 @@
         {:else}Being revised: “{data.reopened_why}”. The student sees the last finished one until you <a class="underline" href="#/bench/{data.clip}">finish it on the bench</a>.{/if}
       </p>
       {#if failure}<p class="notice bad mt-2" role="alert">{failure}</p>{/if}
-      {#if told}<p class="notice mt-2" role="status">{told}</p>{/if}
 
       <h2 class="mt-5">Send</h2>
       <div class="mt-1 flex flex-wrap items-end gap-2 text-sm">
-        <label>holds for <select class="field" bind:value={days}><option value={7}>7 days</option><option value={30}>30 days</option><option value={90}>90 days</option></select></label>
-        <button class="button main" onclick={makeLink}>Make a link</button>
+        <span class="flex items-center gap-2">valid for <Segments label="Days that a link is valid" choices={[['7', '7 days'], ['30', '30 days'], ['90', '90 days']]} value={String(days)} changed={(next) => (days = Number(next))} testid="link-days" /></span>
+        <button class="button main" onclick={makeLink}><Link size={16} aria-hidden="true" /> Make a link</button>
         <label class="grow"><span class="sr-only">E-mail</span><input class="field w-full" type="email" bind:value={to} placeholder={data.email || 'e-mail of the student or a parent'} /></label>
-        <button class="button" disabled={!to && !data.email} onclick={mail}>Send by mail</button>
+        <button class="button" disabled={!to && !data.email} onclick={mail}><Mail size={16} aria-hidden="true" /> Send by mail</button>
       </div>
       {#if data.links.length}
         <ul class="mt-2 text-sm">
           {#each data.links as link (link.id)}
             <li class="rule-b flex flex-wrap items-baseline gap-x-3 py-1.5" data-link={link.id}>
-              {#if over(link)}<span class="soft line-through">{link.sent_to || 'link'}</span><span class="soft">{link.revoked_at ? 'withdrawn' : 'expired'}</span>
+              {#if over(link)}<span class="soft line-through">{link.sent_to || 'link'}</span><span class="soft">{link.revoked_at ? 'revoked' : 'expired'}</span>
               {:else}
                 <a class="num max-w-[19rem] truncate underline" href={link.address} target="_blank" rel="noreferrer" data-testid="link">{link.address}</a>
                 <button class="underline" onclick={() => copy(link.address)}>copy</button>
-                <button class="underline" style="color: var(--alarm)" onclick={() => revoke(link.id)}>withdraw</button>
+                <button class="underline" style="color: var(--alarm)" onclick={() => revoke(link.id)}>revoke</button>
               {/if}
               <span class="soft ml-auto">{link.sent_to ? `${link.sent_to} · ` : ''}{link.opened ? `opened ${link.opened}×, last ${at(link.last_opened_at ?? '')}` : 'not opened yet'}{over(link) ? '' : ` · until ${at(link.expires_at)}`}</span>
             </li>
@@ -127,17 +136,26 @@
         <label>What was good <span class="soft">(a line each; empty: {data.good.join(' ') || 'nothing was found'})</span><textarea class="field w-full" rows="2" maxlength="2000" bind:value={words.good}></textarea></label>
         {#if data.question}<label>Answer to “{data.question}”<textarea class="field w-full" rows="2" maxlength="2000" bind:value={words.answer}></textarea></label>{/if}
         <label>Opening note<textarea class="field w-full" rows="1" maxlength="2000" bind:value={words.note}></textarea></label>
-        <div class="flex items-end gap-3"><label>Next clip <input class="field" type="date" bind:value={words.next_on} /> <span class="soft">{words.next_on || !data.next_on ? '' : `empty: ${longDay(data.next_on)}`}</span></label>
-          <button class="button ml-auto" disabled={!changed}>Keep</button></div>
+        <div class="flex items-end gap-3"><span class="flex items-center gap-2">Next clip <DayField label="Next clip" value={words.next_on ?? ''} changed={(day) => words && (words.next_on = day)} /> <span class="soft">{words.next_on || !data.next_on ? '' : `empty: ${longDay(data.next_on)}`}</span></span>
+          <button class="button ml-auto" disabled={!changed}>Save</button></div>
       </form>
 
       <h2 class="mt-5">Files</h2>
-      <p class="mt-1 flex flex-wrap gap-x-4 text-sm">
-        <a class="underline" href="/api/reviews/{data.review}/sheet.pdf" download="sheet.pdf">sheet (PDF)</a>
-        <a class="underline" href="/api/reviews/{data.review}/measures.csv" download="measures.csv">measures (CSV)</a>
-        <a class="underline" href="/api/reviews/{data.review}/corrections.vtt" download="corrections.vtt">corrections (WebVTT)</a>
-        <a class="underline" href="/api/reviews/{data.review}/schedule.ics" download="next-clip.ics">next clip (iCalendar)</a>
-      </p>
+      <div class="mt-1 flex items-center gap-3 text-sm">
+        <a class="button" href="/api/reviews/{data.review}/sheet.pdf" download="sheet.pdf"><Download size={16} aria-hidden="true" /> Sheet (PDF)</a>
+        <Menu>
+          <Menu.Trigger class="button">More files <ChevronDown size={16} aria-hidden="true" /></Menu.Trigger>
+          <Portal>
+            <Menu.Positioner class="z-30">
+              <Menu.Content class="menu">
+                {#each files as [file, name, saveAs] (file)}
+                  <Menu.Item value={file}>{#snippet element(attributes)}<a {...attributes as HTMLAnchorAttributes} href="/api/reviews/{data.review}/{file}" download={saveAs}>{name}</a>{/snippet}</Menu.Item>
+                {/each}
+              </Menu.Content>
+            </Menu.Positioner>
+          </Portal>
+        </Menu>
+      </div>
 
       <h2 class="mt-5">Revisions</h2>
       <ul class="mt-1 text-sm">

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Combobox from '../lib/parts/Combobox.svelte'
+  import Segments from '../lib/parts/Segments.svelte'
   import { createQuery, keepPreviousData } from '@tanstack/svelte-query'
   import { client, unwrap, type Schemas } from '../lib/api/client'
   import About from '../lib/techniques/About.svelte'
@@ -44,11 +46,11 @@
       <h2>What keeps coming back</h2>
       {#if data.techniques.length}
         <span class="flex flex-wrap gap-2 text-sm" role="group" aria-label="Which reps count">
-          <label><span class="sr-only">Technique</span><select class="field" value={filters.technique ?? ''} onchange={(event) => set('technique', value(event))} data-testid="filter-technique"><option value="">all techniques</option>{#each data.techniques as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select></label>
-          <label><span class="sr-only">Side</span><select class="field" value={filters.side ?? ''} onchange={(event) => set('side', value(event))} data-testid="filter-side"><option value="">both sides</option><option value="right">right</option><option value="left">left</option></select></label>
-          <label><span class="sr-only">Pace</span><select class="field" value={filters.pace ?? ''} onchange={(event) => set('pace', value(event))}><option value="">every pace</option><option value="slow">slow</option><option value="full">full pace</option></select></label>
+          <Combobox label="Technique" items={[{ value: '', label: 'all techniques' }, ...data.techniques.map((one) => ({ value: one.id, label: one.name }))]} value={filters.technique ?? ''} changed={(id) => set('technique', id)} placeholder="all techniques" testid="filter-technique" width="w-44" />
+          <Segments label="Side" choices={[['', 'both sides'], ['right', 'right'], ['left', 'left']]} value={filters.side ?? ''} changed={(side) => set('side', side)} testid="filter-side" />
+          <Segments label="Pace" choices={[['', 'every pace'], ['slow', 'slow'], ['full', 'full']]} value={filters.pace ?? ''} changed={(pace) => set('pace', pace)} testid="filter-pace" />
           <label><span class="sr-only">Rung</span><select class="field" value={filters.rung ?? ''} onchange={(event) => set('rung', value(event))}><option value="">every rung</option>{#each rungs as rung (rung)}<option value={rung}>{spoken(rung)}</option>{/each}</select></label>
-          {#if filtered}<button class="underline" onclick={() => (filters = {})}>all of it</button>{/if}
+          {#if filtered}<button class="underline" onclick={() => (filters = {})}>Clear filters</button>{/if}
         </span>
       {/if}
     </div>

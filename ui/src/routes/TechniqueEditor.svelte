@@ -3,6 +3,9 @@
   import { push } from 'svelte-spa-router'
   import { untrack } from 'svelte'
   import { client, unwrap, type Schemas } from '../lib/api/client'
+  import { FileUpload } from '@skeletonlabs/skeleton-svelte'
+  import Upload from '@lucide/svelte/icons/upload'
+  import Editor from '../lib/techniques/Editor.svelte'
   import Drawing from '../lib/techniques/Drawing.svelte'
   import { START } from '../lib/techniques/start'
 
@@ -15,7 +18,7 @@
   let failure = $state('')
   let saving = $state(false)
   let restored = $state(false)
-  let area: HTMLTextAreaElement | undefined = $state()
+  let editor = $state<ReturnType<typeof Editor>>()
   let timer: ReturnType<typeof setTimeout> | undefined
   let asked = 0
 
@@ -30,11 +33,25 @@
     restored = draft !== null
     if (draft !== null) text = draft
     else if (technique === 'new') text = START
-    else text = await fetch(`/api/techniques/${encodeURIComponent(technique)}/file`).then((answer) => (answer.ok ? answer.text() : START))
+    else {
+      try {
+        text = await unwrap(client.GET('/api/techniques/{technique_id}/file', { params: { path: { technique_id: technique } }, parseAs: 'text' }))
+      } catch (error) {
+        // An empty editor would be saved as a technique of its own.
+        failure = error instanceof Error ? error.message : String(error)
+        return
+      }
+    }
     await check()
   }
 
-  function changed(): void {
+  function changed(next: string): void {
+    if (next === text) return
+    text = next
+    edited()
+  }
+
+  function edited(): void {
     localStorage.setItem(keptKey, text)
     clearTimeout(timer)
     timer = setTimeout(() => void check(), 350)
@@ -69,27 +86,16 @@
     void open(params.technique)
   }
 
-  async function importFile(event: Event): Promise<void> {
-    const file = (event.currentTarget as HTMLInputElement).files?.[0]
+  async function importFile(file: File | undefined): Promise<void> {
     if (!file) return
     if (file.size > 200_000) {
       failure = `${file.name} is larger than a technique may be (200 kB). Nothing was changed.`
       return
     }
     text = await file.text()
-    changed()
+    edited()
   }
 
-  function goTo(line: number): void {
-    if (!area) return
-    const lines = text.split('\n')
-    const start = lines.slice(0, line - 1).join('\n').length + (line > 1 ? 1 : 0)
-    area.focus()
-    area.setSelectionRange(start, start + (lines[line - 1]?.length ?? 0))
-    area.scrollTop = (line - 6) * 19
-  }
-
-  const count = $derived(text.split('\n').length)
   const kinds = $derived(new Map(checked?.lesson?.checkpoints.map((checkpoint) => [checkpoint.id, checkpoint]) ?? []))
 </script>
 
@@ -97,16 +103,16 @@
   <section class="left">
     <div class="top">
       <a class="text-sm underline" href={params.technique === 'new' ? '#/techniques' : `#/techniques/${params.technique}`}>Back</a>
-      <h1>{params.technique === 'new' ? 'A technique of our own' : 'Our own version'}</h1>
-      <label class="button ml-auto">Import<input type="file" accept=".yaml,.yml,text/yaml" class="sr-only" onchange={importFile} data-testid="technique-file" /></label>
+      <h1>{params.technique === 'new' ? 'New technique' : 'Your own version'}</h1>
+      <FileUpload class="ml-auto" accept={['.yaml', '.yml', 'text/yaml']} maxFiles={1} onFileAccept={(details) => void importFile(details.files[0])}>
+        <FileUpload.Trigger class="button"><Upload size={16} aria-hidden="true" /> Import</FileUpload.Trigger>
+        <FileUpload.HiddenInput data-testid="technique-file" />
+      </FileUpload>
       <button class="button main" disabled={saving || !checked || checked.problems.length > 0} onclick={save}>Save</button>
     </div>
-    {#if restored}<p class="notice text-sm">What you had written is kept in this browser. <button class="underline" onclick={drop}>Start over</button></p>{/if}
+    {#if restored}<p class="notice text-sm">Unsaved changes from this browser were restored. <button class="underline" onclick={drop}>Discard them</button></p>{/if}
     {#if failure}<p class="notice bad text-sm" role="alert">{failure}</p>{/if}
-    <div class="paper">
-      <pre class="numbers num" aria-hidden="true">{Array.from({ length: count }, (_, i) => i + 1).join('\n')}</pre>
-      <textarea class="num" bind:this={area} bind:value={text} oninput={changed} spellcheck="false" wrap="off" rows={count} aria-label="Technique file"></textarea>
-    </div>
+    <div class="paper"><Editor bind:this={editor} {text} problems={checked?.problems ?? []} {changed} /></div>
   </section>
   <section class="right" aria-label="Check">
     {#if !checked}<p class="soft">Checking…</p>
@@ -115,7 +121,7 @@
       <ul data-testid="problems">
         {#each checked.problems as problem, i (i)}
           <li class="rule-b py-2 text-sm">
-            {#if problem.line}<button class="num underline" onclick={() => goTo(problem.line ?? 1)}>line {problem.line}</button>{/if}
+            {#if problem.line}<button class="num underline" onclick={() => editor?.goTo(problem.line ?? 1)}>line {problem.line}</button>{/if}
             <span class="num soft">{problem.path.join('.')}</span>
             <span class="block">{problem.message}</span>
           </li>
@@ -167,30 +173,9 @@
   }
   .paper {
     flex: 1;
-    min-height: 0;
-    overflow: auto;
-    display: grid;
-    grid-template-columns: auto 1fr;
+    min-height: 20rem;
+    overflow: hidden;
     border: 1px solid var(--rule);
-    font-size: 13px;
-    line-height: 19px;
-  }
-  .numbers {
-    padding: 0.4rem 0.5rem;
-    text-align: right;
-    color: var(--soft);
-    background: var(--band);
-    user-select: none;
-  }
-  textarea {
-    padding: 0.4rem 0.6rem;
-    resize: none;
-    border: 0;
-    background: transparent;
-    color: var(--ink);
-    overflow-y: hidden;
-    white-space: pre;
-    line-height: 19px;
   }
   @media (max-width: 900px) {
     .editor {

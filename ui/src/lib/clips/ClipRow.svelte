@@ -1,4 +1,8 @@
 <script lang="ts">
+  import RotateCcw from '@lucide/svelte/icons/rotate-ccw'
+  import Square from '@lucide/svelte/icons/square'
+  import Trash2 from '@lucide/svelte/icons/trash-2'
+  import Bar from '../parts/Bar.svelte'
   import type { Clip } from '../api/client'
   import Filmstrip from '../review/strand/Filmstrip.svelte'
   import { day, seconds } from '../parts/words'
@@ -37,7 +41,7 @@
   </div>
   <div class="min-w-[calc(100%-3rem)] flex-1 sm:min-w-0">
     <div class="flex flex-wrap items-baseline gap-x-3">
-      <button class="text-left font-semibold" onclick={name} data-testid="line" title="Change who and what">
+      <button class="text-left font-semibold" onclick={name} data-testid="line" aria-label="Edit name: {line || 'no name yet'}">
         {#if line}{line}{:else}<span class="soft font-normal italic">{clip.suggested ? `${clip.suggested}?` : 'Student and technique?'}</span>{/if}
       </button>
       <span class="soft text-sm">{day(clip.filmed_on)} · <span class="break-all">{clip.folder ? `${clip.folder}/` : ''}{clip.name}</span></span>
@@ -50,8 +54,8 @@
         {:else if flaws.length}<details class="mt-0.5"><summary class="cursor-pointer">{flaws.length} things to know of this clip</summary>{#each flaws as flaw (flaw)}<p class="ml-4">{flaw}</p>{/each}</details>{/if}
       {:else if clip.state === 'reading' || clip.state === 'waiting'}
         <span class="flex flex-wrap items-center gap-3">
-          <progress class="bar" max={clip.frames_expected || 1} value={clip.state === 'waiting' ? 0 : clip.frames_done} aria-label="frames read of {clip.name}"></progress>
-          <span class="num">{clip.state === 'waiting' ? 'waits to be read' : `frame ${clip.frames_done} of ${clip.frames_expected ?? '?'} read${left == null ? '' : ` · ${seconds(Math.ceil(left))} left`}`}</span>
+          <Bar label="{clip.name}: frames read" share={clip.state === 'waiting' ? 0 : clip.frames_done / (clip.frames_expected || 1)} />
+          <span class="num">{clip.state === 'waiting' ? 'waiting to be read' : `frame ${clip.frames_done} of ${clip.frames_expected ?? '?'} read${left == null ? '' : ` · ${seconds(Math.ceil(left))} left`}`}</span>
         </span>
       {:else if clip.state === 'stopped'}Stopped. The original is kept.
       {:else}<span role="alert" style="color: var(--alarm)">{clip.failure}</span>{/if}
@@ -66,10 +70,10 @@
   <div class="ml-7 flex items-center gap-2 sm:ml-0">
     {#if clip.state === 'ready'}
       {#if clip.review === 'finished'}<span class="soft hidden text-sm sm:inline">reviewed</span>{/if}
-      {#if clip.student_id}<a class="button" class:main={clip.review !== 'finished'} href="#/bench/{clip.id}">{clip.review === 'none' ? 'Review' : clip.review === 'open' ? 'Go on' : 'Look'}</a>
+      {#if clip.student_id}<a class="button" class:main={clip.review !== 'finished'} href="#/bench/{clip.id}">{clip.review === 'none' ? 'Review' : clip.review === 'open' ? 'Resume' : 'Open'}</a>
       {:else}<button class="button main" onclick={name}>Name it</button>{/if}
-    {:else if clip.state === 'reading' || clip.state === 'waiting'}<button class="button" onclick={stop}>Stop</button>
-    {:else}<button class="button" onclick={again}>Read again</button>{/if}
-    {#if clip.state !== 'reading'}<button class="soft px-1 text-sm underline" onclick={remove} aria-label="Delete {clip.name}">delete</button>{/if}
+    {:else if clip.state === 'reading' || clip.state === 'waiting'}<button class="button" onclick={stop}><Square size={15} aria-hidden="true" /> Stop</button>
+    {:else}<button class="button" onclick={again}><RotateCcw size={16} aria-hidden="true" /> Read again</button>{/if}
+    {#if clip.state !== 'reading'}<button class="soft px-1 text-sm underline" onclick={remove} aria-label="Delete {clip.name}"><Trash2 size={15} class="inline" aria-hidden="true" /> Delete</button>{/if}
   </div>
 </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Bar from '../parts/Bar.svelte'
   import { bytes, longDay } from '../parts/words'
   import type { Uploads } from './uploads.svelte'
 
@@ -20,15 +21,15 @@
         <button class="button" onclick={() => uploads.drop(upload)}>{upload.canRetry ? 'Cancel' : 'Dismiss'}</button>
       </span>
     {:else}
-      <progress class="bar" max="1" value={upload.share} aria-label="sent of {upload.file.name}"></progress>
-      <span class="num soft">{upload.state === 'queued' ? `waits its turn · ${bytes(upload.file.size)}` : upload.progress}</span>
+      <Bar label="{upload.file.name}: uploaded" share={upload.share} />
+      <span class="num soft">{upload.state === 'queued' ? `waiting · ${bytes(upload.file.size)}` : upload.progress}</span>
       <button class="button ml-auto" onclick={() => uploads.drop(upload)}>Cancel</button>
     {/if}
   </div>
 {/each}
 {#each uploads.earlier as earlier (earlier.key)}
   <div class="rule-b mt-2 flex flex-wrap items-center gap-x-3 gap-y-1 pb-2 text-sm" data-unfinished={earlier.name}>
-    <span><span class="font-semibold break-all">{earlier.name}</span> <span class="num soft">{bytes(earlier.size)}</span> was not sent to its end on {longDay(new Date(earlier.begun).toLocaleDateString('sv'))}. Choose the same file again, and it goes on where it stopped.</span>
+    <span><span class="font-semibold break-all">{earlier.name}</span> <span class="num soft">{bytes(earlier.size)}</span> was not uploaded completely on {longDay(new Date(earlier.begun).toLocaleDateString('sv'))}. Choose the same file again to resume the upload.</span>
     <button class="button ml-auto" onclick={() => uploads.forget(earlier)}>Delete</button>
   </div>
 {/each}

@@ -18,6 +18,7 @@
   const MOST = window.matchMedia('(max-width: 40rem)').matches ? 3 : 10
   let all = $state(false)
   let open = $state<string | null>(null)
+  let failure = $state('')
   let behind = $state<{ key: string; on: string; reps: Schemas['RepBehindOut'][] | null } | null>(null)
   // A long history shows its latest sessions first; the rest is one press away.
   const columns = $derived(all ? dates : dates.slice(-MOST))
@@ -28,11 +29,18 @@
     if (behind?.key === key && behind.on === on) return void (behind = null)
     behind = { key, on, reps: null }
     const { technique: _, ...query } = filters
-    const found = await unwrap(client.GET('/api/students/{student_id}/reps', { params: { path: { student_id: student }, query: { ...query, on, of: row.technique, fault: row.fault } } })).catch(() => [])
-    if (behind?.key === key && behind.on === on) behind = { key, on, reps: found }
+    failure = ''
+    try {
+      const found = await unwrap(client.GET('/api/students/{student_id}/reps', { params: { path: { student_id: student }, query: { ...query, on, of: row.technique, fault: row.fault } } }))
+      if (behind?.key === key && behind.on === on) behind = { key, on, reps: found }
+    } catch (error) {
+      behind = null
+      failure = error instanceof Error ? error.message : String(error)
+    }
   }
 </script>
 
+{#if failure}<p class="notice bad mt-2 text-sm" role="alert">{failure}</p>{/if}
 <div class="mt-2 overflow-x-auto">
   <table class="w-full text-sm" style="border-top: 2px solid var(--ink)">
     <thead>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Combobox from '../parts/Combobox.svelte'
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { Asking } from '../api/asking.svelte'
   import { client, unwrap, type Schemas } from '../api/client'
@@ -12,7 +13,7 @@
   }
   let { student, faults }: Props = $props()
   const queries = useQueryClient()
-  const key = $derived(['student', student, 'focus'])
+  const key = $derived(['student', student, 'fix-first'])
   const path = $derived({ params: { path: { student_id: student } } })
   const found = createQuery(() => ({ queryKey: key, queryFn: () => unwrap(client.GET('/api/students/{student_id}/fix-first', path)) }))
   let choosing = $state(false)
@@ -21,6 +22,7 @@
   let why = $state('')
   const asking = new Asking()
   const nameOf = (one: { technique: string; fault: string }) => `${one.technique}/${one.fault}`
+  const choices = $derived(faults.map((one) => ({ value: nameOf(one), label: `${spoken(one.fault)} (${one.technique_name})` })))
   const kinds = $derived(new Set(found.data?.links.map((link) => link.decides)))
 
   const put = (choices: { technique: string; fault: string }[]) =>
@@ -47,12 +49,12 @@
     <div class="flex flex-wrap items-baseline gap-x-4">
       <h2>Fix first</h2>
       {#if chosen_on}<span class="soft text-sm">your choice of <span class="num">{longDay(chosen_on)}</span></span>{/if}
-      <button class="text-sm underline" aria-expanded={choosing} onclick={choose}>{choosing ? 'Cancel' : 'Choose otherwise'}</button>
+      <button class="text-sm underline" aria-expanded={choosing} onclick={choose}>{choosing ? 'Cancel' : 'Choose others'}</button>
       {#if chosen_on}<button class="text-sm underline" onclick={() => void put([])}>As recommended</button>{/if}
     </div>
     <ol style="border-top: 2px solid var(--ink)">
       {#each fixes as one, i (nameOf(one))}
-        <li class="rule-b grid grid-cols-[1.5rem_1fr] py-2" data-focus={one.fault}>
+        <li class="rule-b grid grid-cols-[1.5rem_1fr] py-2" data-fix={one.fault}>
           <span class="num text-lg font-semibold">{i + 1}</span>
           <div>
             <p><b>{spoken(one.fault)}</b> <span class="soft text-sm">{one.technique_name}: {one.ask}</span>{#if one.safety}<span class="ml-2 text-xs font-semibold" style="color: var(--alarm)">safety</span>{/if}<span class="ml-2">“{one.cue}”</span></p>
@@ -65,10 +67,10 @@
     {#if asking.failure}<p class="notice bad mt-1 text-sm" role="alert">{asking.failure}</p>{/if}
     {#if choosing}
       <form class="mt-2 flex flex-wrap items-end gap-3 text-sm" onsubmit={keep}>
-        <label>First<br /><select class="field" bind:value={first} required>{#each faults as one (nameOf(one))}<option value={nameOf(one)}>{spoken(one.fault)} ({one.technique_name})</option>{/each}</select></label>
-        <label>Then<br /><select class="field" bind:value={second}><option value="">nothing else</option>{#each faults as one (nameOf(one))}<option value={nameOf(one)} disabled={nameOf(one) === first}>{spoken(one.fault)} ({one.technique_name})</option>{/each}</select></label>
+        <div><span aria-hidden="true">First</span><Combobox label="First" items={choices} value={first} changed={(one) => (first = one)} required testid="fix-first" width="w-72" /></div>
+        <div><span aria-hidden="true">Then</span><Combobox label="Then" items={[{ value: '', label: 'nothing else' }, ...choices.filter((one) => one.value !== first)]} value={second} changed={(one) => (second = one)} placeholder="nothing else" testid="fix-second" width="w-72" /></div>
         <label class="grow">Why<br /><input class="field w-full" maxlength="400" bind:value={why} required placeholder="the grading is in two weeks" /></label>
-        <button class="button main">Keep</button>
+        <button class="button main">Save</button>
       </form>
     {/if}
     {#if links.length}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { sure } from '../parts/asked.svelte'
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { Asking } from '../api/asking.svelte'
   import { client, unwrap, type Schemas } from '../api/client'
@@ -18,8 +19,8 @@
     event.preventDefault()
     if (await done(unwrap(client.POST('/api/students/{student_id}/notes', { ...path, body: { words } })))) words = ''
   }
-  function remove(note: Schemas['NoteOut']): void {
-    if (confirm('Delete this note? This cannot be undone.')) void done(unwrap(client.DELETE('/api/students/{student_id}/notes/{note_id}', { params: { path: { student_id: student, note_id: note.id } } })))
+  async function remove(note: Schemas['NoteOut']): Promise<void> {
+    if (await sure('Delete this note?', 'This cannot be undone.')) void done(unwrap(client.DELETE('/api/students/{student_id}/notes/{note_id}', { params: { path: { student_id: student, note_id: note.id } } })))
   }
 </script>
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Combobox from '../parts/Combobox.svelte'
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { client, unwrap, type Schemas } from '../api/client'
 
@@ -64,18 +65,8 @@
   </ul>
   {#if open}
     <form class="mt-2 flex flex-wrap items-end gap-3 text-sm" onsubmit={add}>
-      <label>Technique<br />
-        <select class="field" bind:value={form.technique} required>
-          <option value="" disabled>choose</option>
-          {#each techniques.data ?? [] as technique (technique.id)}<option value={technique.id}>{technique.name}</option>{/each}
-        </select>
-      </label>
-      <label>Checkpoint<br />
-        <select class="field max-w-72" bind:value={form.checkpoint} required disabled={!form.technique}>
-          <option value="" disabled>choose</option>
-          {#each checkpoints as checkpoint (checkpoint.id)}<option value={checkpoint.id}>{checkpoint.ask}</option>{/each}
-        </select>
-      </label>
+      <div><span aria-hidden="true">Technique</span><Combobox label="Technique" items={(techniques.data ?? []).map((one) => ({ value: one.id, label: one.name, also: one.aliases }))} value={form.technique} changed={(id) => ((form.technique = id), (form.checkpoint = ''))} required testid="adapt-technique" /></div>
+      <div><span aria-hidden="true">Checkpoint</span><Combobox label="Checkpoint" items={checkpoints.map((one) => ({ value: one.id, label: one.ask }))} value={form.checkpoint} changed={(id) => (form.checkpoint = id)} disabled={!form.technique} required testid="adapt-checkpoint" width="w-72" /></div>
       <label>What changes<br />
         <select class="field" bind:value={form.action}>
           <option value="off">not asked</option>
@@ -98,7 +89,7 @@
         </label>
       {/if}
       <label class="grow">Reason<br /><input class="field w-full" maxlength="400" bind:value={form.reason} required placeholder="an old injury" /></label>
-      <button class="button main">Keep</button>
+      <button class="button main" disabled={!form.technique || !form.checkpoint}>Save</button>
     </form>
   {/if}
 </section>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { ToggleGroup } from '@skeletonlabs/skeleton-svelte'
   import JobProgress from '../../jobs/JobProgress.svelte'
   import { jobOf } from '../../jobs/jobs'
   import { spoken } from '../../parts/words'
@@ -32,6 +33,9 @@
     const value = (event.currentTarget as HTMLInputElement).valueAsNumber
     return Number.isFinite(value) ? value : null
   }
+  function add(kind: string | undefined): void {
+    if (kind && kind in KINDS) own.place(kind as MarkKind)
+  }
   const drawing = $derived(open?.example && !open.example.ready ? jobOf(bench.review.jobs, 'draw_example', open.id) : null)
 </script>
 
@@ -40,7 +44,7 @@
   <div class="mt-1 text-sm" data-testid="correction">
     <form onsubmit={save} class="flex gap-2">
       <label class="flex-1"><span class="sr-only">Cue</span><input bind:this={field} bind:value={cue} class="field w-full" maxlength="200" required data-testid="cue" onkeydown={(event) => event.key === 'Escape' && own.close()} /></label>
-      <button class="button main">Keep <kbd>↵</kbd></button>
+      <button class="button main">Save <kbd>↵</kbd></button>
     </form>
     <ul class="mt-1">
       {#each open.marks as mark, i (i)}
@@ -52,11 +56,11 @@
         </li>
       {:else}<li class="soft">No mark on the picture yet: add one, or use the cue alone.</li>{/each}
     </ul>
-    <div class="mt-1 flex flex-wrap gap-1" aria-label="Add a mark">
+    <ToggleGroup value={own.placing ? [own.placing.kind] : []} onValueChange={(details) => add(details.value[0])} class="mt-1 flex flex-wrap gap-1" aria-label="Add a mark">
       {#each Object.entries(KINDS) as [kind, { name }] (kind)}
-        <button class="chip" class:asked={own.placing?.kind === kind} onclick={() => own.place(kind as MarkKind)}>+ {name}</button>
+        <ToggleGroup.Item value={kind} class="chip {own.placing?.kind === kind ? 'asked' : ''}">+ {name}</ToggleGroup.Item>
       {/each}
-    </div>
+    </ToggleGroup>
     <div class="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1">
       <span>shown <span class="num">{open.first_frame}–{open.last_frame}</span>, stops at <span class="num">{open.frame}</span></span>
       <button class="underline" onclick={() => own.frames('first_frame')}>from here</button>
@@ -64,8 +68,8 @@
       <button class="underline" onclick={() => own.frames('last_frame')}>up to here</button>
     </div>
     <div class="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1">
-      <label class="flex items-center gap-1">beside it
-        <select class="field" value={open.example?.source ?? ''} onchange={(event) => (own.example((event.currentTarget.value || null) as 'own' | 'other' | 'reference' | null), event.currentTarget.blur())} data-testid="beside">
+      <label class="flex items-center gap-1">Example
+        <select class="field" value={open.example?.source ?? ''} onchange={(event) => (own.example((event.currentTarget.value || null) as 'own' | 'other' | 'reference' | null), event.currentTarget.blur())} data-testid="example">
           <option value="">nothing</option>
           {#each own.choices as choice (choice.source)}<option value={choice.source}>{choice.words}</option>{/each}
         </select>

@@ -1,26 +1,20 @@
 <script lang="ts">
+  import Dialog from '../../parts/Dialog.svelte'
   interface Props {
     open: boolean
   }
   let { open = $bindable() }: Props = $props()
-  let dialog = $state<HTMLDialogElement>()
-  // A native dialog is opened by a call, not by an attribute.
-  $effect(() => {
-    if (open) dialog?.showModal()
-    else dialog?.close()
-  })
   const GROUPS: [string, [string, string][]][] = [
     ['Look', [['← →', 'one frame; held, it runs'], ['⇧← ⇧→', 'ten frames'], [', .', 'to the last and next event, sound or cut'], ['Home End', 'ends of the rep'], ['J', 'type a frame number'], ['space', 'play or stop'], ['S', 'speed: 1, ½, ¼, ⅛; real time for high-speed clips'], ['L', 'loop the rep'], ['M', 'sound on or off'], ['G', 'go to where the checkpoint is read']]],
     ['Picture and strand', [['+ − 0', 'closer, wider, whole picture; also the wheel'], ['Ctrl ← → ↑ ↓', 'move the enlarged picture; also by dragging'], ['F W E', 'strand: finer, wider, as it was'], ['I', 'this clip: facts, capture rate, second view'], ['< >', 'step the second view alone'], ['T', 'tie the second view: both show this instant'], ['X', 'the mat from above: feet, base, lines of 45°']]],
-    ['Reps and events', [['A ⇧A', 'accept the proposed cut, all of them'], ['D', 'drop the proposed cut'], ['[ ]', 'first and last frame of a rep'], ['R', 'cut a new rep'], ['Tab ⇧Tab', 'next and last rep'], ['1 … 9', 'mark that event here; again takes it away'], ['Enter', 'mark the next event here'], ['Q', 'mark the proposed event at its frame'], ['B', 'rep facts: purpose, outcome, start and end'], ['⇧1 … ⇧9', 'it did not happen']]],
-    ['Checkpoints', [['↑ ↓', 'last and next checkpoint'], ['Y N', 'answer by eye, and on to the next question'], ['P', 'place its points'], ['H', 'mark the performer’s height; ⇧H the partner’s'], ['C', 'make the usual correction of a missed one, or open it; its words, then Enter'], ['Z', 'copy the open correction to the other reps that missed it'], ['Delete', 'delete the open correction'], ['O', 'overrule the verdict, with a reason']]],
-    ['Points', [['Alt ← → ↑ ↓', 'nudge the chosen point; with ⇧ by a fifth'], ['K', 'track placed points through the rep'], ['V', 'copy from the nearest frame that has it'], ['U', 'hidden: the chosen point is a guess'], ['Delete', 'take it away'], ['Esc', 'put the tool down']]],
+    ['Reps and events', [['A ⇧A', 'accept the proposed cut, all of them'], ['D', 'drop the proposed cut'], ['[ ]', 'first and last frame of a rep'], ['R', 'cut a new rep'], ['Tab ⇧Tab', 'next and last rep'], ['1 … 9', 'mark that event here; again removes it'], ['Enter', 'mark the next event here'], ['Q', 'mark the proposed event at its frame'], ['B', 'rep facts: purpose, outcome, start and end'], ['⇧1 … ⇧9', 'it did not happen']]],
+    ['Checkpoints', [['↑ ↓', 'last and next checkpoint'], ['Y N', 'answer by eye, and on to the next question'], ['P', 'place its points'], ['H', 'mark the performer’s height; ⇧H the partner’s'], ['C', 'make the default correction of a missed one, or open it; its words, then Enter'], ['Z', 'copy the open correction to the other reps that missed it'], ['Delete', 'delete the open correction'], ['O', 'overrule the verdict, with a reason']]],
+    ['Points', [['Alt ← → ↑ ↓', 'nudge the chosen point; with ⇧ by a fifth'], ['K', 'track placed points through the rep'], ['V', 'copy from the nearest frame that has it'], ['U', 'hidden: the chosen point is a guess'], ['Delete', 'delete the point'], ['Esc', 'put the tool down']]],
     ['All', [['Ctrl Z', 'undo'], ['Ctrl ⇧ Z', 'redo'], ['?', 'this card']]],
   ]
 </script>
 
-<dialog bind:this={dialog} onclose={() => (open = false)} class="m-auto max-w-3xl p-6" style="background: var(--page); color: var(--ink); border: 2px solid var(--ink)" aria-label="Keys">
-  <div class="flex items-baseline justify-between"><h2>Keys</h2><button class="underline" onclick={() => (open = false)}>close</button></div>
+<Dialog bind:open title="Keys" width="max-w-3xl">
   <div class="mt-3 grid gap-x-8 gap-y-4 text-sm sm:grid-cols-2">
     {#each GROUPS as [title, keys] (title)}
       <section>
@@ -29,4 +23,4 @@
       </section>
     {/each}
   </div>
-</dialog>
+</Dialog>

@@ -1,4 +1,10 @@
 <script lang="ts">
+  import ChevronDown from '@lucide/svelte/icons/chevron-down'
+  import ChevronUp from '@lucide/svelte/icons/chevron-up'
+  import Film from '@lucide/svelte/icons/film'
+  import Tip from '../../parts/Tip.svelte'
+  import Combobox from '../../parts/Combobox.svelte'
+  import Segments from '../../parts/Segments.svelte'
   import { createQuery } from '@tanstack/svelte-query'
   import { client, unwrap, type RepForm } from '../../api/client'
   import { spoken } from '../../parts/words'
@@ -19,30 +25,24 @@
     bench.cutting.describe({ [key]: value(event) || null })
     ;(event.currentTarget as HTMLSelectElement).blur()
   }
-  const library = $derived(bench.library)
+  const techniques = $derived(bench.library.map((one) => ({ value: one.id, label: one.name, also: one.aliases })))
+  const performers = $derived((students.data ?? [{ id: bench.clip.student_id ?? '', name: bench.clip.student ?? '' }]).map((one) => ({ value: one.id, label: one.name })))
+  function perform(id: string): void {
+    bench.cutting.describe({ student_id: id === bench.clip.student_id ? null : id })
+  }
+  function useTechnique(technique: string): void {
+    bench.cutting.describe({ technique, options: {} })
+    bench.checkpointId = bench.technique?.checkpoints[0]?.id ?? null
+  }
 </script>
 
 <div class="flex items-center gap-2 overflow-x-auto px-3" style="border-bottom: 1px solid var(--rule); height: 42px; flex: none">
   <a class="whitespace-nowrap font-[650]" href="#/students/{bench.clip.student_id}">{bench.clip.student}</a>
-  <button class="field whitespace-nowrap" class:asks={!bench.clip.capture_sure} title="This clip: facts, capture rate, second view (I)" onclick={openClip}>clip{bench.clip.capture_sure ? '' : ' ?'}</button>
-  <label><span class="sr-only">Performer</span>
-    <select class="field performer" data-testid="performer" value={now.student_id ?? bench.clip.student_id} disabled={bench.finished} title="Who performs this rep"
-      onchange={(event) => (bench.cutting.describe({ student_id: value(event) === bench.clip.student_id ? null : value(event) }), event.currentTarget.blur())}>
-      {#each students.data ?? [{ id: bench.clip.student_id, name: bench.clip.student }] as student (student.id)}<option value={student.id}>{student.name}</option>{/each}
-    </select>
-  </label>
-  <label><span class="sr-only">Technique</span>
-    <select class="field technique" data-testid="technique" value={now.technique} disabled={bench.rep !== null || bench.finished} title={bench.rep ? 'A rep keeps the technique that it was cut for' : ''}
-      onchange={(event) => (bench.cutting.describe({ technique: value(event), options: {} }), (bench.checkpointId = bench.technique?.checkpoints[0]?.id ?? null), event.currentTarget.blur())}>
-      {#each library as technique (technique.id)}<option value={technique.id}>{technique.name}</option>{/each}
-    </select>
-  </label>
-  <label><span class="sr-only">Side</span>
-    <select class="field" data-testid="side" value={now.side} disabled={bench.finished} onchange={set('side')}><option value="right">right</option><option value="left">left</option></select>
-  </label>
-  <label><span class="sr-only">Pace</span>
-    <select class="field" value={now.pace} disabled={bench.finished} onchange={set('pace')}><option value="full">full pace</option><option value="slow">slow</option></select>
-  </label>
+  <Tip text="Capture rate, frame of reference, second view (key I)">{#snippet of(tip)}<button {...tip} class="field flex items-center gap-1 whitespace-nowrap {bench.clip.capture_sure ? '' : 'asks'}" onclick={openClip}><Film size={14} aria-hidden="true" />clip{bench.clip.capture_sure ? '' : ' ?'}</button>{/snippet}</Tip>
+  <span class="pick"><Combobox label="Performer" items={performers} value={now.student_id ?? bench.clip.student_id ?? ''} changed={perform} disabled={bench.finished} testid="performer" width="w-32" /></span>
+  <span class="pick"><Combobox label="Technique" items={techniques} value={now.technique} changed={useTechnique} disabled={bench.rep !== null || bench.finished} testid="technique" width="w-40" /></span>
+  <Segments label="Side" choices={[['right', 'right'], ['left', 'left']]} value={now.side} changed={(side) => bench.cutting.describe({ side })} disabled={bench.finished} testid="side" />
+  <Segments label="Pace" choices={[['full', 'full'], ['slow', 'slow']]} value={now.pace ?? 'full'} changed={(pace) => bench.cutting.describe({ pace })} disabled={bench.finished} testid="pace" />
   <label><span class="sr-only">Partner</span>
     <select class="field" value={now.partner} disabled={bench.finished} onchange={set('partner')}>
       <option value="person">with a partner</option><option value="none">no partner</option><option value="bag">bag</option><option value="dummy">dummy</option>
@@ -62,12 +62,12 @@
       {#each bench.technique?.ladder ?? [] as rung (rung)}<option value={rung}>{spoken(rung)}</option>{/each}
     </select>
   </label>
-  <button class="field whitespace-nowrap" aria-pressed={factsOpen} title="Rep facts: purpose, outcome, start and end, options (B)" onclick={facts}>facts {factsOpen ? '▴' : '▾'}</button>
+  <Tip text="Purpose, outcome, start and end, options (key B)">{#snippet of(tip)}<button {...tip} class="field flex items-center gap-1 whitespace-nowrap" aria-pressed={factsOpen} onclick={facts}>facts {#if factsOpen}<ChevronUp size={14} aria-hidden="true" />{:else}<ChevronDown size={14} aria-hidden="true" />{/if}</button>{/snippet}</Tip>
   <span class="ml-auto flex items-center gap-1" aria-label="Reps">
     {#each bench.review.reps as rep, i (rep.id)}
       <button class="num rep" class:current={rep.id === bench.repId} aria-pressed={rep.id === bench.repId} onclick={() => bench.choose(rep.id)} aria-label={rep.blind_of ? `Rep ${bench.numberOf(rep)} again, blind` : `Rep ${i + 1}`}>{rep.blind_of ? `${bench.numberOf(rep)}b` : i + 1}</button>
     {/each}
-    {#if !bench.finished}<button class="rep" class:current={bench.rep === null} onclick={() => bench.choose(null)} title="Cut a new rep (R)">+ rep</button>{/if}
+    {#if !bench.finished}<button class="rep" class:current={bench.rep === null} onclick={() => bench.choose(null)} aria-keyshortcuts="r">+ rep</button>{/if}
   </span>
 </div>
 
@@ -76,12 +76,12 @@
     padding: 0.1rem 0.3rem;
     font-size: 0.85rem;
   }
-  .performer,
-  .technique {
-    max-width: 8.5rem;
+  .pick :global(input) {
+    padding: 0.1rem 1.4rem 0.1rem 0.3rem;
+    font-size: 0.85rem;
     text-overflow: ellipsis;
   }
-  .asks {
+  :global(.asks) {
     border-color: var(--alarm);
     color: var(--alarm);
     font-weight: 650;

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Tip from '../../parts/Tip.svelte'
   import type { RepForm } from '../../api/client'
   import { spoken } from '../../parts/words'
   import type { Bench } from '../state/bench.svelte'
@@ -46,7 +47,7 @@
     <label><span class="sr-only">Linked to</span><select class="field" value={now.linked_to ?? ''} disabled={bench.finished} onchange={say('linked_to')}>
       <option value="">by itself</option>{#each others as rep (rep.id)}<option value={rep.id}>partner’s part of rep {bench.review.reps.indexOf(rep) + 1}</option>{/each}</select></label>
   {/if}
-  {#if bench.blind.can}<button class="underline" title="Measure how closely you mark: mark the same rep again without seeing the first marking" onclick={() => void bench.blind.begin()}>mark again blind</button>{/if}
+  {#if bench.blind.can}<Tip text="Measure how closely you mark: mark the same rep again without seeing the first marking">{#snippet of(tip)}<button {...tip} class="underline" onclick={() => void bench.blind.begin()}>mark again blind</button>{/snippet}</Tip>{/if}
 </div>
 
 <style>
