@@ -2,21 +2,26 @@
 
 from __future__ import annotations
 
+import errno
 import re
 import tempfile
 import uuid
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import wraps
 from pathlib import Path
-from typing import Any, cast
+from typing import Any, ParamSpec, TypeVar, cast
 
 import fsspec
+import fsspec.exceptions
 
 from lacertus.core.errors import LacertusError
 from lacertus.settings import settings
 
+P = ParamSpec("P")
+R = TypeVar("R")
 CHUNK_BYTES = 1 << 18
 CLIPS = "clips"
 REFERENCES = "references"
@@ -33,6 +38,44 @@ class BadKey(LacertusError):
 
 class TooMuch(LacertusError):
     """A file holds more than it said. Nothing of it was stored."""
+
+
+class StorageAway(LacertusError):
+    """The media store does not answer, or refuses. Nothing was stored; try again, and tell whoever looks after the server."""
+
+
+class StorageFull(LacertusError):
+    """The disk of the media store is full. Nothing was stored, and what was stored before is kept; tell whoever looks after it."""
+
+
+@contextmanager
+def as_ours() -> Iterator[None]:
+    """The one place where errors of fsspec and of the stores below it become ours.
+
+    Raises:
+        NoMedia: a file is not there.
+        StorageFull: there is no room.
+        StorageAway: anything else that a store can answer.
+    """
+    try:
+        yield
+    except FileNotFoundError as error:
+        raise NoMedia() from error
+    except OSError as error:
+        raise (StorageFull() if error.errno in (errno.ENOSPC, errno.EDQUOT) else StorageAway()) from error
+    except (fsspec.exceptions.FSTimeoutError, fsspec.exceptions.BlocksizeMismatchError, ImportError) as error:
+        raise StorageAway() from error
+
+
+def _told(method: Callable[P, R]) -> Callable[P, R]:
+    """A method whose errors are ours."""
+
+    @wraps(method)
+    def told(*args: P.args, **more: P.kwargs) -> R:
+        with as_ours():
+            return method(*args, **more)
+
+    return told
 
 
 def original_key(clip: uuid.UUID) -> str:
@@ -113,6 +156,7 @@ class Media:
     def _base(self) -> str:
         return str(fsspec.core.url_to_fs(self.root)[1])
 
+    @_told
     def put(self, source: Path, key: str) -> None:
         """Store a file whole: it is there in full or not at all. The source is left; it must not be written to again."""
         # A name of its own: two workers that store the same key take nothing from one another.
@@ -121,6 +165,7 @@ class Media:
             self._fs.put_file(str(source), part)
         self._fs.mv(part, self._path(key))
 
+    @_told
     def write(self, key: str, data: bytes) -> None:
         """Store bytes whole under a key, in place of what was there."""
         with tempfile.NamedTemporaryFile() as file:
@@ -130,6 +175,7 @@ class Media:
             self._fs.put_file(file.name, part)
         self._fs.mv(part, self._path(key))
 
+    @_told
     def write_stream(self, key: str, pieces: Iterator[bytes], most_bytes: int) -> None:
         """Store pieces whole under a key.
 
@@ -148,6 +194,7 @@ class Media:
             self._fs.put_file(file.name, part)
         self._fs.mv(part, self._path(key))
 
+    @_told
     def files(self, prefix: str) -> list[str]:
         """The keys of all files under a prefix, in order; files that are being written are left out."""
         if not self._fs.exists(self._path(prefix)):
@@ -172,32 +219,28 @@ class Media:
     def _is_local(self) -> bool:
         return self._fs.protocol in ("file", ("file", "local"))
 
+    @_told
     def size(self, key: str) -> int:
         """Bytes of a file.
 
         Raises:
             NoMedia: it is not there.
         """
-        try:
-            return cast(int, self._fs.size(self._path(key)))
-        except FileNotFoundError as error:
-            raise NoMedia() from error
+        return cast(int, self._fs.size(self._path(key)))
 
+    @_told
     def facts(self, key: str) -> tuple[int, str]:
         """Bytes of a file, and what changes when it is written anew.
 
         Raises:
             NoMedia: it is not there.
         """
-        try:
-            found = self._fs.info(self._path(key))
-        except FileNotFoundError as error:
-            raise NoMedia() from error
+        found = self._fs.info(self._path(key))
         return int(found["size"]), str(found.get("ETag") or found.get("mtime") or "")
 
     def read(self, key: str, start: int, end: int) -> Iterator[bytes]:
         """Bytes from `start` up to `end` (exclusive), in pieces."""
-        with self._fs.open(self._path(key), "rb") as file:
+        with as_ours(), self._fs.open(self._path(key), "rb") as file:
             file.seek(start)
             left = end - start
             while left > 0 and (piece := file.read(min(CHUNK_BYTES, left))):
@@ -217,9 +260,11 @@ class Media:
             return
         with tempfile.TemporaryDirectory(dir=folder) as below:
             local = Path(below) / "media"
-            self._fs.get_file(self._path(key), str(local))
+            with as_ours():
+                self._fs.get_file(self._path(key), str(local))
             yield local
 
+    @_told
     def folders(self, prefix: str) -> list[tuple[str, datetime]]:
         """Names right below a prefix, and when each was last changed."""
         if not self._fs.exists(self._path(prefix)):
@@ -227,6 +272,7 @@ class Media:
         found = self._fs.ls(self._path(prefix), detail=True)
         return [(Path(entry["name"]).name, _changed(entry)) for entry in found]
 
+    @_told
     def delete(self, prefix: str) -> None:
         """Delete all files under a prefix."""
         if self._fs.exists(self._path(prefix)):

@@ -1,4 +1,4 @@
-"""PyAV's and the system's errors turned into ours, at one boundary."""
+"""PyAV's, OpenCV's and the system's errors turned into ours, at one boundary."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 import av.error
+import cv2
 
 from lacertus.core.errors import BadInput
 
@@ -17,13 +18,15 @@ class BadVideo(BadInput):
 
 @contextmanager
 def as_bad_video(name: str) -> Iterator[None]:
-    """Turn whatever PyAV or the system raises inside into BadVideo.
+    """Turn whatever PyAV, OpenCV or the system raises inside into BadVideo.
 
     Raises:
         BadVideo: with what is wrong with the file and what to do.
     """
     try:
         yield
+    except cv2.error as error:
+        raise BadVideo(f"a picture of {name} could not be worked on; the original is kept: try again") from error
     except FileNotFoundError as error:
         raise BadVideo(f"{name}: there is no such file") from error
     except IsADirectoryError as error:

@@ -16,6 +16,7 @@ from lacertus.services.techniques import catalogue
 from lacertus.settings import ui_folder
 from lacertus.web import errors
 from lacertus.web.academy import routes as academy
+from lacertus.web.again import Again
 from lacertus.web.clips import routes as clips
 from lacertus.web.clips import uploads
 from lacertus.web.corrections import routes as corrections
@@ -51,7 +52,7 @@ class Application(FastAPI):
     """The application with its guard outermost: what goes wrong further in is answered with headers and request id too."""
 
     def build_middleware_stack(self) -> ASGIApp:
-        return Guard(super().build_middleware_stack())
+        return Guard(Again(super().build_middleware_stack()))
 
 
 def create_app() -> FastAPI:

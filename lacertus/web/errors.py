@@ -22,7 +22,8 @@ from lacertus.services.errors import (
 )
 from lacertus.services.sheets.mail import NotSent
 from lacertus.store.database import DatabaseAway, DatabaseError, DatabaseFull, DatabaseStopped, SameMoment
-from lacertus.store.media import BadKey, NoMedia, TooMuch
+from lacertus.store.media import BadKey, NoMedia, StorageAway, StorageFull, TooMuch
+from lacertus.web.again import SAME_MOMENT
 
 
 class ErrorBody(BaseModel):
@@ -50,6 +51,8 @@ STATUS: tuple[tuple[type[LacertusError], int, str], ...] = (
     (DatabaseStopped, 503, "database_stopped"),
     (DatabaseError, 503, "database"),
     (TooMuch, 413, "too_large"),
+    (StorageFull, 507, "storage_full"),
+    (StorageAway, 503, "storage_away"),
     (NotSent, 502, "not_sent"),
     (Unreadable, 422, "unreadable"),
     (ServiceError, 409, "refused"),
@@ -74,7 +77,8 @@ def install(app: FastAPI) -> None:
     """Make every error answer with the one body."""
 
     @app.exception_handler(LacertusError)
-    def _ours(_request: Request, error: LacertusError) -> JSONResponse:
+    def _ours(request: Request, error: LacertusError) -> JSONResponse:
+        request.scope[SAME_MOMENT] = isinstance(error, SameMoment)
         return respond(error)
 
     @app.exception_handler(RequestValidationError)

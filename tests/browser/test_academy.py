@@ -153,7 +153,7 @@ def test_what_to_fix_first_over_the_history_is_told_and_chosen_otherwise(page: P
         bring(db, where, weeks_ago, [{"toes": False, "how": {"side": "left"}}] * 3)
     page.goto(page.url.split("#")[0] + f"#/students/{where.student}")
     fix = page.get_by_label("Fix first")
-    expect(fix.locator("[data-focus]").first).to_contain_text("keeps coming back: missed in 6 of 6 reps over 2 sessions")
+    expect(fix.locator("[data-fix]").first).to_contain_text("keeps coming back: missed in 6 of 6 reps over 2 sessions")
     fix.get_by_role("button", name="Choose others").click()
     fix.get_by_label("Why").fill("before the grading")
     fix.get_by_role("button", name="Save").click()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import inspect
 
 import av.error
+import cv2
 import pytest
 
 from lacertus.core.errors import BadInput
@@ -28,6 +29,7 @@ def test_every_error_of_pyav_becomes_a_bad_video(kind: type[av.error.FFmpegError
         (IsADirectoryError(21, "folder"), "is a folder"),
         (PermissionError(13, "denied"), "cannot be read"),
         (ValueError("odd"), "damaged in a way"),
+        (cv2.error("-215:Assertion failed"), "could not be worked on"),
         (UnicodeDecodeError("utf-8", b"\xff", 0, 1, "invalid start byte"), "damaged in a way"),
     ],
     ids=lambda value: type(value).__name__ if isinstance(value, Exception) else "",

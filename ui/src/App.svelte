@@ -12,33 +12,27 @@
   import Question from './lib/parts/Question.svelte'
   import Told from './lib/parts/Told.svelte'
   import { session } from './lib/people/session.svelte'
-  import Academy from './routes/Academy.svelte'
-  import Bench from './routes/Bench.svelte'
   import Clips from './routes/Clips.svelte'
-  import Grades from './routes/Grades.svelte'
   import NotFound from './routes/NotFound.svelte'
-  import SecondOpinion from './routes/SecondOpinion.svelte'
-  import Sheet from './routes/Sheet.svelte'
   import SignIn from './routes/SignIn.svelte'
-  import Student from './routes/Student.svelte'
-  import Students from './routes/Students.svelte'
-  import Technique from './routes/Technique.svelte'
-  import Techniques from './routes/Techniques.svelte'
+
+  type Screen = Parameters<typeof wrap>[0]['asyncComponent']
+  /** A screen that is fetched when it is first opened, so that a phone need not load all of them. */
+  const later = (screen: NonNullable<Screen>) => wrap({ asyncComponent: screen })
 
   const routes = {
     '/': Clips,
-    '/bench/:clip': Bench,
-    '/bench/:clip/:rep/:checkpoint': Bench,
-    '/sheet/:review': Sheet,
-    '/academy': Academy,
-    '/grades': Grades,
-    '/second/:review': SecondOpinion,
-    '/students': Students,
-    '/students/:student': Student,
-    '/techniques': Techniques,
-    '/techniques/:technique': Technique,
-    // The editor brings a library of its own along: it is fetched when it is wanted.
-    '/techniques/:technique/edit': wrap({ asyncComponent: () => import('./routes/TechniqueEditor.svelte') }),
+    '/bench/:clip': later(() => import('./routes/Bench.svelte')),
+    '/bench/:clip/:rep/:checkpoint': later(() => import('./routes/Bench.svelte')),
+    '/sheet/:review': later(() => import('./routes/Sheet.svelte')),
+    '/academy': later(() => import('./routes/Academy.svelte')),
+    '/grades': later(() => import('./routes/Grades.svelte')),
+    '/second/:review': later(() => import('./routes/SecondOpinion.svelte')),
+    '/students': later(() => import('./routes/Students.svelte')),
+    '/students/:student': later(() => import('./routes/Student.svelte')),
+    '/techniques': later(() => import('./routes/Techniques.svelte')),
+    '/techniques/:technique': later(() => import('./routes/Technique.svelte')),
+    '/techniques/:technique/edit': later(() => import('./routes/TechniqueEditor.svelte')),
     '*': NotFound,
   }
   const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2000 } } })

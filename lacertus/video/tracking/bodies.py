@@ -12,6 +12,7 @@ import numpy as np
 from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.repfile import Body
 from lacertus.core.review.reconcile import Observed, Row
+from lacertus.video.errors import as_bad_video
 from lacertus.video.inspect import Progress
 from lacertus.video.tracking.flow import Way, check_stretch, displayed_frames, track_seeds
 from lacertus.video.tracking.points import Lost, seeds_of
@@ -83,7 +84,8 @@ def track_bodies(
     bodies_seen: list[TrackedBody] = []
     if body_seeds and bundle is not None:
         told = progress and (lambda done, _: progress(count + done, total))
-        bodies_seen = _pose(source, body_seeds, first, last, bundle, told, shown)
+        with as_bad_video(source.name):
+            bodies_seen = _pose(source, body_seeds, first, last, bundle, told, shown)
     observed = {body: _observed(body, data, ways, bodies_seen, wanted.get(body, ()), times_s) for body, data in bodies.items()}
     return TrackedBodies(observed=observed, lost=_told(ways, bodies_seen, bodies, observed, bundle))
 

@@ -104,7 +104,7 @@
     <div class="top">
       <a class="text-sm underline" href={params.technique === 'new' ? '#/techniques' : `#/techniques/${params.technique}`}>Back</a>
       <h1>{params.technique === 'new' ? 'New technique' : 'Your own version'}</h1>
-      <FileUpload class="ml-auto" accept={['.yaml', '.yml', 'text/yaml']} maxFiles={1} onFileAccept={(details) => void importFile(details.files[0])}>
+      <FileUpload class="ml-auto flex-none" accept={['.yaml', '.yml', 'text/yaml']} maxFiles={1} onFileAccept={(details) => void importFile(details.files[0])}>
         <FileUpload.Trigger class="button"><Upload size={16} aria-hidden="true" /> Import</FileUpload.Trigger>
         <FileUpload.HiddenInput data-testid="technique-file" />
       </FileUpload>
@@ -169,6 +169,7 @@
     gap: 1rem;
   }
   .top h1 {
+    white-space: nowrap;
     font-size: 1.2rem;
   }
   .paper {

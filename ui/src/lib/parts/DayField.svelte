@@ -14,7 +14,7 @@
   const iso = (day: { toString(): string } | undefined) => day?.toString() ?? ''
 </script>
 
-<DatePicker value={value ? [parseDate(value)] : []} onValueChange={(details) => changed(iso(details.value[0]))} locale="sv-SE" startOfWeek={1} format={(day) => day.toString()} placeholder="2026-05-04">
+<DatePicker value={value ? [parseDate(value)] : []} onValueChange={(details) => changed(iso(details.value[0]))} locale="sv-SE" startOfWeek={1} format={(day) => day.toString()} placeholder="YYYY-MM-DD">
   <DatePicker.Label class="sr-only">{label}</DatePicker.Label>
   <DatePicker.Control class="flex items-center">
     <DatePicker.Input class="field num w-32" data-testid="day" />

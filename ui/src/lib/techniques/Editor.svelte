@@ -1,9 +1,11 @@
 <script lang="ts">
   import { yaml } from '@codemirror/lang-yaml'
   import { setDiagnostics, lintGutter, type Diagnostic } from '@codemirror/lint'
+  import { HighlightStyle, syntaxHighlighting } from '@codemirror/language'
   import { EditorState } from '@codemirror/state'
   import { EditorView } from '@codemirror/view'
   import { basicSetup } from 'codemirror'
+  import { tags } from '@lezer/highlight'
   import { onMount } from 'svelte'
 
   interface Problem {
@@ -31,13 +33,21 @@
     '.cm-panels': { backgroundColor: 'var(--band)', color: 'var(--ink)' },
   })
 
+  const colours = HighlightStyle.define([
+    { tag: [tags.propertyName, tags.definition(tags.propertyName)], color: 'var(--performer)' },
+    { tag: [tags.string, tags.content], color: 'var(--ink)' },
+    { tag: [tags.number, tags.bool, tags.null], color: 'var(--partner)' },
+    { tag: tags.comment, color: 'var(--soft)', fontStyle: 'italic' },
+    { tag: [tags.separator, tags.punctuation, tags.squareBracket, tags.brace], color: 'var(--soft)' },
+  ])
+
   onMount(() => {
     view = new EditorView({
       parent: place,
       state: EditorState.create({
         doc: text,
         extensions: [
-          basicSetup, yaml(), lintGutter(), look, EditorView.contentAttributes.of({ 'aria-label': 'Technique file', spellcheck: 'false' }),
+          basicSetup, yaml(), lintGutter(), look, syntaxHighlighting(colours), EditorView.contentAttributes.of({ 'aria-label': 'Technique file', spellcheck: 'false' }),
           EditorView.updateListener.of((update) => update.docChanged && changed(update.state.doc.toString())),
         ],
       }),

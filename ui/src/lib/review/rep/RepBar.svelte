@@ -36,7 +36,7 @@
   }
 </script>
 
-<div class="flex items-center gap-2 overflow-x-auto px-3" style="border-bottom: 1px solid var(--rule); height: 42px; flex: none">
+<div class="bar flex items-center gap-2 overflow-x-auto px-3" style="border-bottom: 1px solid var(--rule); height: 42px; flex: none">
   <a class="whitespace-nowrap font-[650]" href="#/students/{bench.clip.student_id}">{bench.clip.student}</a>
   <Tip text="Capture rate, frame of reference, second view (key I)">{#snippet of(tip)}<button {...tip} class="field flex items-center gap-1 whitespace-nowrap {bench.clip.capture_sure ? '' : 'asks'}" onclick={openClip}><Film size={14} aria-hidden="true" />clip{bench.clip.capture_sure ? '' : ' ?'}</button>{/snippet}</Tip>
   <span class="pick"><Combobox label="Performer" items={performers} value={now.student_id ?? bench.clip.student_id ?? ''} changed={perform} disabled={bench.finished} testid="performer" width="w-32" /></span>
@@ -74,6 +74,10 @@
 <style>
   .field {
     padding: 0.1rem 0.3rem;
+    font-size: 0.85rem;
+  }
+  .bar :global(.segment) {
+    padding: 0.1rem 0.45rem;
     font-size: 0.85rem;
   }
   .pick :global(input) {

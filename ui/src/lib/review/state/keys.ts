@@ -5,7 +5,7 @@ import type { Bench } from './bench.svelte'
 export function bindKeys(bench: Bench, toggleCard: () => void, toggleClip: () => void, tie: () => void, toggleFacts: () => void): () => void {
   const guarded = (work: (event: KeyboardEvent) => void) => (event: KeyboardEvent) => {
     const { target } = event
-    if (target instanceof Element && target.closest('input, textarea, select, [role=dialog], [role=alertdialog], [role=listbox], [role=menu]')) return
+    if (target instanceof Element && target.closest('input, textarea, select, [role=dialog], [role=alertdialog], [data-scope=combobox], [data-scope=menu]')) return
     event.preventDefault()
     work(event)
   }
