@@ -49,18 +49,37 @@
     <SignIn />
   {:else}
     <div class="flex h-full flex-col">
-      <header class="flex items-center print:hidden gap-3 px-3 sm:gap-6 sm:px-4" style="border-bottom: 2px solid var(--ink); height: 44px; flex: none">
+      <header
+        class="flex items-center print:hidden gap-3 px-3 sm:gap-6 sm:px-4"
+        style="border-bottom: 2px solid var(--ink); height: 44px; flex: none"
+      >
         <a href="#/" class="text-xl font-[750] tracking-tight max-sm:hidden">Lacertus</a>
-        <nav class="flex min-w-0 gap-2.5 overflow-x-auto whitespace-nowrap max-sm:text-[13.5px] sm:gap-5" aria-label="Main">
-          <a href="#/" use:active={{ path: '/', className: 'here' }}><Clapperboard size={16} aria-hidden="true" />Clips</a>
-          <a href="#/students" use:active={{ path: /^\/students/, className: 'here' }}><Users size={16} aria-hidden="true" />Students</a>
-          <a href="#/techniques" use:active={{ path: /^\/techniques/, className: 'here' }}><BookOpen size={16} aria-hidden="true" />Techniques</a>
-          <a href="#/grades" use:active={{ path: '/grades', className: 'here' }}><Award size={16} aria-hidden="true" />Grades</a>
-          <a href="#/academy" use:active={{ path: '/academy', className: 'here' }}><School size={16} aria-hidden="true" />Academy</a>
+        <nav
+          class="flex min-w-0 gap-2.5 overflow-x-auto whitespace-nowrap max-sm:text-[13.5px] sm:gap-5"
+          aria-label="Main"
+        >
+          <a href="#/" use:active={{ path: '/', className: 'here' }}
+            ><Clapperboard size={16} aria-hidden="true" />Clips</a
+          >
+          <a href="#/students" use:active={{ path: /^\/students/, className: 'here' }}
+            ><Users size={16} aria-hidden="true" />Students</a
+          >
+          <a href="#/techniques" use:active={{ path: /^\/techniques/, className: 'here' }}
+            ><BookOpen size={16} aria-hidden="true" />Techniques</a
+          >
+          <a href="#/grades" use:active={{ path: '/grades', className: 'here' }}
+            ><Award size={16} aria-hidden="true" />Grades</a
+          >
+          <a href="#/academy" use:active={{ path: '/academy', className: 'here' }}
+            ><School size={16} aria-hidden="true" />Academy</a
+          >
         </nav>
         <span class="ml-auto"><Jobs /></span>
         <span class="soft hidden text-sm sm:inline">{session.coach.name} · {session.coach.academy}</span>
-        <button class="text-sm whitespace-nowrap underline" onclick={() => session.signOut().catch(() => location.reload())}>Sign out</button>
+        <button
+          class="text-sm whitespace-nowrap underline"
+          onclick={() => session.signOut().catch(() => location.reload())}>Sign out</button
+        >
       </header>
       <main class="min-h-0 flex-1 overflow-auto">
         <Router {routes} />

@@ -39,8 +39,13 @@
       const opened = new Bench(clip, review, library, (error) => refused(error))
       bench = opened
       if (params.rep && review.reps.some((rep) => rep.id === params.rep)) opened.choose(params.rep)
-      if (params.checkpoint && opened.technique?.checkpoints.some((one) => one.id === params.checkpoint)) opened.chooseCheckpoint(params.checkpoint)
-      if (clip.has_film) void unwrap(client.GET('/api/clips/{clip_id}/traces', path)).then((traces) => (opened.strand.traces = traces), (error: unknown) => opened.tell(error))
+      if (params.checkpoint && opened.technique?.checkpoints.some((one) => one.id === params.checkpoint))
+        opened.chooseCheckpoint(params.checkpoint)
+      if (clip.has_film)
+        void unwrap(client.GET('/api/clips/{clip_id}/traces', path)).then(
+          (traces) => (opened.strand.traces = traces),
+          (error: unknown) => opened.tell(error),
+        )
     } catch (error) {
       failure = error instanceof Error ? error.message : String(error)
       session.noticed(error)
@@ -62,7 +67,12 @@
     if (!bench || !view) return void (clipCard = true)
     const path = { clip_id: bench.clip.id, other_id: view.id }
     try {
-      await unwrap(client.PUT('/api/clips/{clip_id}/views/{other_id}', { params: { path }, body: { frame: bench.player.shown, other_frame: bench.secondPlayer.shown } }))
+      await unwrap(
+        client.PUT('/api/clips/{clip_id}/views/{other_id}', {
+          params: { path },
+          body: { frame: bench.player.shown, other_frame: bench.secondPlayer.shown },
+        }),
+      )
       await reopen()
     } catch (error) {
       bench.saver.failure = error instanceof Error ? error.message : String(error)
@@ -93,7 +103,17 @@
   // A new clip in the address opens its own bench.
   $effect(() => void open(params.clip))
   // Keys belong to the bench that is open.
-  $effect(() => (bench ? bindKeys(bench, () => (card = !card), () => (clipCard = !clipCard), () => void tie(), () => (facts = !facts)) : undefined))
+  $effect(() =>
+    bench
+      ? bindKeys(
+          bench,
+          () => (card = !card),
+          () => (clipCard = !clipCard),
+          () => void tie(),
+          () => (facts = !facts),
+        )
+      : undefined,
+  )
   // While the worker tracks or draws, ask now and then how far it is.
   $effect(() => {
     if (!bench?.review.jobs.some((job) => runs(job) && ['track_points', 'draw_example'].includes(job.task))) return
@@ -116,7 +136,9 @@
   })
 </script>
 
-{#if failure}<p class="notice bad m-6" role="alert">{failure} <a class="underline" href="#/">Back to the clips</a></p>{/if}
+{#if failure}<p class="notice bad m-6" role="alert">
+    {failure} <a class="underline" href="#/">Back to the clips</a>
+  </p>{/if}
 {#if bench}
   <div class="flex h-full flex-col">
     <RepBar {bench} openClip={() => (clipCard = true)} facts={() => (facts = !facts)} factsOpen={facts} />
@@ -133,15 +155,31 @@
           <FixFirst {bench} />
         {/if}
         {#key bench.review.id}<NewerVersion {bench} />{/key}
-        <div class="flex items-center gap-3 px-4 py-2 text-sm" style="background: var(--band); border-top: 1px solid var(--rule)">
+        <div
+          class="flex items-center gap-3 px-4 py-2 text-sm"
+          style="background: var(--band); border-top: 1px solid var(--rule)"
+        >
           <span role="status" class:alarm={bench.saver.offline} data-testid="saved">{bench.saver.words}</span>
           {#if bench.saver.failure}<span role="alert" class="alarm">{bench.saver.failure}</span>{/if}
           {#if !bench.finished}
             <span class="ml-auto flex gap-2">
-              <button class="underline disabled:opacity-40" disabled={!bench.history.canUndo} onclick={() => bench?.history.undo()}><Undo2 size={15} class="inline" aria-hidden="true" /> Undo</button>
-              <button class="button main" disabled={finishing || bench.saver.waiting.length > 0 || bench.review.reps.length === 0} onclick={finish}><Check size={16} aria-hidden="true" /> Finish review</button>
+              <button
+                class="underline disabled:opacity-40"
+                disabled={!bench.history.canUndo}
+                onclick={() => bench?.history.undo()}><Undo2 size={15} class="inline" aria-hidden="true" /> Undo</button
+              >
+              <button
+                class="button main"
+                disabled={finishing || bench.saver.waiting.length > 0 || bench.review.reps.length === 0}
+                onclick={finish}><Check size={16} aria-hidden="true" /> Finish review</button
+              >
             </span>
-          {:else}<span class="ml-auto flex gap-2"><a class="button" href="#/students/{bench.clip.student_id}">Student’s page</a><a class="button main" href="#/sheet/{bench.review.id}">Sheet</a></span>{/if}
+          {:else}<span class="ml-auto flex gap-2"
+              ><a class="button" href="#/students/{bench.clip.student_id}">Student’s page</a><a
+                class="button main"
+                href="#/sheet/{bench.review.id}">Sheet</a
+              ></span
+            >{/if}
         </div>
       </div>
     </div>

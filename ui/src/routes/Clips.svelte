@@ -21,7 +21,8 @@
     queryKey: ['clips', take],
     queryFn: () => unwrap(client.GET('/api/clips', { params: { query: { take } } })),
     placeholderData: keepPreviousData,
-    refetchInterval: (query) => (query.state.data?.some((clip) => clip.state === 'waiting' || clip.state === 'reading') ? 500 : false),
+    refetchInterval: (query) =>
+      query.state.data?.some((clip) => clip.state === 'waiting' || clip.state === 'reading') ? 500 : false,
   }))
   const uploads = new Uploads(() => void queries.invalidateQueries({ queryKey: ['clips'] }))
 
@@ -53,7 +54,12 @@
   const stop = (clip: Clip) => act(unwrap(client.POST('/api/clips/{clip_id}/stop', path(clip))))
   const again = (clip: Clip) => act(unwrap(client.POST('/api/clips/{clip_id}/read-again', path(clip))))
   async function remove(clip: Clip): Promise<void> {
-    if (await sure(`Delete “${clip.name}”?`, 'Its review and everything made from it are deleted too. This cannot be undone.'))
+    if (
+      await sure(
+        `Delete “${clip.name}”?`,
+        'Its review and everything made from it are deleted too. This cannot be undone.',
+      )
+    )
       void act(unwrap(client.DELETE('/api/clips/{clip_id}', path(clip))))
   }
 
@@ -75,7 +81,9 @@
   /** After one is named, the next that is not is at hand. */
   async function saved(): Promise<void> {
     const done = new Set(naming)
-    const next = order.slice(order.findIndex(({ id }) => id === naming[0]) + 1).find((clip) => !done.has(clip.id) && shown[0]?.title === 'To be named' && shown[0].clips.includes(clip))
+    const next = order
+      .slice(order.findIndex(({ id }) => id === naming[0]) + 1)
+      .find((clip) => !done.has(clip.id) && shown[0]?.title === 'To be named' && shown[0].clips.includes(clip))
     ticked = new Set([...ticked].filter((id) => !done.has(id)))
     await queries.invalidateQueries()
     naming = next ? [next.id] : []
@@ -84,7 +92,8 @@
 
   const free = (work: () => void) => (event: KeyboardEvent) => {
     const at = event.target
-    if (at instanceof HTMLElement && at.matches('input:not([type=checkbox]), select, textarea, [contenteditable]')) return
+    if (at instanceof HTMLElement && at.matches('input:not([type=checkbox]), select, textarea, [contenteditable]'))
+      return
     event.preventDefault()
     work()
   }
@@ -105,7 +114,8 @@
     <h1>Clips</h1>
     {#if order.length}
       <span class="soft ml-auto hidden text-sm md:inline">
-        {#if ticked.size}<span class="font-semibold">{ticked.size} ticked</span> · <kbd>N</kbd> on one of them names all · <kbd>Esc</kbd> unticks
+        {#if ticked.size}<span class="font-semibold">{ticked.size} ticked</span> · <kbd>N</kbd> on one of them names all
+          · <kbd>Esc</kbd> unticks
         {:else}<kbd>↑</kbd> <kbd>↓</kbd> move &nbsp; <kbd>X</kbd> tick &nbsp; <kbd>N</kbd> name &nbsp; <kbd>R</kbd> review{/if}
       </span>
     {/if}
@@ -115,24 +125,52 @@
   {#if failure}<p class="notice bad mt-3" role="alert">{failure}</p>{/if}
   {#if clips.error}<p class="notice bad mt-4" role="alert">{clips.error.message}</p>{/if}
   {#each shown as group (group.title)}
-    <h2 class="mt-6">{group.title} <span class="num soft text-sm font-normal">{group.clips.length}</span> <span class="soft ml-2 text-sm font-normal">{group.hint}</span></h2>
+    <h2 class="mt-6">
+      {group.title} <span class="num soft text-sm font-normal">{group.clips.length}</span>
+      <span class="soft ml-2 text-sm font-normal">{group.hint}</span>
+    </h2>
     <ul class="mt-2" style="border-top: 2px solid var(--ink)">
       {#each group.clips as clip (clip.id)}
-        <li id="clip-{clip.id}" class="rule-b px-2 py-2.5" class:here={clip.id === hereId} aria-current={clip.id === hereId} data-clip={clip.name}>
+        <li
+          id="clip-{clip.id}"
+          class="rule-b px-2 py-2.5"
+          class:here={clip.id === hereId}
+          aria-current={clip.id === hereId}
+          data-clip={clip.name}
+        >
           {#if clip.id === naming[0]}
-            <p class="soft text-sm">{named.length > 1 ? `${named.length} clips: ${named.map((one) => one.name).join(', ')}` : `${clip.folder ? `${clip.folder}/` : ''}${clip.name}`}</p>
+            <p class="soft text-sm">
+              {named.length > 1
+                ? `${named.length} clips: ${named.map((one) => one.name).join(', ')}`
+                : `${clip.folder ? `${clip.folder}/` : ''}${clip.name}`}
+            </p>
             {#key naming}<NamingLine clips={named} {saved} closed={() => (naming = [])} />{/key}
           {:else}
-            <ClipRow {clip} {now} here={clip.id === hereId} ticked={ticked.has(clip.id)} tick={() => tick(clip)} name={() => name(clip)} stop={() => stop(clip)} again={() => again(clip)} remove={() => remove(clip)}
-              changed={() => queries.invalidateQueries()} />
+            <ClipRow
+              {clip}
+              {now}
+              here={clip.id === hereId}
+              ticked={ticked.has(clip.id)}
+              tick={() => tick(clip)}
+              name={() => name(clip)}
+              stop={() => stop(clip)}
+              again={() => again(clip)}
+              remove={() => remove(clip)}
+              changed={() => queries.invalidateQueries()}
+            />
           {/if}
         </li>
       {/each}
     </ul>
   {:else}
-    {#if clips.isSuccess}<p class="soft mt-6 py-4">No clips yet. Choose or drop a video. Once it has been read, name its student and technique; then it is ready to review.</p>{/if}
+    {#if clips.isSuccess}<p class="soft mt-6 py-4">
+        No clips yet. Choose or drop a video. Once it has been read, name its student and technique; then it is ready to
+        review.
+      </p>{/if}
   {/each}
-  {#if (clips.data?.length ?? 0) >= take}<button class="mt-3 underline" onclick={() => (take += PAGE)}>{PAGE} older clips</button>{/if}
+  {#if (clips.data?.length ?? 0) >= take}<button class="mt-3 underline" onclick={() => (take += PAGE)}
+      >{PAGE} older clips</button
+    >{/if}
 </div>
 
 <style>

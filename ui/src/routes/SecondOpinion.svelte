@@ -15,7 +15,10 @@
   const queries = useQueryClient()
   const key = $derived(['second', params.review])
   const path = $derived({ params: { path: { review_id: params.review } } })
-  const look = createQuery(() => ({ queryKey: key, queryFn: () => unwrap(client.GET('/api/reviews/{review_id}/second', path)) }))
+  const look = createQuery(() => ({
+    queryKey: key,
+    queryFn: () => unwrap(client.GET('/api/reviews/{review_id}/second', path)),
+  }))
   const data = $derived(look.data)
   const player = new Player()
   let video = $state<HTMLVideoElement>()
@@ -42,15 +45,27 @@
     }
   })
 
-  const doing = (answer: Promise<Schemas['SecondOpinionOut']>) => asking.run(async () => queries.setQueryData(key, await answer))
+  const doing = (answer: Promise<Schemas['SecondOpinionOut']>) =>
+    asking.run(async () => queries.setQueryData(key, await answer))
   async function give(verdict: Verdict): Promise<void> {
     if (!rep || !point || data?.handed_in) return
     const body = { verdict: point.mine === verdict ? null : verdict }
     const where = { params: { path: { review_id: params.review, rep_id: rep.id, checkpoint: point.id } } }
-    if ((await doing(unwrap(client.PUT('/api/reviews/{review_id}/second/{rep_id}/{checkpoint}', { ...where, body })))) && body.verdict) move(1)
+    if (
+      (await doing(unwrap(client.PUT('/api/reviews/{review_id}/second/{rep_id}/{checkpoint}', { ...where, body })))) &&
+      body.verdict
+    )
+      move(1)
   }
   async function handIn(): Promise<void> {
-    if (!(await sure(`Submit ${given} of ${all} verdicts?`, 'They cannot be changed after that, and the first coach’s verdicts are shown beside them.', 'Submit'))) return
+    if (
+      !(await sure(
+        `Submit ${given} of ${all} verdicts?`,
+        'They cannot be changed after that, and the first coach’s verdicts are shown beside them.',
+        'Submit',
+      ))
+    )
+      return
     await doing(unwrap(client.POST('/api/reviews/{review_id}/second', path)))
     await queries.invalidateQueries({ queryKey: ['academy'] })
   }
@@ -100,40 +115,98 @@
   {#if data}
     <div class="flex flex-wrap items-baseline gap-x-4">
       <h1>Second opinion</h1>
-      <span>{data.student}</span><span class="soft text-sm">{data.clip_name}, <span class="num">{longDay(data.filmed_on)}</span>, first judged by {data.first_coach}</span>
+      <span>{data.student}</span><span class="soft text-sm"
+        >{data.clip_name}, <span class="num">{longDay(data.filmed_on)}</span>, first judged by {data.first_coach}</span
+      >
       <a class="ml-auto text-sm underline" href="#/academy">Back to the academy</a>
     </div>
-    <p class="soft text-sm">{data.handed_in ? 'Submitted: your verdicts are shown beside the first ones.' : `Judge by eye what you see. ${data.first_coach}’s verdicts are shown once yours are handed in.`}</p>
+    <p class="soft text-sm">
+      {data.handed_in
+        ? 'Submitted: your verdicts are shown beside the first ones.'
+        : `Judge by eye what you see. ${data.first_coach}’s verdicts are shown once yours are handed in.`}
+    </p>
     {#if asking.failure}<p class="notice bad mt-1" role="alert">{asking.failure}</p>{/if}
     <div class="mt-3 grid gap-5 lg:grid-cols-[1.35fr_1fr]">
       <div>
-        <video bind:this={video} class="block w-full" style="background: var(--well); aspect-ratio: {data.width} / {data.height}; max-height: 62vh" src="/api/clips/{data.clip}/video" muted playsinline preload="auto" aria-label="The clip at frame {player.shown}"></video>
+        <video
+          bind:this={video}
+          class="block w-full"
+          style="background: var(--well); aspect-ratio: {data.width} / {data.height}; max-height: 62vh"
+          src="/api/clips/{data.clip}/video"
+          muted
+          playsinline
+          preload="auto"
+          aria-label="The clip at frame {player.shown}"
+        ></video>
         <div class="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-sm">
-          <span class="flex gap-1" role="group" aria-label="Reps">{#each data.reps as one, i (one.id)}<button class="button" class:main={i === repAt} aria-pressed={i === repAt} onclick={() => open(i)}>Rep {i + 1}</button>{/each}</span>
+          <span class="flex gap-1" role="group" aria-label="Reps"
+            >{#each data.reps as one, i (one.id)}<button
+                class="button"
+                class:main={i === repAt}
+                aria-pressed={i === repAt}
+                onclick={() => open(i)}>Rep {i + 1}</button
+              >{/each}</span
+          >
           <button class="button" onclick={play}>{player.playing ? 'Pause' : 'Play the rep'} <kbd>Space</kbd></button>
           <button class="underline" onclick={() => player.cycleSpeed()}>{shownSpeed(player.speed)} <kbd>S</kbd></button>
-          <span class="soft">frame <b class="num" data-testid="frame">{player.shown}</b> <kbd>←</kbd> <kbd>→</kbd></span>
+          <span class="soft">frame <b class="num" data-testid="frame">{player.shown}</b> <kbd>←</kbd> <kbd>→</kbd></span
+          >
           {#if rep}<span class="soft">{rep.technique}, {rep.side}</span>{/if}
         </div>
-        {#if data.cautions.length}<details class="mt-2 text-xs"><summary class="soft">With care</summary><ul class="list-disc pl-5" style="color: var(--alarm)">{#each data.cautions as caution (caution)}<li>{caution}</li>{/each}</ul></details>{/if}
+        {#if data.cautions.length}<details class="mt-2 text-xs">
+            <summary class="soft">With care</summary>
+            <ul class="list-disc pl-5" style="color: var(--alarm)">
+              {#each data.cautions as caution (caution)}<li>{caution}</li>{/each}
+            </ul>
+          </details>{/if}
       </div>
       <div>
         <ul class="text-sm" style="border-top: 2px solid var(--ink)" aria-label="Checkpoints">
           {#each rep?.checkpoints ?? [] as one, i (one.id)}
-            <li class="rule-b px-2 py-1.5" class:here={i === pointAt} aria-current={i === pointAt} data-checkpoint={one.id} data-mine={one.mine ?? ''}>
+            <li
+              class="rule-b px-2 py-1.5"
+              class:here={i === pointAt}
+              aria-current={i === pointAt}
+              data-checkpoint={one.id}
+              data-mine={one.mine ?? ''}
+            >
               <button class="flex w-full items-baseline gap-2 text-left" onclick={() => choose(i)}>
-                {#if one.mine}<Glyph verdict={one.mine} />{:else}<span class="soft num w-3.5 text-center" aria-label="not judged yet">·</span>{/if}
-                <span class:font-semibold={i === pointAt}>{one.ask}</span>{#if one.safety}<span class="text-xs font-semibold" style="color: var(--alarm)">safety</span>{/if}
-                {#if data.handed_in}<span class="soft ml-auto inline-flex items-baseline gap-1 whitespace-nowrap">{data.first_coach}: <Glyph verdict={one.first ?? 'not_asked'} size={12} /> {spoken(one.first ?? 'not asked')}</span>{/if}
+                {#if one.mine}<Glyph verdict={one.mine} />{:else}<span
+                    class="soft num w-3.5 text-center"
+                    aria-label="not judged yet">·</span
+                  >{/if}
+                <span class:font-semibold={i === pointAt}>{one.ask}</span>{#if one.safety}<span
+                    class="text-xs font-semibold"
+                    style="color: var(--alarm)">safety</span
+                  >{/if}
+                {#if data.handed_in}<span class="soft ml-auto inline-flex items-baseline gap-1 whitespace-nowrap"
+                    >{data.first_coach}: <Glyph verdict={one.first ?? 'not_asked'} size={12} />
+                    {spoken(one.first ?? 'not asked')}</span
+                  >{/if}
               </button>
               {#if i === pointAt}
-                <p class="soft mt-0.5 pl-5">{sentence(one.look_for || one.why)}{#if one.frame != null}{' '}Read at frame <button class="num underline" onclick={() => player.go(one.frame ?? 0)}>{one.frame}</button>.{/if}</p>
-                {#if !data.handed_in}<div class="mt-1 flex flex-wrap gap-2 pl-5">{#each CHOICES as choice (choice.verdict)}<button class="button" class:main={one.mine === choice.verdict} aria-pressed={one.mine === choice.verdict} onclick={() => void give(choice.verdict)}>{choice.word} <kbd>{choice.key}</kbd></button>{/each}</div>{/if}
+                <p class="soft mt-0.5 pl-5">
+                  {sentence(one.look_for || one.why)}{#if one.frame != null}{' '}Read at frame
+                    <button class="num underline" onclick={() => player.go(one.frame ?? 0)}>{one.frame}</button>.{/if}
+                </p>
+                {#if !data.handed_in}<div class="mt-1 flex flex-wrap gap-2 pl-5">
+                    {#each CHOICES as choice (choice.verdict)}<button
+                        class="button"
+                        class:main={one.mine === choice.verdict}
+                        aria-pressed={one.mine === choice.verdict}
+                        onclick={() => void give(choice.verdict)}>{choice.word} <kbd>{choice.key}</kbd></button
+                      >{/each}
+                  </div>{/if}
               {/if}
             </li>
           {/each}
         </ul>
-        {#if !data.handed_in}<div class="mt-3 flex items-baseline gap-3"><button class="button main" disabled={given === 0} onclick={() => void handIn()}>Submit</button><span class="soft text-sm"><span class="num">{given}</span> of <span class="num">{all}</span> judged; each is saved as it is given</span></div>{/if}
+        {#if !data.handed_in}<div class="mt-3 flex items-baseline gap-3">
+            <button class="button main" disabled={given === 0} onclick={() => void handIn()}>Submit</button><span
+              class="soft text-sm"
+              ><span class="num">{given}</span> of <span class="num">{all}</span> judged; each is saved as it is given</span
+            >
+          </div>{/if}
       </div>
     </div>
   {:else if look.isPending}<p class="soft">Opening…</p>{/if}

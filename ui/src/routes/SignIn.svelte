@@ -24,11 +24,20 @@
   <p class="text-4xl font-[750] tracking-tight">Lacertus</p>
   <p class="soft mt-1 mb-8">Technique review for coaches of throws, kicks, sweeps, submissions and falls.</p>
   <form onsubmit={submit} class="flex flex-col gap-4">
-    <label class="flex flex-col gap-1">E-mail
+    <label class="flex flex-col gap-1"
+      >E-mail
       <input class="field" type="email" name="email" autocomplete="username" required bind:value={email} />
     </label>
-    <label class="flex flex-col gap-1">Password
-      <input class="field" type="password" name="password" autocomplete="current-password" required bind:value={password} />
+    <label class="flex flex-col gap-1"
+      >Password
+      <input
+        class="field"
+        type="password"
+        name="password"
+        autocomplete="current-password"
+        required
+        bind:value={password}
+      />
     </label>
     {#if failure}<p class="notice bad" role="alert">{failure}</p>{/if}
     <button class="button main self-start" disabled={busy}>Sign in</button>

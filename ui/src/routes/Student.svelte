@@ -18,13 +18,23 @@
   let filters = $state<Filters>({})
   const page = createQuery(() => ({
     queryKey: ['student', params.student, filters],
-    queryFn: () => unwrap(client.GET('/api/students/{student_id}', { params: { path: { student_id: params.student }, query: filters } })),
+    queryFn: () =>
+      unwrap(
+        client.GET('/api/students/{student_id}', { params: { path: { student_id: params.student }, query: filters } }),
+      ),
     placeholderData: keepPreviousData,
-    refetchInterval: (query: { state: { data?: Schemas['StudentPageOut'] | undefined } }) => (query.state.data?.corrections.some((c) => !c.has_still && !c.still_failed) ? 1000 : false),
+    refetchInterval: (query: { state: { data?: Schemas['StudentPageOut'] | undefined } }) =>
+      query.state.data?.corrections.some((c) => !c.has_still && !c.still_failed) ? 1000 : false,
   }))
   const data = $derived(page.data)
   const filtered = $derived(Object.keys(filters).length > 0)
-  const rungs = $derived([...new Set((data?.techniques ?? []).filter((one) => !filters.technique || one.id === filters.technique).flatMap((one) => one.rungs))])
+  const rungs = $derived([
+    ...new Set(
+      (data?.techniques ?? [])
+        .filter((one) => !filters.technique || one.id === filters.technique)
+        .flatMap((one) => one.rungs),
+    ),
+  ])
   function set(key: keyof Filters, value: string): void {
     const next: Record<string, string> = { ...filters }
     if (value) next[key] = value
@@ -46,16 +56,60 @@
       <h2>What keeps coming back</h2>
       {#if data.techniques.length}
         <span class="flex flex-wrap gap-2 text-sm" role="group" aria-label="Which reps count">
-          <Combobox label="Technique" items={[{ value: '', label: 'all techniques' }, ...data.techniques.map((one) => ({ value: one.id, label: one.name }))]} value={filters.technique ?? ''} changed={(id) => set('technique', id)} placeholder="all techniques" testid="filter-technique" width="w-44" />
-          <Segments label="Side" choices={[['', 'both sides'], ['right', 'right'], ['left', 'left']]} value={filters.side ?? ''} changed={(side) => set('side', side)} testid="filter-side" />
-          <Segments label="Pace" choices={[['', 'every pace'], ['slow', 'slow'], ['full', 'full']]} value={filters.pace ?? ''} changed={(pace) => set('pace', pace)} testid="filter-pace" />
-          <label><span class="sr-only">Rung</span><select class="field" value={filters.rung ?? ''} onchange={(event) => set('rung', value(event))}><option value="">every rung</option>{#each rungs as rung (rung)}<option value={rung}>{spoken(rung)}</option>{/each}</select></label>
+          <Combobox
+            label="Technique"
+            items={[
+              { value: '', label: 'all techniques' },
+              ...data.techniques.map((one) => ({ value: one.id, label: one.name })),
+            ]}
+            value={filters.technique ?? ''}
+            changed={(id) => set('technique', id)}
+            placeholder="all techniques"
+            testid="filter-technique"
+            width="w-44"
+          />
+          <Segments
+            label="Side"
+            choices={[
+              ['', 'both sides'],
+              ['right', 'right'],
+              ['left', 'left'],
+            ]}
+            value={filters.side ?? ''}
+            changed={(side) => set('side', side)}
+            testid="filter-side"
+          />
+          <Segments
+            label="Pace"
+            choices={[
+              ['', 'every pace'],
+              ['slow', 'slow'],
+              ['full', 'full'],
+            ]}
+            value={filters.pace ?? ''}
+            changed={(pace) => set('pace', pace)}
+            testid="filter-pace"
+          />
+          <label
+            ><span class="sr-only">Rung</span><select
+              class="field"
+              value={filters.rung ?? ''}
+              onchange={(event) => set('rung', value(event))}
+              ><option value="">every rung</option>{#each rungs as rung (rung)}<option value={rung}
+                  >{spoken(rung)}</option
+                >{/each}</select
+            ></label
+          >
           {#if filtered}<button class="underline" onclick={() => (filters = {})}>Clear filters</button>{/if}
         </span>
       {/if}
     </div>
     {#if data.faults.length === 0}
-      <p class="notice mt-2">{filtered ? 'Nothing was missed in these reps.' : 'Nothing has been missed in a finished review yet. Open a clip on the bench, judge its reps and finish the review: what was missed appears here.'}</p>
+      <p class="notice mt-2">
+        {filtered
+          ? 'Nothing was missed in these reps.'
+          : 'Nothing has been missed in a finished review yet. Open a clip on the bench, judge its reps and finish the review: what was missed appears here.'}
+      </p>
     {:else}
       <FaultTable student={params.student} faults={data.faults} dates={data.dates} {filters} />
     {/if}
@@ -78,7 +132,10 @@
             <CorrectionPicture {correction} />
             <p class="mt-2 text-lg">“{correction.cue}”</p>
             <p class="soft text-sm">{correction.ask}. {correction.why}.</p>
-            <p class="soft text-sm">{correction.technique_name}, {longDay(correction.filmed_on)}, frame <span class="num">{correction.frame}</span></p>
+            <p class="soft text-sm">
+              {correction.technique_name}, {longDay(correction.filmed_on)}, frame
+              <span class="num">{correction.frame}</span>
+            </p>
           </li>
         {/each}
       </ul>
@@ -90,7 +147,9 @@
     {#if data.cautions.length}
       <section class="notice bad mt-8" aria-label="Cautions">
         <h2>With care</h2>
-        <ul class="mt-1 list-disc pl-5 text-sm">{#each data.cautions as caution (caution)}<li>{caution}</li>{/each}</ul>
+        <ul class="mt-1 list-disc pl-5 text-sm">
+          {#each data.cautions as caution (caution)}<li>{caution}</li>{/each}
+        </ul>
         <p class="soft mt-2 text-sm">Lacertus measures pictures. It is no medical or safety device.</p>
       </section>
     {/if}

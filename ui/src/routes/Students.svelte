@@ -18,10 +18,18 @@
     failure = ''
     const whole = file.name.toLowerCase().endsWith('.zip')
     try {
-      const response = await fetch(whole ? '/api/students/file' : '/api/students/list', { method: 'POST', body: file, headers: { 'Content-Type': whole ? 'application/zip' : 'text/csv' } })
+      const response = await fetch(whole ? '/api/students/file' : '/api/students/list', {
+        method: 'POST',
+        body: file,
+        headers: { 'Content-Type': whole ? 'application/zip' : 'text/csv' },
+      })
       const data: unknown = await response.json()
       if (!response.ok) throw new Error((data as { message: string }).message)
-      tell(whole ? `${(data as { name: string }).name} was imported. The clips are being read.` : `${(data as unknown[]).length} students were added.`)
+      tell(
+        whole
+          ? `${(data as { name: string }).name} was imported. The clips are being read.`
+          : `${(data as unknown[]).length} students were added.`,
+      )
       await queries.invalidateQueries()
     } catch (error) {
       failure = error instanceof Error ? error.message : 'The server cannot be reached. Nothing was changed.'
@@ -30,7 +38,12 @@
   const PAGE = 40
   let search = $state('')
   let page = $state(1)
-  const all = $derived(found((students.data ?? []).map((one) => ({ ...one, value: one.id, label: one.name })), search))
+  const all = $derived(
+    found(
+      (students.data ?? []).map((one) => ({ ...one, value: one.id, label: one.name })),
+      search,
+    ),
+  )
   const shown = $derived(all.slice((page - 1) * PAGE, page * PAGE))
   const SIDES: Record<string, string> = { both: 'both sides', left: 'left side', right: 'right side' }
 </script>
@@ -38,7 +51,14 @@
 <div class="mx-auto max-w-3xl px-5 py-6">
   <div class="flex flex-wrap items-baseline gap-4">
     <h1>Students</h1>
-    {#if (students.data?.length ?? 0) > 10}<input class="field ml-auto w-56" type="search" placeholder="Find by name" aria-label="Find a student" bind:value={search} oninput={() => (page = 1)} />{/if}
+    {#if (students.data?.length ?? 0) > 10}<input
+        class="field ml-auto w-56"
+        type="search"
+        placeholder="Find by name"
+        aria-label="Find a student"
+        bind:value={search}
+        oninput={() => (page = 1)}
+      />{/if}
   </div>
   {#if failure}<p class="notice bad mt-4" role="alert">{failure}</p>{/if}
   {#if students.error}<p class="notice bad mt-4" role="alert">{students.error.message}</p>{/if}
@@ -53,12 +73,22 @@
       </li>
     {:else}
       {#if students.isSuccess && search}<li class="soft py-4">No student has this name.</li>
-      {:else if students.isSuccess}<li class="soft py-4">No students yet. Name a clip to add the first one, or import a list.</li>{/if}
+      {:else if students.isSuccess}<li class="soft py-4">
+          No students yet. Name a clip to add the first one, or import a list.
+        </li>{/if}
     {/each}
   </ul>
   {#if all.length > PAGE}
-    <Pagination class="mt-4 flex items-center gap-1" count={all.length} pageSize={PAGE} {page} onPageChange={(details) => (page = details.page)}>
-      <Pagination.PrevTrigger class="button" aria-label="Page before"><ChevronLeft size={16} aria-hidden="true" /></Pagination.PrevTrigger>
+    <Pagination
+      class="mt-4 flex items-center gap-1"
+      count={all.length}
+      pageSize={PAGE}
+      {page}
+      onPageChange={(details) => (page = details.page)}
+    >
+      <Pagination.PrevTrigger class="button" aria-label="Page before"
+        ><ChevronLeft size={16} aria-hidden="true" /></Pagination.PrevTrigger
+      >
       <Pagination.Context>
         {#snippet children(pages)}
           {#each pages().pages as one, i (i)}
@@ -67,10 +97,16 @@
           {/each}
         {/snippet}
       </Pagination.Context>
-      <Pagination.NextTrigger class="button" aria-label="Next page"><ChevronRight size={16} aria-hidden="true" /></Pagination.NextTrigger>
+      <Pagination.NextTrigger class="button" aria-label="Next page"
+        ><ChevronRight size={16} aria-hidden="true" /></Pagination.NextTrigger
+      >
     </Pagination>
   {/if}
-  <FileUpload class="mt-4 flex flex-wrap items-center gap-3 text-sm" maxFiles={1} onFileAccept={(details) => void bring(details.files[0])}>
+  <FileUpload
+    class="mt-4 flex flex-wrap items-center gap-3 text-sm"
+    maxFiles={1}
+    onFileAccept={(details) => void bring(details.files[0])}
+  >
     <FileUpload.Trigger class="button"><Upload size={16} aria-hidden="true" /> Import students</FileUpload.Trigger>
     <FileUpload.HiddenInput data-testid="students-file" />
     <span class="soft">A list (CSV: name, side_policy, note, email) or one student’s ZIP</span>

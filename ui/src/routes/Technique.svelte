@@ -22,11 +22,16 @@
     <span class="ml-auto"></span>
     <button class="button" onclick={() => window.print()}>Print</button>
     <a class="button" href="/api/techniques/{params.technique}/file" download="{params.technique}.yaml">Export</a>
-    <a class="button" href="#/techniques/{params.technique}/edit">{lesson.data?.own ? 'Edit' : 'Make our own version'}</a>
+    <a class="button" href="#/techniques/{params.technique}/edit"
+      >{lesson.data?.own ? 'Edit' : 'Make our own version'}</a
+    >
   </nav>
   {#if lesson.error}<p class="notice bad" role="alert">{lesson.error.message}</p>{/if}
   {#if lesson.data}
-    {#if lesson.data.own}<p class="soft mb-2 text-sm">The academy’s own version <span class="num">{lesson.data.version}</span>. Earlier reviews keep the version that they were judged by.</p>{/if}
+    {#if lesson.data.own}<p class="soft mb-2 text-sm">
+        The academy’s own version <span class="num">{lesson.data.version}</span>. Earlier reviews keep the version that
+        they were judged by.
+      </p>{/if}
     {#key params.technique}<Card lesson={lesson.data} drawn={drawn.data ?? []} />{/key}
   {:else if lesson.isPending}<p class="soft">Opening…</p>{/if}
 </div>

@@ -35,7 +35,12 @@
     else if (technique === 'new') text = START
     else {
       try {
-        text = await unwrap(client.GET('/api/techniques/{technique_id}/file', { params: { path: { technique_id: technique } }, parseAs: 'text' }))
+        text = await unwrap(
+          client.GET('/api/techniques/{technique_id}/file', {
+            params: { path: { technique_id: technique } },
+            parseAs: 'text',
+          }),
+        )
       } catch (error) {
         // An empty editor would be saved as a technique of its own.
         failure = error instanceof Error ? error.message : String(error)
@@ -102,15 +107,27 @@
 <div class="editor">
   <section class="left">
     <div class="top">
-      <a class="text-sm underline" href={params.technique === 'new' ? '#/techniques' : `#/techniques/${params.technique}`}>Back</a>
+      <a
+        class="text-sm underline"
+        href={params.technique === 'new' ? '#/techniques' : `#/techniques/${params.technique}`}>Back</a
+      >
       <h1>{params.technique === 'new' ? 'New technique' : 'Your own version'}</h1>
-      <FileUpload class="ml-auto flex-none" accept={['.yaml', '.yml', 'text/yaml']} maxFiles={1} onFileAccept={(details) => void importFile(details.files[0])}>
+      <FileUpload
+        class="ml-auto flex-none"
+        accept={['.yaml', '.yml', 'text/yaml']}
+        maxFiles={1}
+        onFileAccept={(details) => void importFile(details.files[0])}
+      >
         <FileUpload.Trigger class="button"><Upload size={16} aria-hidden="true" /> Import</FileUpload.Trigger>
         <FileUpload.HiddenInput data-testid="technique-file" />
       </FileUpload>
-      <button class="button main" disabled={saving || !checked || checked.problems.length > 0} onclick={save}>Save</button>
+      <button class="button main" disabled={saving || !checked || checked.problems.length > 0} onclick={save}
+        >Save</button
+      >
     </div>
-    {#if restored}<p class="notice text-sm">Unsaved changes from this browser were restored. <button class="underline" onclick={drop}>Discard them</button></p>{/if}
+    {#if restored}<p class="notice text-sm">
+        Unsaved changes from this browser were restored. <button class="underline" onclick={drop}>Discard them</button>
+      </p>{/if}
     {#if failure}<p class="notice bad text-sm" role="alert">{failure}</p>{/if}
     <div class="paper"><Editor bind:this={editor} {text} problems={checked?.problems ?? []} {changed} /></div>
   </section>
@@ -121,7 +138,9 @@
       <ul data-testid="problems">
         {#each checked.problems as problem, i (i)}
           <li class="rule-b py-2 text-sm">
-            {#if problem.line}<button class="num underline" onclick={() => editor?.goTo(problem.line ?? 1)}>line {problem.line}</button>{/if}
+            {#if problem.line}<button class="num underline" onclick={() => editor?.goTo(problem.line ?? 1)}
+                >line {problem.line}</button
+              >{/if}
             <span class="num soft">{problem.path.join('.')}</span>
             <span class="block">{problem.message}</span>
           </li>
@@ -133,7 +152,9 @@
       {#each checked.drawn as drawn (drawn.id)}
         {@const checkpoint = kinds.get(drawn.id)}
         <figure class="rule-b py-3">
-          <figcaption class="text-sm"><b class="font-semibold">{checkpoint?.ask}</b> <span class="num soft">{checkpoint?.wanted}</span></figcaption>
+          <figcaption class="text-sm">
+            <b class="font-semibold">{checkpoint?.ask}</b> <span class="num soft">{checkpoint?.wanted}</span>
+          </figcaption>
           {#if drawn.spots.length}<Drawing {drawn} kind={checkpoint?.kind ?? ''} />{/if}
           <p class="num text-sm">{drawn.value ?? checkpoint?.kind}</p>
         </figure>

@@ -3,7 +3,10 @@
   import { client, unwrap } from '../lib/api/client'
   import { findable, fits } from '../lib/techniques/words'
 
-  const techniques = createQuery(() => ({ queryKey: ['techniques'], queryFn: () => unwrap(client.GET('/api/techniques')) }))
+  const techniques = createQuery(() => ({
+    queryKey: ['techniques'],
+    queryFn: () => unwrap(client.GET('/api/techniques')),
+  }))
   const FAMILIES: Record<string, string> = {
     throw: 'Throws and trips',
     'takedown entry': 'Takedown entries',
@@ -17,19 +20,30 @@
   }
   let search = $state('')
   const found = $derived((techniques.data ?? []).filter((technique) => fits(findable(technique), search)))
-  const families = $derived(Object.keys(FAMILIES).filter((family) => found.some((technique) => technique.family === family)))
+  const families = $derived(
+    Object.keys(FAMILIES).filter((family) => found.some((technique) => technique.family === family)),
+  )
 </script>
 
 <div class="mx-auto max-w-5xl px-5 py-6">
   <div class="flex flex-wrap items-center gap-4">
     <h1>Techniques</h1>
     <!-- svelte-ignore a11y_autofocus -->
-    <input class="field ml-auto w-72" type="search" placeholder="Find by any name" aria-label="Find a technique" bind:value={search} autofocus />
+    <input
+      class="field ml-auto w-72"
+      type="search"
+      placeholder="Find by any name"
+      aria-label="Find a technique"
+      bind:value={search}
+      autofocus
+    />
     <a class="button" href="#/techniques/new/edit">Write or import one</a>
   </div>
   {#if techniques.error}<p class="notice bad mt-4" role="alert">{techniques.error.message}</p>{/if}
   {#if techniques.isSuccess && found.length === 0}
-    <p class="notice mt-6">No technique is called “{search}”. Try another school’s name for it, or write it yourself.</p>
+    <p class="notice mt-6">
+      No technique is called “{search}”. Try another school’s name for it, or write it yourself.
+    </p>
   {/if}
   <div class="mt-4 gap-x-10 md:columns-2">
     {#each families as family (family)}

@@ -68,7 +68,12 @@ type Names<O> = O extends { parameters: { path: infer T } } ? T : Record<string,
 type Body<O> = O extends { requestBody: { content: { 'application/json': infer B } } } ? [body: B] : []
 
 /** A change by the contract of the server: route, the names in its path, and its body are held to the OpenAPI file. */
-export function write<M extends Method, P extends Asks<M>>(method: M, route: P, names: Names<paths[P][M]>, ...body: Body<paths[P][M]>): Change {
+export function write<M extends Method, P extends Asks<M>>(
+  method: M,
+  route: P,
+  names: Names<paths[P][M]>,
+  ...body: Body<paths[P][M]>
+): Change {
   const filled = Object.entries(names as Record<string, string | number>).reduce(
     (path, [name, value]) => path.replace(`{${name}}`, encodeURIComponent(String(value))),
     route as string,

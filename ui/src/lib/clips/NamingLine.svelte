@@ -74,27 +74,63 @@
 
 <div class="py-2" data-testid="naming">
   {#each clips.slice(0, 4) as clip (clip.id)}
-    {#if clip.film}<div class="relative mb-2 overflow-hidden" style="width: {STRIP.width}px; max-width: 100%; height: {STRIP.height}px; background: var(--well)"><Filmstrip clip={clip.id} film={clip.film} from={0} to={clip.frames_done - 1} {...STRIP} /></div>{/if}
+    {#if clip.film}<div
+        class="relative mb-2 overflow-hidden"
+        style="width: {STRIP.width}px; max-width: 100%; height: {STRIP.height}px; background: var(--well)"
+      >
+        <Filmstrip clip={clip.id} film={clip.film} from={0} to={clip.frames_done - 1} {...STRIP} />
+      </div>{/if}
   {/each}
   <div class="flex flex-wrap items-center gap-3">
     <!-- svelte-ignore a11y_autofocus -->
-    <input class="field min-w-0 flex-1" style="font-size: 1.05rem" bind:value={text} onkeydown={key} autofocus maxlength="2000" autocomplete="off" spellcheck="false"
-      aria-label={clips.length > 1 ? `Who and what, for ${clips.length} clips` : `Who and what, for ${first?.name}`} aria-describedby="understood"
-      placeholder="student, technique, side, pace, rung, option, view, “the student’s question”" />
-    <button class="button main" disabled={saving} onclick={save}>{clips.length > 1 ? `Name ${clips.length} clips` : 'Save'}</button>
+    <input
+      class="field min-w-0 flex-1"
+      style="font-size: 1.05rem"
+      bind:value={text}
+      onkeydown={key}
+      autofocus
+      maxlength="2000"
+      autocomplete="off"
+      spellcheck="false"
+      aria-label={clips.length > 1 ? `Who and what, for ${clips.length} clips` : `Who and what, for ${first?.name}`}
+      aria-describedby="understood"
+      placeholder="student, technique, side, pace, rung, option, view, “the student’s question”"
+    />
+    <button class="button main" disabled={saving} onclick={save}
+      >{clips.length > 1 ? `Name ${clips.length} clips` : 'Save'}</button
+    >
     <button class="button" onclick={closed}>Cancel</button>
   </div>
   <div id="understood" class="mt-1.5 flex min-h-6 flex-wrap items-center gap-x-4 gap-y-1 text-sm" aria-live="polite">
     {#each read.parts.filter((part) => !part.problem) as part (part.kind + part.text)}
-      <span data-part={part.kind}><span class="soft">{part.kind}</span> <span class="font-semibold">{part.means}</span></span>
+      <span data-part={part.kind}
+        ><span class="soft">{part.kind}</span> <span class="font-semibold">{part.means}</span></span
+      >
     {/each}
   </div>
-  {#each problems as part (part.text)}<p class="text-sm" role="alert" style="color: var(--alarm)">{part.problem}</p>{/each}
+  {#each problems as part (part.text)}<p class="text-sm" role="alert" style="color: var(--alarm)">
+      {part.problem}
+    </p>{/each}
   {#if failure}<p class="notice bad mt-1 text-sm" role="alert">{failure}</p>{/if}
-  <div class="mt-1 flex min-h-7 flex-wrap items-center gap-x-2 gap-y-1 text-sm" role="listbox" aria-label="What could come next">
+  <div
+    class="mt-1 flex min-h-7 flex-wrap items-center gap-x-2 gap-y-1 text-sm"
+    role="listbox"
+    aria-label="What could come next"
+  >
     {#each read.completions as completion, i (completion)}
-      <button class="px-2 py-0.5" style="border: 1px solid {i === chosen ? 'var(--ink)' : 'var(--rule)'}" role="option" aria-selected={i === chosen} tabindex="-1" onclick={() => take(completion)}>{completion}</button>
+      <button
+        class="px-2 py-0.5"
+        style="border: 1px solid {i === chosen ? 'var(--ink)' : 'var(--rule)'}"
+        role="option"
+        aria-selected={i === chosen}
+        tabindex="-1"
+        onclick={() => take(completion)}>{completion}</button
+      >
     {/each}
-    <span class="soft ml-auto whitespace-nowrap">{#if read.completions.length}<kbd>Tab</kbd> takes it &nbsp; <kbd>↑</kbd> <kbd>↓</kbd> choose &nbsp;{/if} <kbd>Enter</kbd> saves &nbsp; <kbd>+Name</kbd> new student &nbsp; <kbd>Esc</kbd></span>
+    <span class="soft ml-auto whitespace-nowrap"
+      >{#if read.completions.length}<kbd>Tab</kbd> takes it &nbsp; <kbd>↑</kbd> <kbd>↓</kbd> choose &nbsp;{/if}
+      <kbd>Enter</kbd>
+      saves &nbsp; <kbd>+Name</kbd> new student &nbsp; <kbd>Esc</kbd></span
+    >
   </div>
 </div>

@@ -11,7 +11,11 @@ export function groups(clips: readonly Clip[]): Group[] {
   const unnamed = (clip: Clip) => clip.review === 'none' && (clip.student_id == null || clip.line === clip.student)
   const named = clips.filter((clip) => !unnamed(clip))
   return [
-    { title: 'To be named', hint: 'Say who and what in one line; several can be ticked and named together.', clips: clips.filter(unnamed) },
+    {
+      title: 'To be named',
+      hint: 'Say who and what in one line; several can be ticked and named together.',
+      clips: clips.filter(unnamed),
+    },
     { title: 'Waiting for you', hint: '', clips: named.filter((clip) => clip.review !== 'finished') },
     { title: 'Reviewed', hint: '', clips: named.filter((clip) => clip.review === 'finished') },
   ].filter((group) => group.clips.length > 0)
@@ -26,7 +30,11 @@ export function neighbour(order: readonly Clip[], id: string | null, by: 1 | -1)
 
 /** A line with its last part replaced by a completion, ready for the next part. */
 export function completed(line: string, completion: string): string {
-  const before = line.split(',').slice(0, -1).map((part) => part.trim()).filter(Boolean)
+  const before = line
+    .split(',')
+    .slice(0, -1)
+    .map((part) => part.trim())
+    .filter(Boolean)
   return `${[...before, completion].join(', ')}, `
 }
 

@@ -29,7 +29,10 @@ export class Upload {
   perSecond = $state(0)
   readonly share = $derived.by(() => (this.file.size ? this.sent / this.file.size : 0))
   readonly progress = $derived.by(() => {
-    const left = this.perSecond > 0 ? ` · ${bytes(this.perSecond)}/s · ${seconds(Math.ceil((this.file.size - this.sent) / this.perSecond))} left` : ''
+    const left =
+      this.perSecond > 0
+        ? ` · ${bytes(this.perSecond)}/s · ${seconds(Math.ceil((this.file.size - this.sent) / this.perSecond))} left`
+        : ''
     return `${bytes(this.sent)} of ${bytes(this.file.size)}${left}`
   })
   #upload: tus.Upload
@@ -59,7 +62,8 @@ export class Upload {
     this.failure = ''
     this.#marks = []
     this.state = 'sending'
-    if (this.file.size === 0) return this.#refuse(`“${this.file.name}” is empty; send the original file from the phone again`)
+    if (this.file.size === 0)
+      return this.#refuse(`“${this.file.name}” is empty; send the original file from the phone again`)
     void this.#upload.findPreviousUploads().then((earlier) => {
       const last = earlier.at(-1)
       if (last) this.#upload.resumeFromPreviousUpload(last)
@@ -138,7 +142,8 @@ export const unfinished = {
   /** Forget one here, and let the server delete what it has of it. */
   async forget(key: string): Promise<void> {
     const found = (await storage?.findAllUploads())?.find((entry) => entry.urlStorageKey === key)
-    if (found?.uploadUrl) await tus.Upload.terminate(found.uploadUrl, { ...tus.defaultOptions, retryDelays: [] }).catch(() => undefined)
+    if (found?.uploadUrl)
+      await tus.Upload.terminate(found.uploadUrl, { ...tus.defaultOptions, retryDelays: [] }).catch(() => undefined)
     await this.remove(key)
   },
 }

@@ -30,7 +30,11 @@ export class Uploads {
 
   add(chosen: readonly Chosen[], student: string): void {
     for (const { file, folder } of chosen) {
-      const upload = new Upload(file, { student, filmed_on: new Date(file.lastModified).toLocaleDateString('sv'), folder }, () => this.#ended())
+      const upload = new Upload(
+        file,
+        { student, filmed_on: new Date(file.lastModified).toLocaleDateString('sv'), folder },
+        () => this.#ended(),
+      )
       this.list.push(upload)
     }
     this.#next()
@@ -72,7 +76,8 @@ export class Uploads {
   }
 
   async #look(): Promise<void> {
-    const here = (found: Unfinished) => this.list.some(({ file }) => file.name === found.name && file.size === found.size)
+    const here = (found: Unfinished) =>
+      this.list.some(({ file }) => file.name === found.name && file.size === found.size)
     this.earlier = (await unfinished.list()).filter((found) => !here(found))
   }
 }

@@ -26,11 +26,18 @@
   const again = () => ask(() => unwrap(client.POST('/api/jobs/{job_id}/again', path)))
 </script>
 
-<div class="flex flex-wrap items-center gap-x-3 gap-y-1 text-sm" data-testid="job" data-task={job.task} data-state={job.state}>
+<div
+  class="flex flex-wrap items-center gap-x-3 gap-y-1 text-sm"
+  data-testid="job"
+  data-task={job.task}
+  data-state={job.state}
+>
   {#if runs(job)}
     <Progress value={job.of ? Math.min(100, (100 * job.done) / job.of) : null} class="flex items-center gap-2">
       <Progress.Label class="font-normal">{name}</Progress.Label>
-      <Progress.Track class="h-1.5 w-32" style="background: var(--rule)"><Progress.Range style="background: var(--performer)" /></Progress.Track>
+      <Progress.Track class="h-1.5 w-32" style="background: var(--rule)"
+        ><Progress.Range style="background: var(--performer)" /></Progress.Track
+      >
     </Progress>
     <span class="num soft" role="status">{progressOf(job)}</span>
     <button class="underline" disabled={job.stop_asked} onclick={stop}>Stop</button>

@@ -16,17 +16,27 @@
   const all = $derived(jobs.data ?? [])
   const running = $derived(all.filter(runs).length)
   const failed = $derived(all.filter((job) => job.state === 'failed').length)
-  const label = $derived([running ? `${running} running` : '', failed ? `${failed} failed` : ''].filter(Boolean).join(', '))
+  const label = $derived(
+    [running ? `${running} running` : '', failed ? `${failed} failed` : ''].filter(Boolean).join(', '),
+  )
 </script>
 
 {#if all.length > 0}
   <Popover positioning={{ placement: 'bottom-end' }}>
-    <Popover.Trigger class="flex items-center gap-1.5 text-sm" aria-label="Jobs: {label}" data-testid="jobs" style={failed ? 'color: var(--alarm)' : ''}>
+    <Popover.Trigger
+      class="flex items-center gap-1.5 text-sm"
+      aria-label="Jobs: {label}"
+      data-testid="jobs"
+      style={failed ? 'color: var(--alarm)' : ''}
+    >
       <Activity size={16} aria-hidden="true" /> <span class="max-sm:hidden">{label}</span>
     </Popover.Trigger>
     <Portal>
       <Popover.Positioner class="z-30">
-        <Popover.Content class="w-[30rem] max-w-[95vw] p-4" style="background: var(--page); border: 1px solid var(--rule); box-shadow: 0 4px 16px rgb(0 0 0 / 0.18)">
+        <Popover.Content
+          class="w-[30rem] max-w-[95vw] p-4"
+          style="background: var(--page); border: 1px solid var(--rule); box-shadow: 0 4px 16px rgb(0 0 0 / 0.18)"
+        >
           <Popover.Title class="text-base font-semibold">Jobs</Popover.Title>
           <ul class="mt-2 grid gap-3">
             {#each all as job (job.id)}

@@ -3,7 +3,16 @@ import type { Job } from '../api/client'
 import { TASKS, jobOf, progressOf, runs } from './jobs'
 
 const job: Job = {
-  id: 'j', task: 'track_points', about: 'rep', clip_id: 'clip', state: 'running', done: 3, of: 12, reason: null, stop_asked: false, asked_at: '2026-05-04T10:00:00Z',
+  id: 'j',
+  task: 'track_points',
+  about: 'rep',
+  clip_id: 'clip',
+  state: 'running',
+  done: 3,
+  of: 12,
+  reason: null,
+  stop_asked: false,
+  asked_at: '2026-05-04T10:00:00Z',
 }
 
 describe('jobs', () => {

@@ -11,5 +11,7 @@
 
 <Progress value={Math.round(100 * Math.min(1, share))} class="w-40">
   <Progress.Label class="sr-only">{label}</Progress.Label>
-  <Progress.Track class="h-1.5" style="background: var(--rule)"><Progress.Range style="background: var(--performer)" /></Progress.Track>
+  <Progress.Track class="h-1.5" style="background: var(--rule)"
+    ><Progress.Range style="background: var(--performer)" /></Progress.Track
+  >
 </Progress>

@@ -16,11 +16,27 @@
     /** Width of the field, as a class. */
     width?: string
   }
-  let { label, items, value, changed, placeholder = 'Search…', disabled = false, required = false, testid, width = 'w-56' }: Props = $props()
+  let {
+    label,
+    items,
+    value,
+    changed,
+    placeholder = 'Search…',
+    disabled = false,
+    required = false,
+    testid,
+    width = 'w-56',
+  }: Props = $props()
   let text = $state('')
   let searching = $state(false)
   const shown = $derived(searching ? found(items, text) : [...items])
-  const collection = $derived(useListCollection({ items: shown, itemToString: (item: Item) => item.label, itemToValue: (item: Item) => item.value }))
+  const collection = $derived(
+    useListCollection({
+      items: shown,
+      itemToString: (item: Item) => item.label,
+      itemToValue: (item: Item) => item.value,
+    }),
+  )
 
   function chose(next: string | undefined): void {
     searching = false
@@ -31,20 +47,45 @@
 </script>
 
 <Combobox
-  class={width} {collection} {placeholder} {disabled} {required} value={value ? [value] : []} inputBehavior="autohighlight" openOnClick selectionBehavior="replace"
-  onInputValueChange={(details) => (details.reason === 'input-change' ? ((text = details.inputValue), (searching = true)) : (searching = false))}
-  onOpenChange={(details) => !details.open && (searching = false)} onValueChange={(details) => chose(details.value[0])}
+  class={width}
+  {collection}
+  {placeholder}
+  {disabled}
+  {required}
+  value={value ? [value] : []}
+  inputBehavior="autohighlight"
+  openOnClick
+  selectionBehavior="replace"
+  onInputValueChange={(details) =>
+    details.reason === 'input-change' ? ((text = details.inputValue), (searching = true)) : (searching = false)}
+  onOpenChange={(details) => !details.open && (searching = false)}
+  onValueChange={(details) => chose(details.value[0])}
 >
   <Combobox.Label class="sr-only">{label}</Combobox.Label>
   <Combobox.Control class="relative">
-    <Combobox.Input class="field w-full pr-7" data-testid={testid} data-value={value} autocomplete="off" spellcheck="false" />
-    {#if !disabled}<Combobox.Trigger class="absolute inset-y-0 right-1 flex items-center" aria-label="Show all: {label}" tabindex={-1}><ChevronDown size={16} aria-hidden="true" /></Combobox.Trigger>{/if}
+    <Combobox.Input
+      class="field w-full pr-7"
+      data-testid={testid}
+      data-value={value}
+      autocomplete="off"
+      spellcheck="false"
+    />
+    {#if !disabled}<Combobox.Trigger
+        class="absolute inset-y-0 right-1 flex items-center"
+        aria-label="Show all: {label}"
+        tabindex={-1}><ChevronDown size={16} aria-hidden="true" /></Combobox.Trigger
+      >{/if}
   </Combobox.Control>
   <Portal>
     <Combobox.Positioner class="z-50">
-      <Combobox.Content class="max-h-80 overflow-y-auto py-1" style="background: var(--page); color: var(--ink); border: 1px solid var(--soft); box-shadow: 0 4px 16px rgb(0 0 0 / 0.2)">
+      <Combobox.Content
+        class="max-h-80 overflow-y-auto py-1"
+        style="background: var(--page); color: var(--ink); border: 1px solid var(--soft); box-shadow: 0 4px 16px rgb(0 0 0 / 0.2)"
+      >
         {#each shown as item (item.value)}
-          <Combobox.Item {item} class="option cursor-pointer px-3 py-1"><Combobox.ItemText>{item.label}</Combobox.ItemText></Combobox.Item>
+          <Combobox.Item {item} class="option cursor-pointer px-3 py-1"
+            ><Combobox.ItemText>{item.label}</Combobox.ItemText></Combobox.Item
+          >
         {:else}<li class="soft px-3 py-1">Nothing has this name.</li>{/each}
       </Combobox.Content>
     </Combobox.Positioner>

@@ -14,31 +14,53 @@
   const iso = (day: { toString(): string } | undefined) => day?.toString() ?? ''
 </script>
 
-<DatePicker value={value ? [parseDate(value)] : []} onValueChange={(details) => changed(iso(details.value[0]))} locale="sv-SE" startOfWeek={1} format={(day) => day.toString()} placeholder="YYYY-MM-DD">
+<DatePicker
+  value={value ? [parseDate(value)] : []}
+  onValueChange={(details) => changed(iso(details.value[0]))}
+  locale="sv-SE"
+  startOfWeek={1}
+  format={(day) => day.toString()}
+  placeholder="YYYY-MM-DD"
+>
   <DatePicker.Label class="sr-only">{label}</DatePicker.Label>
   <DatePicker.Control class="flex items-center">
     <DatePicker.Input class="field num w-32" data-testid="day" />
-    <DatePicker.Trigger class="px-1.5" aria-label="Choose a day: {label}"><CalendarDays size={18} aria-hidden="true" /></DatePicker.Trigger>
+    <DatePicker.Trigger class="px-1.5" aria-label="Choose a day: {label}"
+      ><CalendarDays size={18} aria-hidden="true" /></DatePicker.Trigger
+    >
   </DatePicker.Control>
   <Portal>
     <DatePicker.Positioner class="z-50">
-      <DatePicker.Content class="p-3 text-sm" style="background: var(--page); color: var(--ink); border: 1px solid var(--soft); box-shadow: 0 4px 16px rgb(0 0 0 / 0.2)">
+      <DatePicker.Content
+        class="p-3 text-sm"
+        style="background: var(--page); color: var(--ink); border: 1px solid var(--soft); box-shadow: 0 4px 16px rgb(0 0 0 / 0.2)"
+      >
         <DatePicker.View view="day">
           <DatePicker.Context>
             {#snippet children(picker)}
               <DatePicker.ViewControl class="flex items-center justify-between">
-                <DatePicker.PrevTrigger class="p-1"><ChevronLeft size={18} aria-hidden="true" /></DatePicker.PrevTrigger>
+                <DatePicker.PrevTrigger class="p-1"><ChevronLeft size={18} aria-hidden="true" /></DatePicker.PrevTrigger
+                >
                 <DatePicker.RangeText class="num font-semibold" />
-                <DatePicker.NextTrigger class="p-1"><ChevronRight size={18} aria-hidden="true" /></DatePicker.NextTrigger>
+                <DatePicker.NextTrigger class="p-1"
+                  ><ChevronRight size={18} aria-hidden="true" /></DatePicker.NextTrigger
+                >
               </DatePicker.ViewControl>
               <DatePicker.Table class="num mt-2">
                 <DatePicker.TableHead>
-                  <DatePicker.TableRow>{#each picker().weekDays as weekDay, i (i)}<DatePicker.TableHeader class="soft px-2 font-normal">{weekDay.short}</DatePicker.TableHeader>{/each}</DatePicker.TableRow>
+                  <DatePicker.TableRow
+                    >{#each picker().weekDays as weekDay, i (i)}<DatePicker.TableHeader class="soft px-2 font-normal"
+                        >{weekDay.short}</DatePicker.TableHeader
+                      >{/each}</DatePicker.TableRow
+                  >
                 </DatePicker.TableHead>
                 <DatePicker.TableBody>
                   {#each picker().weeks as week, i (i)}
                     <DatePicker.TableRow>
-                      {#each week as day, j (j)}<DatePicker.TableCell value={day}><DatePicker.TableCellTrigger class="day">{day.day}</DatePicker.TableCellTrigger></DatePicker.TableCell>{/each}
+                      {#each week as day, j (j)}<DatePicker.TableCell value={day}
+                          ><DatePicker.TableCellTrigger class="day">{day.day}</DatePicker.TableCellTrigger
+                          ></DatePicker.TableCell
+                        >{/each}
                     </DatePicker.TableRow>
                   {/each}
                 </DatePicker.TableBody>

@@ -20,23 +20,62 @@
   const drawn = $derived(shapes.some((shape) => shape.shape === 'stroke'))
   /** Without a film the drawing is all there is: it is shown large, with some room around it. */
   const box = $derived.by(() => {
-    const places = film && !failed ? [] : shapes.flatMap((shape) => (shape.shape === 'stroke' ? shape.points : [shape.at])).map(([x = 0, y = 0]) => [x, y] as const)
+    const places =
+      film && !failed
+        ? []
+        : shapes
+            .flatMap((shape) => (shape.shape === 'stroke' ? shape.points : [shape.at]))
+            .map(([x = 0, y = 0]) => [x, y] as const)
     if (places.length === 0) return { x: 0, y: 0, width, height }
     const [xs, ys] = [places.map(([x]) => x), places.map(([, y]) => y)]
-    const tall = Math.max(Math.max(...ys) - Math.min(...ys), ((Math.max(...xs) - Math.min(...xs)) * height) / width, height / 6) * 1.6
+    const tall =
+      Math.max(Math.max(...ys) - Math.min(...ys), ((Math.max(...xs) - Math.min(...xs)) * height) / width, height / 6) *
+      1.6
     const wide = (tall * width) / height
-    return { x: (Math.min(...xs) + Math.max(...xs) - wide) / 2, y: (Math.min(...ys) + Math.max(...ys) - tall) / 2, width: wide, height: tall }
+    return {
+      x: (Math.min(...xs) + Math.max(...xs) - wide) / 2,
+      y: (Math.min(...ys) + Math.max(...ys) - tall) / 2,
+      width: wide,
+      height: tall,
+    }
   })
 </script>
 
 {#if !film && !drawn}
-  <div class="soft flex w-full items-center justify-center px-6 text-center text-sm" style="border: 1px solid var(--rule); aspect-ratio: {width} / {height}" role="img" aria-label="{label}; no picture" data-testid="film-still">No picture: the video of this rep is not stored.</div>
+  <div
+    class="soft flex w-full items-center justify-center px-6 text-center text-sm"
+    style="border: 1px solid var(--rule); aspect-ratio: {width} / {height}"
+    role="img"
+    aria-label="{label}; no picture"
+    data-testid="film-still"
+  >
+    No picture: the video of this rep is not stored.
+  </div>
 {:else}
-<div class="relative w-full overflow-hidden" style="background: var(--well); aspect-ratio: {width} / {height}" role="img" aria-label={label} data-testid="film-still">
-  {#if film && !failed}
-    <video class="absolute inset-0 h-full w-full object-cover" src="/api/clips/{clip}/video" muted playsinline preload="auto" tabindex="-1" aria-hidden="true"
-      onloadedmetadata={(event) => (event.currentTarget.currentTime = time_s)} onerror={() => (failed = true)}></video>
-  {:else}<span class="absolute top-1 left-2 text-xs" style="color: #cfcabd">{failed ? 'the film cannot be shown' : 'no film is kept; what was measured'}</span>{/if}
-  <svg class="absolute inset-0 h-full w-full" viewBox="{box.x} {box.y} {box.width} {box.height}" aria-hidden="true"><Shapes {shapes} width={box.x + box.width} height={box.height} /></svg>
-</div>
+  <div
+    class="relative w-full overflow-hidden"
+    style="background: var(--well); aspect-ratio: {width} / {height}"
+    role="img"
+    aria-label={label}
+    data-testid="film-still"
+  >
+    {#if film && !failed}
+      <video
+        class="absolute inset-0 h-full w-full object-cover"
+        src="/api/clips/{clip}/video"
+        muted
+        playsinline
+        preload="auto"
+        tabindex="-1"
+        aria-hidden="true"
+        onloadedmetadata={(event) => (event.currentTarget.currentTime = time_s)}
+        onerror={() => (failed = true)}
+      ></video>
+    {:else}<span class="absolute top-1 left-2 text-xs" style="color: #cfcabd"
+        >{failed ? 'the film cannot be shown' : 'no film is kept; what was measured'}</span
+      >{/if}
+    <svg class="absolute inset-0 h-full w-full" viewBox="{box.x} {box.y} {box.width} {box.height}" aria-hidden="true"
+      ><Shapes {shapes} width={box.x + box.width} height={box.height} /></svg
+    >
+  </div>
 {/if}

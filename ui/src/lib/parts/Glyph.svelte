@@ -27,7 +27,16 @@
     <circle cx="8" cy="8" r="6" fill="none" stroke="var(--ink)" stroke-width="1.6" />
     <path d="M8 2a6 6 0 0 1 0 12z" fill="var(--ink)" />
   {:else if verdict === 'not_seen'}
-    <rect x="2" y="2" width="12" height="12" fill="none" stroke="var(--soft)" stroke-width="1.4" stroke-dasharray="2.4 2" />
+    <rect
+      x="2"
+      y="2"
+      width="12"
+      height="12"
+      fill="none"
+      stroke="var(--soft)"
+      stroke-width="1.4"
+      stroke-dasharray="2.4 2"
+    />
   {:else}
     <path d="M4 8h8" stroke="var(--soft)" stroke-width="1.6" />
   {/if}

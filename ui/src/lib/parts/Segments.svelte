@@ -19,10 +19,20 @@
   }
 </script>
 
-<SegmentedControl {value} {disabled} onValueChange={(details) => chose(details.value)} aria-label={label} data-testid={testid} data-value={value}>
+<SegmentedControl
+  {value}
+  {disabled}
+  onValueChange={(details) => chose(details.value)}
+  aria-label={label}
+  data-testid={testid}
+  data-value={value}
+>
   <SegmentedControl.Control class="segments" data-disabled={disabled || undefined}>
     {#each choices as [one, name] (one)}
-      <SegmentedControl.Item value={one} class="segment"><SegmentedControl.ItemText>{name}</SegmentedControl.ItemText><SegmentedControl.ItemHiddenInput /></SegmentedControl.Item>
+      <SegmentedControl.Item value={one} class="segment"
+        ><SegmentedControl.ItemText>{name}</SegmentedControl.ItemText><SegmentedControl.ItemHiddenInput
+        /></SegmentedControl.Item
+      >
     {/each}
   </SegmentedControl.Control>
 </SegmentedControl>

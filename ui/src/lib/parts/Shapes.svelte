@@ -42,17 +42,48 @@
   {#each shapes as shape, i (i)}
     {#if shape.shape === 'stroke'}
       {#each [{ tint: INK, wide: OUTLINE }, { tint: COLOURS[shape.role], wide: LINE }] as { tint, wide } (wide)}
-        <polyline points={shape.points.map(([x = 0, y = 0]) => `${x},${y}`).join(' ')} fill="none" stroke={tint} stroke-width={wide * unit} stroke-dasharray={dash(shape.role)} data-role={shape.role} />
-        {#each heads(shape, HEAD * unit) as head (head)}<polyline points={head} fill="none" stroke={tint} stroke-width={wide * unit} />{/each}
+        <polyline
+          points={shape.points.map(([x = 0, y = 0]) => `${x},${y}`).join(' ')}
+          fill="none"
+          stroke={tint}
+          stroke-width={wide * unit}
+          stroke-dasharray={dash(shape.role)}
+          data-role={shape.role}
+        />
+        {#each heads(shape, HEAD * unit) as head (head)}<polyline
+            points={head}
+            fill="none"
+            stroke={tint}
+            stroke-width={wide * unit}
+          />{/each}
       {/each}
     {:else if shape.shape === 'ring'}
       {#each [{ tint: INK, wide: OUTLINE }, { tint: COLOURS[shape.role], wide: LINE }] as { tint, wide } (wide)}
-        <circle cx={shape.at[0]} cy={shape.at[1]} r={shape.radius} fill="none" stroke={tint} stroke-width={wide * unit} stroke-dasharray={dash(shape.role)} data-role={shape.role} />
+        <circle
+          cx={shape.at[0]}
+          cy={shape.at[1]}
+          r={shape.radius}
+          fill="none"
+          stroke={tint}
+          stroke-width={wide * unit}
+          stroke-dasharray={dash(shape.role)}
+          data-role={shape.role}
+        />
       {/each}
     {:else}
       {@const [x = 0, y = 0] = shape.at}
       {@const inwards = x > 0.62 * width}
-      <text x={x + (inwards ? -6 : 6) * unit} {y} text-anchor={inwards ? 'end' : 'start'} fill="#fff" stroke={INK} stroke-width={3 * unit} paint-order="stroke" font-size={13 * unit} font-weight="600">{shape.words}</text>
+      <text
+        x={x + (inwards ? -6 : 6) * unit}
+        {y}
+        text-anchor={inwards ? 'end' : 'start'}
+        fill="#fff"
+        stroke={INK}
+        stroke-width={3 * unit}
+        paint-order="stroke"
+        font-size={13 * unit}
+        font-weight="600">{shape.words}</text
+      >
     {/if}
   {/each}
 </g>

@@ -17,7 +17,9 @@
   </Tooltip.Trigger>
   <Portal>
     <Tooltip.Positioner class="z-50">
-      <Tooltip.Content class="max-w-xs px-2 py-1 text-sm" style="background: var(--ink); color: var(--page)">{text}</Tooltip.Content>
+      <Tooltip.Content class="max-w-xs px-2 py-1 text-sm" style="background: var(--ink); color: var(--page)"
+        >{text}</Tooltip.Content
+      >
     </Tooltip.Positioner>
   </Portal>
 </Tooltip>

@@ -54,11 +54,28 @@ describe('other words', () => {
 })
 
 describe('speeds, spans and capture rates', () => {
-  it.each([[1, '1×'], [0.5, '½×'], [0.125, '⅛×'], ['real', 'real time']] as const)('%s reads %s', (speed, words) => expect(shownSpeed(speed)).toBe(words))
-  it.each([[0, '0 s'], [59.4, '59 s'], [60, '1 min 00 s'], [125, '2 min 05 s'], [-3, '0 s']])('%s seconds read %s', (count, words) => expect(seconds(count)).toBe(words))
+  it.each([
+    [1, '1×'],
+    [0.5, '½×'],
+    [0.125, '⅛×'],
+    ['real', 'real time'],
+  ] as const)('%s reads %s', (speed, words) => expect(shownSpeed(speed)).toBe(words))
+  it.each([
+    [0, '0 s'],
+    [59.4, '59 s'],
+    [60, '1 min 00 s'],
+    [125, '2 min 05 s'],
+    [-3, '0 s'],
+  ])('%s seconds read %s', (count, words) => expect(seconds(count)).toBe(words))
   it('says a ramp from its frames', () => {
     expect(captured([])).toBe('as filmed')
-    expect(captured([{ frame: 0, rate: 1 }, { frame: 120, rate: 8 }, { frame: 480, rate: 1 }])).toBe('as filmed, 8× slowed from frame 120, as filmed from frame 480')
+    expect(
+      captured([
+        { frame: 0, rate: 1 },
+        { frame: 120, rate: 8 },
+        { frame: 480, rate: 1 },
+      ]),
+    ).toBe('as filmed, 8× slowed from frame 120, as filmed from frame 480')
     expect(captured([{ frame: 0, rate: 0.5 }])).toBe('2× quickened')
   })
 })

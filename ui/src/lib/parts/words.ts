@@ -40,7 +40,12 @@ export function seconds(count: number): string {
 
 /** A capture rate in words: “as filmed”, “8× slowed”, “8× slowed from frame 120, as filmed from 480”. */
 export function captured(rates: readonly { frame: number; rate: number }[]): string {
-  const one = (rate: number) => (Math.abs(rate - 1) < 0.001 ? 'as filmed' : rate > 1 ? `${Number(rate.toFixed(3))}× slowed` : `${Number((1 / rate).toFixed(3))}× quickened`)
+  const one = (rate: number) =>
+    Math.abs(rate - 1) < 0.001
+      ? 'as filmed'
+      : rate > 1
+        ? `${Number(rate.toFixed(3))}× slowed`
+        : `${Number((1 / rate).toFixed(3))}× quickened`
   const [first, ...later] = rates
   if (!first) return 'as filmed'
   return [one(first.rate), ...later.map(({ frame, rate }) => `${one(rate)} from frame ${frame}`)].join(', ')
@@ -71,7 +76,12 @@ export function sentence(text: string): string {
 }
 
 /** What a student answered on a sheet, in words. */
-export function saidWords(said: { felt: 'right' | 'off' | null; tried: boolean | null; sure: boolean | null; words: string }): string {
+export function saidWords(said: {
+  felt: 'right' | 'off' | null
+  tried: boolean | null
+  sure: boolean | null
+  words: string
+}): string {
   const felt = said.felt === 'right' ? 'thought it was right' : said.felt === 'off' ? 'felt it was off' : ''
   const tried = said.tried === null ? '' : said.tried ? 'tried' : 'not tried yet'
   const sure = said.sure === null ? '' : said.sure ? 'sure' : 'unsure'

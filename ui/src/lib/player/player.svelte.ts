@@ -116,7 +116,8 @@ export class Player {
     if (!this.#video) return
     if (this.playing) return this.pause()
     const { loop } = this
-    if (loop && (this.shown < loop.first || this.shown >= loop.last)) this.#video.currentTime = midTime(this.#pts, loop.first)
+    if (loop && (this.shown < loop.first || this.shown >= loop.last))
+      this.#video.currentTime = midTime(this.#pts, loop.first)
     this.playing = true
     this.#pace()
     void this.#video.play().catch(() => (this.playing = false))

@@ -14,7 +14,12 @@
   let { student, technique, fault }: Props = $props()
   const found = createQuery(() => ({
     queryKey: ['before-after', student, technique, fault],
-    queryFn: () => unwrap(client.GET('/api/students/{student_id}/before-after', { params: { path: { student_id: student }, query: { of: technique, fault } } })),
+    queryFn: () =>
+      unwrap(
+        client.GET('/api/students/{student_id}/before-after', {
+          params: { path: { student_id: student }, query: { of: technique, fault } },
+        }),
+      ),
   }))
   const pictures = $derived(
     [
@@ -28,11 +33,24 @@
   <div class="mt-3 grid max-w-3xl gap-3 sm:grid-cols-2" data-testid="before-after">
     {#each pictures as { name, picture } (name)}
       <figure>
-        <FilmStill {...picture} film={picture.has_film} label="{name}: {longDay(picture.filmed_on)}, {spoken(picture.verdict)}" />
+        <FilmStill
+          {...picture}
+          film={picture.has_film}
+          label="{name}: {longDay(picture.filmed_on)}, {spoken(picture.verdict)}"
+        />
         <figcaption class="mt-1 flex flex-wrap items-baseline gap-x-2">
           <b>{name}</b> <span class="num">{longDay(picture.filmed_on)}</span>
-          <span class="inline-flex items-baseline gap-1"><Glyph verdict={picture.verdict} size={12} /> {spoken(picture.verdict)}{#if picture.value != null && picture.unit}, <span class="num">{shown(picture.value, picture.unit)}{picture.uncertainty ? ` ± ${shown(picture.uncertainty, picture.unit)}` : ''}</span>{/if}</span>
-          <a class="ml-auto underline" href="#/bench/{picture.clip}/{picture.rep}/{picture.checkpoint}">{picture.side}, frame <span class="num">{picture.frame}</span></a>
+          <span class="inline-flex items-baseline gap-1"
+            ><Glyph verdict={picture.verdict} size={12} />
+            {spoken(picture.verdict)}{#if picture.value != null && picture.unit}, <span class="num"
+                >{shown(picture.value, picture.unit)}{picture.uncertainty
+                  ? ` ± ${shown(picture.uncertainty, picture.unit)}`
+                  : ''}</span
+              >{/if}</span
+          >
+          <a class="ml-auto underline" href="#/bench/{picture.clip}/{picture.rep}/{picture.checkpoint}"
+            >{picture.side}, frame <span class="num">{picture.frame}</span></a
+          >
         </figcaption>
       </figure>
     {/each}

@@ -15,7 +15,12 @@
   const which = $derived(row.technique ? { of: row.technique, fault: row.fault } : { fault: row.family })
   const detail = createQuery(() => ({
     queryKey: ['student', student, 'fault', which, filters],
-    queryFn: () => unwrap(client.GET('/api/students/{student_id}/fault', { params: { path: { student_id: student }, query: { ...filters, ...which } } })),
+    queryFn: () =>
+      unwrap(
+        client.GET('/api/students/{student_id}/fault', {
+          params: { path: { student_id: student }, query: { ...filters, ...which } },
+        }),
+      ),
   }))
 </script>
 
@@ -26,14 +31,31 @@
   <dl class="mt-1 flex flex-wrap gap-x-8 gap-y-1">
     {#each [['sides', sides], ['pace', paces], ['rung', rungs], ...Object.entries(options)] as const as [name, parts] (name)}
       {#if parts.length > 1 || name === 'sides'}
-        <div><dt class="soft text-xs">{spoken(name)}</dt>{#each parts as part (part.name)}<dd class="num">{part.name ? spoken(part.name) : 'not said'} <b>{part.misses}/{part.exposures}</b> {share(part.rate)} <span class="soft">({between(part.interval)})</span></dd>{/each}</div>
+        <div>
+          <dt class="soft text-xs">{spoken(name)}</dt>
+          {#each parts as part (part.name)}<dd class="num">
+              {part.name ? spoken(part.name) : 'not said'} <b>{part.misses}/{part.exposures}</b>
+              {share(part.rate)} <span class="soft">({between(part.interval)})</span>
+            </dd>{/each}
+        </div>
       {/if}
     {/each}
-    <div><dt class="soft text-xs">recurrence now</dt><dd class="num">{share(row.recurrence)}</dd></div>
+    <div>
+      <dt class="soft text-xs">recurrence now</dt>
+      <dd class="num">{share(row.recurrence)}</dd>
+    </div>
     {#each success as one (one.reaction ?? '')}
-      <div><dt class="soft text-xs">completed{one.reaction ? ` when the partner ${spoken(one.reaction)}` : ''}</dt><dd class="num">with the fault {one.with_fault[0]}/{one.with_fault[1]}, without {one.without[0]}/{one.without[1]}</dd></div>
+      <div>
+        <dt class="soft text-xs">completed{one.reaction ? ` when the partner ${spoken(one.reaction)}` : ''}</dt>
+        <dd class="num">
+          with the fault {one.with_fault[0]}/{one.with_fault[1]}, without {one.without[0]}/{one.without[1]}
+        </dd>
+      </div>
     {/each}
-    {#if cleared_by}<div><dt class="soft text-xs">cleared after the cue</dt><dd>“{cleared_by}”</dd></div>{/if}
+    {#if cleared_by}<div>
+        <dt class="soft text-xs">cleared after the cue</dt>
+        <dd>“{cleared_by}”</dd>
+      </div>{/if}
   </dl>
 {:else if detail.isPending}<p class="soft">Looking…</p>{/if}
 {#if row.technique}<BeforeAfter {student} technique={row.technique} fault={row.fault} />{/if}

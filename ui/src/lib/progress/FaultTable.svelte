@@ -31,7 +31,11 @@
     const { technique: _, ...query } = filters
     failure = ''
     try {
-      const found = await unwrap(client.GET('/api/students/{student_id}/reps', { params: { path: { student_id: student }, query: { ...query, on, of: row.technique, fault: row.fault } } }))
+      const found = await unwrap(
+        client.GET('/api/students/{student_id}/reps', {
+          params: { path: { student_id: student }, query: { ...query, on, of: row.technique, fault: row.fault } },
+        }),
+      )
       if (behind?.key === key && behind.on === on) behind = { key, on, reps: found }
     } catch (error) {
       behind = null
@@ -45,9 +49,15 @@
   <table class="w-full text-sm" style="border-top: 2px solid var(--ink)">
     <thead>
       <tr class="rule-b text-left">
-        <th class="py-2 pr-3 font-semibold">{#if dates.length > MOST}<button class="underline" onclick={() => (all = !all)}>{all ? 'latest sessions' : `${dates.length - MOST} earlier sessions`}</button>{:else}Fault{/if}</th>
+        <th class="py-2 pr-3 font-semibold"
+          >{#if dates.length > MOST}<button class="underline" onclick={() => (all = !all)}
+              >{all ? 'latest sessions' : `${dates.length - MOST} earlier sessions`}</button
+            >{:else}Fault{/if}</th
+        >
         <th class="px-2 font-semibold">state</th>
-        {#each columns as on (on)}<th class="num px-2 text-center font-normal whitespace-nowrap" title={longDay(on)}>{day(on)}</th>{/each}
+        {#each columns as on (on)}<th class="num px-2 text-center font-normal whitespace-nowrap" title={longDay(on)}
+            >{day(on)}</th
+          >{/each}
         <th class="num px-2 text-right font-semibold">miss rate</th>
         <th class="px-2 font-semibold">recheck</th>
       </tr>
@@ -61,50 +71,97 @@
             <button class="text-left" aria-expanded={open === key} onclick={() => (open = open === key ? null : key)}>
               <span class="font-semibold">{spoken(row.fault || row.family)}</span>
               {#if row.safety}<span class="ml-1 text-xs font-semibold" style="color: var(--alarm)">safety</span>{/if}
-              <br /><span class="soft">{row.technique_name ? `${row.technique_name} · ${row.family}` : 'over all techniques'}</span>
+              <br /><span class="soft"
+                >{row.technique_name ? `${row.technique_name} · ${row.family}` : 'over all techniques'}</span
+              >
             </button>
           </td>
-          <td class="px-2 whitespace-nowrap"><span class="state {row.state}">{STATES[row.state].glyph} {STATES[row.state].word}</span>{#if row.under_load}<br /><span class="soft text-xs">under load</span>{/if}</td>
+          <td class="px-2 whitespace-nowrap"
+            ><span class="state {row.state}">{STATES[row.state].glyph} {STATES[row.state].word}</span
+            >{#if row.under_load}<br /><span class="soft text-xs">under load</span>{/if}</td
+          >
           {#each columns as on (on)}
             {@const found = row.days.find((entry) => entry.on === on)}
             <td class="num px-1 text-center" data-date={on}>
               {#if !found}<span class="soft">·</span>
               {:else}
-                <button class="cell" class:bad={found.misses > 0} class:good={found.exposures > 0 && found.misses === 0} class:turned={found.changed} disabled={!row.technique}
-                  title="{longDay(on)}: {cellWords(found)}" aria-label="{spoken(row.fault || row.family)}, {longDay(on)}: {cellWords(found)}" onclick={() => void look(row, on)}>
-                  {found.exposures > 0 ? `${found.misses}/${found.exposures}` : found.borderline ? '◐' : '□'}{#if found.changed}<span class="mark" aria-hidden="true">{STATES[found.state].glyph}</span>{/if}
+                <button
+                  class="cell"
+                  class:bad={found.misses > 0}
+                  class:good={found.exposures > 0 && found.misses === 0}
+                  class:turned={found.changed}
+                  disabled={!row.technique}
+                  title="{longDay(on)}: {cellWords(found)}"
+                  aria-label="{spoken(row.fault || row.family)}, {longDay(on)}: {cellWords(found)}"
+                  onclick={() => void look(row, on)}
+                >
+                  {found.exposures > 0
+                    ? `${found.misses}/${found.exposures}`
+                    : found.borderline
+                      ? '◐'
+                      : '□'}{#if found.changed}<span class="mark" aria-hidden="true">{STATES[found.state].glyph}</span
+                    >{/if}
                 </button>
               {/if}
             </td>
           {/each}
-          <td class="num px-2 text-right whitespace-nowrap"><b>{row.misses}/{row.exposures}</b><br /><span class="soft" title="Miss rate with its 95 % interval">{share(row.rate)} ({between(row.interval)})</span></td>
-          <td class="px-2"><span class="whitespace-nowrap">{row.recheck ? day(row.recheck) : '–'}</span>{#if trend}<br /><span class="soft inline-block w-44 text-xs" title="Miss rate of the earlier and the later half of the sessions, the later one with its 95 % interval">{trend}</span>{/if}</td>
+          <td class="num px-2 text-right whitespace-nowrap"
+            ><b>{row.misses}/{row.exposures}</b><br /><span class="soft" title="Miss rate with its 95 % interval"
+              >{share(row.rate)} ({between(row.interval)})</span
+            ></td
+          >
+          <td class="px-2"
+            ><span class="whitespace-nowrap">{row.recheck ? day(row.recheck) : '–'}</span>{#if trend}<br /><span
+                class="soft inline-block w-44 text-xs"
+                title="Miss rate of the earlier and the later half of the sessions, the later one with its 95 % interval"
+                >{trend}</span
+              >{/if}</td
+          >
         </tr>
         {#if behind?.key === key}
-          <tr class="rule-b"><td colspan={columns.length + 4} class="py-2 pl-6">
-            {#if behind.reps === null}<span class="soft">Looking…</span>
-            {:else}
-              <ul class="flex flex-wrap gap-x-6 gap-y-1" aria-label="The reps of {longDay(behind.on)}">
-                {#each behind.reps as rep (rep.rep + rep.checkpoint)}
-                  <li><a class="underline" href="#/bench/{rep.clip}/{rep.rep}/{rep.checkpoint}">{rep.clip_name}, frame <span class="num">{rep.first_frame}</span></a> <b style="color: {rep.verdict === 'missed' ? 'var(--alarm)' : rep.verdict === 'met' ? 'var(--met)' : 'var(--ink)'}">{spoken(rep.verdict)}</b>{rep.value != null ? ` ${shown(rep.value, rep.unit)}` : ''} <span class="soft">{rep.side}{rep.rung ? `, ${spoken(rep.rung)}` : ''}</span></li>
-                {:else}<li class="soft">Nothing is known of these reps any more.</li>{/each}
-              </ul>
-            {/if}
-          </td></tr>
+          <tr class="rule-b"
+            ><td colspan={columns.length + 4} class="py-2 pl-6">
+              {#if behind.reps === null}<span class="soft">Looking…</span>
+              {:else}
+                <ul class="flex flex-wrap gap-x-6 gap-y-1" aria-label="The reps of {longDay(behind.on)}">
+                  {#each behind.reps as rep (rep.rep + rep.checkpoint)}
+                    <li>
+                      <a class="underline" href="#/bench/{rep.clip}/{rep.rep}/{rep.checkpoint}"
+                        >{rep.clip_name}, frame <span class="num">{rep.first_frame}</span></a
+                      >
+                      <b
+                        style="color: {rep.verdict === 'missed'
+                          ? 'var(--alarm)'
+                          : rep.verdict === 'met'
+                            ? 'var(--met)'
+                            : 'var(--ink)'}">{spoken(rep.verdict)}</b
+                      >{rep.value != null ? ` ${shown(rep.value, rep.unit)}` : ''}
+                      <span class="soft">{rep.side}{rep.rung ? `, ${spoken(rep.rung)}` : ''}</span>
+                    </li>
+                  {:else}<li class="soft">Nothing is known of these reps any more.</li>{/each}
+                </ul>
+              {/if}
+            </td></tr
+          >
         {/if}
         {#if open === key}
-          <tr class="rule-b"><td colspan={columns.length + 4} class="py-2 pl-6" data-testid="apart">
-            <FaultDetail {student} {row} {filters} />
-          </td></tr>
+          <tr class="rule-b"
+            ><td colspan={columns.length + 4} class="py-2 pl-6" data-testid="apart">
+              <FaultDetail {student} {row} {filters} />
+            </td></tr
+          >
         {/if}
       {/each}
     </tbody>
   </table>
 </div>
 {#if legend}<p class="soft mt-1 text-xs">
-  Missed of judged reps; · not asked that day, □ not seen, ◐ borderline only (it counts for a safety point alone). Press a cell for its reps, a fault for its sides, pace, rungs, and pictures of before and after.
-  A framed cell changed the state: {#each Object.values(STATES) as state (state.word)}<span class="mr-2 whitespace-nowrap">{state.glyph} {state.word}</span>{/each}
-</p>{/if}
+    Missed of judged reps; · not asked that day, □ not seen, ◐ borderline only (it counts for a safety point alone).
+    Press a cell for its reps, a fault for its sides, pace, rungs, and pictures of before and after. A framed cell
+    changed the state: {#each Object.values(STATES) as state (state.word)}<span class="mr-2 whitespace-nowrap"
+        >{state.glyph} {state.word}</span
+      >{/each}
+  </p>{/if}
 
 <style>
   .cell {

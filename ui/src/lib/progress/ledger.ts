@@ -54,7 +54,9 @@ export interface Timeline {
 export function timeline(standing: Pick<Schemas['StandingOut'], 'ladder' | 'sessions' | 'decisions'>): Timeline | null {
   const { ladder } = standing
   const sessions = standing.sessions.filter((one) => one.rung != null && ladder.includes(one.rung))
-  const decisions = standing.decisions.filter((one) => ladder.includes(one.to_rung) && ladder.includes(one.from_rung)).toReversed()
+  const decisions = standing.decisions
+    .filter((one) => ladder.includes(one.to_rung) && ladder.includes(one.from_rung))
+    .toReversed()
   const days = [...sessions.map((one) => one.on), ...decisions.map((one) => one.decided_on)].toSorted()
   const [first, last] = [days[0], days.at(-1)]
   if (!first || !last || first === last) return null
@@ -69,7 +71,12 @@ export function timeline(standing: Pick<Schemas['StandingOut'], 'ladder' | 'sess
   return {
     first,
     last,
-    sessions: sessions.map((one) => ({ on: one.on, at: at(one.on), rung: ladder.indexOf(one.rung ?? ''), reps: one.reps })),
+    sessions: sessions.map((one) => ({
+      on: one.on,
+      at: at(one.on),
+      rung: ladder.indexOf(one.rung ?? ''),
+      reps: one.reps,
+    })),
     decisions: decisions.map((one) => ({
       on: one.decided_on,
       at: at(one.decided_on),
@@ -78,6 +85,11 @@ export function timeline(standing: Pick<Schemas['StandingOut'], 'ladder' | 'sess
       words: `${one.decision.replace('_', ' ')}${one.why ? `, ${one.why}` : ''}`,
     })),
     steps,
-    words: [...sessions.map((one) => `${one.on} ${one.rung}`), ...decisions.map((one) => `${one.decided_on} ${one.decision}`)].map((text) => text.replace('_', ' ')).join('; '),
+    words: [
+      ...sessions.map((one) => `${one.on} ${one.rung}`),
+      ...decisions.map((one) => `${one.decided_on} ${one.decision}`),
+    ]
+      .map((text) => text.replace('_', ' '))
+      .join('; '),
   }
 }

@@ -16,7 +16,9 @@
       return !option || wanted.includes(choice(group, option.default))
     })
   const left = $derived(lesson.checkpoints.filter((checkpoint) => !asked(checkpoint)).length)
-  const picked = $derived(lesson.options.map((option) => option.choices.find((c) => c.key === choice(option.key, option.default))))
+  const picked = $derived(
+    lesson.options.map((option) => option.choices.find((c) => c.key === choice(option.key, option.default))),
+  )
   const cautions = $derived([...new Set([...lesson.cautions, ...picked.flatMap((c) => c?.cautions ?? [])])])
 </script>
 
@@ -30,7 +32,9 @@
 
   <section class="notice bad mt-4" aria-label="Cautions">
     <h2>With care</h2>
-    <ul class="mt-1 list-disc pl-5 text-sm">{#each cautions as caution (caution)}<li>{caution}</li>{/each}</ul>
+    <ul class="mt-1 list-disc pl-5 text-sm">
+      {#each cautions as caution (caution)}<li>{caution}</li>{/each}
+    </ul>
   </section>
 
   <div class="mt-4 grid gap-x-8 gap-y-3 md:grid-cols-2">
@@ -41,12 +45,21 @@
     <div>
       <h2>When it works</h2>
       <p>{lesson.works_when}</p>
-      {#if lesson.starts_from}<p class="mt-1 text-sm"><span class="soft">Starts from</span> {lesson.starts_from.name.toLowerCase()}: {lesson.starts_from.text.toLowerCase()}.</p>{/if}
-      {#if lesson.falls_back_to.length}<p class="text-sm"><span class="soft">Falls back to</span> {lesson.falls_back_to.map((p) => p.name.toLowerCase()).join(', ')}.</p>{/if}
+      {#if lesson.starts_from}<p class="mt-1 text-sm">
+          <span class="soft">Starts from</span>
+          {lesson.starts_from.name.toLowerCase()}: {lesson.starts_from.text.toLowerCase()}.
+        </p>{/if}
+      {#if lesson.falls_back_to.length}<p class="text-sm">
+          <span class="soft">Falls back to</span>
+          {lesson.falls_back_to.map((p) => p.name.toLowerCase()).join(', ')}.
+        </p>{/if}
     </div>
   </div>
   {#if lesson.look_alikes.length}
-    <p class="mt-3 text-sm"><span class="soft">Easily confused with</span> {#each lesson.look_alikes as other, i (other.name)}{i ? '; ' : ''}<b class="font-semibold">{other.name}</b>: {other.text}{/each}.</p>
+    <p class="mt-3 text-sm">
+      <span class="soft">Easily confused with</span>
+      {#each lesson.look_alikes as other, i (other.name)}{i ? '; ' : ''}<b class="font-semibold">{other.name}</b>: {other.text}{/each}.
+    </p>
   {/if}
 
   <div class="switches mt-5">
@@ -64,7 +77,8 @@
             class="chip"
             title={one.purpose}
             aria-pressed={choice(option.key, option.default) === one.key}
-            onclick={() => (chosen = { ...chosen, [option.key]: one.key })}>{one.name}</button>
+            onclick={() => (chosen = { ...chosen, [option.key]: one.key })}>{one.name}</button
+          >
         {/each}
         <span class="text-sm">{option.choices.find((c) => c.key === choice(option.key, option.default))?.purpose}</span>
       </div>
@@ -78,16 +92,27 @@
         <span class="font-semibold"><span class="num soft mr-2">{i + 1}</span>{spoken(phase)}</span>
         <span>
           {#each lesson.events.filter((event) => event.phase === phase) as event (event.key)}
-            <span class="block"><b class="font-semibold">{spoken(event.key)}</b> <span class="soft">{sided(event.mark, side)}</span></span>
+            <span class="block"
+              ><b class="font-semibold">{spoken(event.key)}</b>
+              <span class="soft">{sided(event.mark, side)}</span></span
+            >
           {:else}<span class="soft">no event</span>{/each}
         </span>
       </li>
     {/each}
   </ol>
-  <p class="soft mt-1 text-sm">Taught in this order: {lesson.teaching_order.map(spoken).join(', ').toLowerCase()}. Ladder: {lesson.ladder.map(spoken).join(' · ').toLowerCase()}.</p>
+  <p class="soft mt-1 text-sm">
+    Taught in this order: {lesson.teaching_order.map(spoken).join(', ').toLowerCase()}. Ladder: {lesson.ladder
+      .map(spoken)
+      .join(' · ')
+      .toLowerCase()}.
+  </p>
 
   <h2 class="mt-6">Checkpoints</h2>
-  {#if left}<p class="soft text-sm" role="status">{left} {left === 1 ? 'is' : 'are'} not asked with these options.</p>{/if}
+  {#if left}<p class="soft text-sm" role="status">
+      {left}
+      {left === 1 ? 'is' : 'are'} not asked with these options.
+    </p>{/if}
   <ul class="mt-1" style="border-top: 2px solid var(--ink)">
     {#each lesson.checkpoints as checkpoint (checkpoint.id)}
       {@const picture = drawn.find((other) => other.id === checkpoint.id)}
@@ -98,28 +123,50 @@
             <b class="font-semibold">{checkpoint.ask}</b>
             {#if checkpoint.safety}<span class="safety">safety</span>{/if}
             {#if checkpoint.core}<span class="soft text-xs">core</span>{/if}
-            <span class="block text-sm">“{checkpoint.cues.join('” · “')}”{#if checkpoint.cues_for_children.length}<span class="soft"> · children: “{checkpoint.cues_for_children.join('”, “')}”</span>{/if}</span>
+            <span class="block text-sm"
+              >“{checkpoint.cues.join('” · “')}”{#if checkpoint.cues_for_children.length}<span class="soft">
+                  · children: “{checkpoint.cues_for_children.join('”, “')}”</span
+                >{/if}</span
+            >
           </span>
           <span class="text-sm">
             <span class="num">{checkpoint.wanted}</span>
             <span class="soft block">{checkpoint.kind}</span>
           </span>
-          <button class="more" aria-expanded={open === checkpoint.id} onclick={() => (open = open === checkpoint.id ? '' : checkpoint.id)}>{open === checkpoint.id ? 'Less' : 'More'}</button>
+          <button
+            class="more"
+            aria-expanded={open === checkpoint.id}
+            onclick={() => (open = open === checkpoint.id ? '' : checkpoint.id)}
+            >{open === checkpoint.id ? 'Less' : 'More'}</button
+          >
         </div>
         {#if open === checkpoint.id}
           <div class="mt-2 grid gap-6 md:grid-cols-2">
             <dl class="text-sm">
-              <dt>Why</dt><dd>{checkpoint.why}.</dd>
-              {#if checkpoint.reason_for_range}<dt>Why this range</dt><dd>{checkpoint.reason_for_range}.</dd>{/if}
-              {#if checkpoint.look_for}<dt>Look for</dt><dd>{checkpoint.look_for}.</dd>{/if}
-              <dt>Fault</dt><dd>{spoken(checkpoint.fault)}, of the family “{checkpoint.family}”.</dd>
-              {#if checkpoint.leads_to.length}<dt>Leads to</dt><dd>{checkpoint.leads_to.map(spoken).join(', ').toLowerCase()}.</dd>{/if}
-              {#if checkpoint.points.length}<dt>Reads</dt><dd>{checkpoint.points.map((point) => pointName(point, side)).join(', ')}{#if checkpoint.at.length}, at {checkpoint.at.map(spoken).join(', ').toLowerCase()}{/if}.</dd>{/if}
+              <dt>Why</dt>
+              <dd>{checkpoint.why}.</dd>
+              {#if checkpoint.reason_for_range}<dt>Why this range</dt>
+                <dd>{checkpoint.reason_for_range}.</dd>{/if}
+              {#if checkpoint.look_for}<dt>Look for</dt>
+                <dd>{checkpoint.look_for}.</dd>{/if}
+              <dt>Fault</dt>
+              <dd>{spoken(checkpoint.fault)}, of the family “{checkpoint.family}”.</dd>
+              {#if checkpoint.leads_to.length}<dt>Leads to</dt>
+                <dd>{checkpoint.leads_to.map(spoken).join(', ').toLowerCase()}.</dd>{/if}
+              {#if checkpoint.points.length}<dt>Reads</dt>
+                <dd>
+                  {checkpoint.points.map((point) => pointName(point, side)).join(', ')}{#if checkpoint.at.length}, at {checkpoint.at
+                      .map(spoken)
+                      .join(', ')
+                      .toLowerCase()}{/if}.
+                </dd>{/if}
             </dl>
             {#if picture}
               <figure>
                 <Drawing drawn={picture} kind={checkpoint.kind} {side} />
-                {#if picture.value}<figcaption class="num mt-1 text-sm">{picture.value} on the sample rep</figcaption>{/if}
+                {#if picture.value}<figcaption class="num mt-1 text-sm">
+                    {picture.value} on the sample rep
+                  </figcaption>{/if}
               </figure>
             {/if}
           </div>
@@ -134,9 +181,16 @@
       {#each lesson.decisions as decision (decision.says)}
         <li class="rule-b py-2">
           <b class="font-semibold">{decision.says}.</b>
-          {#if decision.within_ms}<span class="soft">Within <span class="num">{decision.within_ms} ms</span>.</span>{/if}
+          {#if decision.within_ms}<span class="soft">Within <span class="num">{decision.within_ms} ms</span>.</span
+            >{/if}
           {#if decision.why}<span class="soft">{decision.why}.</span>{/if}
-          <ul class="list-disc pl-5">{#each decision.answers as answer (answer)}<li>{answer}</li>{/each}{#each decision.wrong as wrong (wrong)}<li style="color: var(--alarm)">Wrong: {wrong}</li>{/each}</ul>
+          <ul class="list-disc pl-5">
+            {#each decision.answers as answer (answer)}<li>
+                {answer}
+              </li>{/each}{#each decision.wrong as wrong (wrong)}<li style="color: var(--alarm)">
+                Wrong: {wrong}
+              </li>{/each}
+          </ul>
         </li>
       {/each}
     </ul>
@@ -147,13 +201,27 @@
     <ul class="text-sm">
       {#each lesson.drills as drill (drill.name)}
         <li class="rule-b grid gap-x-4 py-2 md:grid-cols-[14rem_1fr]">
-          <span><b class="font-semibold">{drill.name}</b><span class="num block">{drill.dose}{#if drill.minutes} · {drill.minutes} min{/if}</span></span>
-          <span>{drill.how}.{#if drill.answers.length}<span class="soft block">For {drill.answers.map(spoken).join(', ').toLowerCase()}.{#if drill.solo} Alone: {drill.solo.toLowerCase()}.{/if}{#if drill.resistance_from} Partner: {drill.resistance_from}.{/if}</span>{/if}</span>
+          <span
+            ><b class="font-semibold">{drill.name}</b><span class="num block"
+              >{drill.dose}{#if drill.minutes}
+                · {drill.minutes} min{/if}</span
+            ></span
+          >
+          <span
+            >{drill.how}.{#if drill.answers.length}<span class="soft block"
+                >For {drill.answers.map(spoken).join(', ').toLowerCase()}.{#if drill.solo}
+                  Alone: {drill.solo.toLowerCase()}.{/if}{#if drill.resistance_from}
+                  Partner: {drill.resistance_from}.{/if}</span
+              >{/if}</span
+          >
         </li>
       {/each}
     </ul>
   {/if}
-  <p class="soft mt-6 text-sm">Lacertus measures pictures. It is no medical or safety device. Numbers marked as conventions are where a line was drawn, not laws.</p>
+  <p class="soft mt-6 text-sm">
+    Lacertus measures pictures. It is no medical or safety device. Numbers marked as conventions are where a line was
+    drawn, not laws.
+  </p>
 </article>
 
 <style>

@@ -16,7 +16,10 @@
   // Words as large on the screen whatever the figure's own size.
   const size = $derived(Math.max(box.height / 15, box.width / 26))
   const heads = $derived(drawn.limbs.filter((limb) => limb.start.name === 'head_top'))
-  const joined = $derived(['angle', 'line', 'inclination', 'gap', 'relation', 'change', 'speed', 'path', 'peak'].includes(kind) && drawn.spots.length <= 4)
+  const joined = $derived(
+    ['angle', 'line', 'inclination', 'gap', 'relation', 'change', 'speed', 'path', 'peak'].includes(kind) &&
+      drawn.spots.length <= 4,
+  )
   const flip = $derived(side === 'left' ? `translate(${2 * box.x + box.width} 0) scale(-1 1)` : '')
   const labelX = (x: number) => (side === 'left' ? 2 * box.x + box.width - x : x)
 </script>
@@ -30,10 +33,11 @@
       {#each heads as { start, end }, i (i)}
         <ellipse
           cx={(start.x + end.x) / 2}
-          cy={(start.y * 0.6 + end.y * 0.4)}
+          cy={start.y * 0.6 + end.y * 0.4}
           rx={Math.hypot(start.x - end.x, start.y - end.y) * 0.36}
           ry={Math.hypot(start.x - end.x, start.y - end.y) * 0.44}
-          transform="rotate({(Math.atan2(end.x - start.x, start.y - end.y) * -180) / Math.PI + 180} {(start.x + end.x) / 2} {start.y * 0.6 + end.y * 0.4})"
+          transform="rotate({(Math.atan2(end.x - start.x, start.y - end.y) * -180) / Math.PI + 180} {(start.x + end.x) /
+            2} {start.y * 0.6 + end.y * 0.4})"
           class="head"
           class:partner={start.body === 'partner'}
         />
@@ -48,7 +52,12 @@
     {#if drawn.spots.length <= 4}
       {#each drawn.spots as spot, i (i)}
         {@const right = labelX(spot.x) < box.x + box.width / 2}
-        <text x={labelX(spot.x) + (right ? -size * 0.7 : size * 0.7)} y={spot.y + size * 0.3} style:font-size="{size}px" text-anchor={right ? 'end' : 'start'}>{pointName(spot.name, side)}</text>
+        <text
+          x={labelX(spot.x) + (right ? -size * 0.7 : size * 0.7)}
+          y={spot.y + size * 0.3}
+          style:font-size="{size}px"
+          text-anchor={right ? 'end' : 'start'}>{pointName(spot.name, side)}</text
+        >
       {/each}
     {/if}
   </svg>

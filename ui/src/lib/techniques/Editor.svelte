@@ -27,7 +27,9 @@
     '.cm-content': { fontFamily: 'var(--mono)', caretColor: 'var(--ink)' },
     '.cm-gutters': { backgroundColor: 'var(--band)', color: 'var(--soft)', border: 'none' },
     '.cm-activeLine, .cm-activeLineGutter': { backgroundColor: 'var(--band)' },
-    '&.cm-focused .cm-selectionBackground, .cm-selectionBackground': { backgroundColor: 'color-mix(in srgb, var(--performer) 25%, transparent)' },
+    '&.cm-focused .cm-selectionBackground, .cm-selectionBackground': {
+      backgroundColor: 'color-mix(in srgb, var(--performer) 25%, transparent)',
+    },
     '.cm-cursor': { borderLeftColor: 'var(--ink)' },
     '.cm-tooltip': { backgroundColor: 'var(--page)', color: 'var(--ink)', border: '1px solid var(--soft)' },
     '.cm-panels': { backgroundColor: 'var(--band)', color: 'var(--ink)' },
@@ -47,7 +49,12 @@
       state: EditorState.create({
         doc: text,
         extensions: [
-          basicSetup, yaml(), lintGutter(), look, syntaxHighlighting(colours), EditorView.contentAttributes.of({ 'aria-label': 'Technique file', spellcheck: 'false' }),
+          basicSetup,
+          yaml(),
+          lintGutter(),
+          look,
+          syntaxHighlighting(colours),
+          EditorView.contentAttributes.of({ 'aria-label': 'Technique file', spellcheck: 'false' }),
           EditorView.updateListener.of((update) => update.docChanged && changed(update.state.doc.toString())),
         ],
       }),
@@ -56,7 +63,8 @@
   })
   // Another text from outside, such as an import, takes the place of what is there.
   $effect(() => {
-    if (view && text !== view.state.doc.toString()) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text } })
+    if (view && text !== view.state.doc.toString())
+      view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text } })
   })
   $effect(() => {
     if (!view) return
@@ -72,7 +80,10 @@
   export function goTo(number: number): void {
     if (!view) return
     const line = view.state.doc.line(Math.min(number, view.state.doc.lines))
-    view.dispatch({ selection: { anchor: line.from, head: line.to }, effects: EditorView.scrollIntoView(line.from, { y: 'center' }) })
+    view.dispatch({
+      selection: { anchor: line.from, head: line.to },
+      effects: EditorView.scrollIntoView(line.from, { y: 'center' }),
+    })
     view.focus()
   }
 </script>

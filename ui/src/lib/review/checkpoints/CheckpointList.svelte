@@ -13,17 +13,27 @@
   const digits: Record<string, number> = { deg: 1, ms: 0, frames: 0 }
   const figure = (j: Judgement) => {
     const places = j.unit ? (digits[j.unit] ?? 2) : 2
-    return { value: j.value?.toFixed(places) ?? '', u: j.uncertainty ? `±${j.uncertainty.toFixed(places)}` : '', unit: j.unit === 'deg' ? '°' : (j.unit ?? '') }
+    return {
+      value: j.value?.toFixed(places) ?? '',
+      u: j.uncertainty ? `±${j.uncertainty.toFixed(places)}` : '',
+      unit: j.unit === 'deg' ? '°' : (j.unit ?? ''),
+    }
   }
   let list = $state<HTMLElement>()
   // Keep the current checkpoint in sight when it is chosen by key.
-  $effect(() => void list?.querySelector(`[data-checkpoint="${bench.checkpointId}"]`)?.scrollIntoView({ block: 'nearest' }))
+  $effect(
+    () => void list?.querySelector(`[data-checkpoint="${bench.checkpointId}"]`)?.scrollIntoView({ block: 'nearest' }),
+  )
 </script>
 
 <div bind:this={list} class="min-h-0 flex-1 overflow-auto" role="listbox" aria-label="Checkpoints in order">
   <div class="row head sticky top-0 text-sm" style="background: var(--page); border-bottom: 2px solid var(--ink)">
     <span><b>Checkpoints</b> <span class="soft">in order</span></span>
-    <span class="cells">{#each reps as rep (rep.id)}<span class="num cell" class:current={rep.id === bench.repId}>{bench.review.reps.indexOf(rep) + 1}</span>{/each}</span>
+    <span class="cells"
+      >{#each reps as rep (rep.id)}<span class="num cell" class:current={rep.id === bench.repId}
+          >{bench.review.reps.indexOf(rep) + 1}</span
+        >{/each}</span
+    >
     <span class="soft wide text-xs">wanted · seen ± u</span>
     <span class="num text-right text-xs">{bench.rep ? `rep ${bench.review.reps.indexOf(bench.rep) + 1}` : ''}</span>
   </div>
@@ -42,12 +52,22 @@
           data-verdict={judgement?.verdict}
           onclick={() => bench.chooseCheckpoint(checkpoint.id)}
         >
-          <span class="ask">{checkpoint.ask}{#if checkpoint.safety}<span class="ml-1 text-xs font-semibold" style="color: var(--alarm)">safety</span>{/if}</span>
+          <span class="ask"
+            >{checkpoint.ask}{#if checkpoint.safety}<span class="ml-1 text-xs font-semibold" style="color: var(--alarm)"
+                >safety</span
+              >{/if}</span
+          >
           <span class="cells">
             {#each reps as rep (rep.id)}
               {@const verdict = rep.judgements.find((j) => j.id === checkpoint.id)?.verdict ?? 'not_asked'}
               {@const mine = rep.judgements.find((j) => j.id === checkpoint.id)?.measured != null}
-              <span class="cell" data-cell={verdict} class:current={rep.id === bench.repId} class:mine title={mine ? 'overruled by you' : null}><Glyph {verdict} /></span>
+              <span
+                class="cell"
+                data-cell={verdict}
+                class:current={rep.id === bench.repId}
+                class:mine
+                title={mine ? 'overruled by you' : null}><Glyph {verdict} /></span
+              >
             {/each}
           </span>
           <span class="wide">
@@ -58,7 +78,11 @@
             {#if judgement && judgement.value !== null && !checkpoint.by_eye}
               {@const f = figure(judgement)}
               <!-- A long unit goes under its number: it must not run over the edge. -->
-              <span class="num inline-flex flex-wrap justify-end gap-x-1 leading-tight"><span class="whitespace-nowrap">{f.value} <span class="soft">{f.u}</span></span>{' '}<span class:long={f.unit.length > 3}>{f.unit.replaceAll('_', ' ')}</span></span>
+              <span class="num inline-flex flex-wrap justify-end gap-x-1 leading-tight"
+                ><span class="whitespace-nowrap">{f.value} <span class="soft">{f.u}</span></span>{' '}<span
+                  class:long={f.unit.length > 3}>{f.unit.replaceAll('_', ' ')}</span
+                ></span
+              >
             {:else}<span class="soft text-xs">{judgement ? VERDICT_WORDS[judgement.verdict] : ''}</span>{/if}
           </span>
         </button>

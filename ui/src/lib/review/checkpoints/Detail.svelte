@@ -13,15 +13,32 @@
   const checkpoint = $derived(bench.checkpoint)
   const judgement = $derived(bench.judgement)
   const missing = $derived(bench.points.needs.filter((need) => !need.point))
-  const said = $derived(bench.review.said.filter((one) => one.checkpoint === checkpoint?.id && (bench.technique?.id ?? one.technique) === one.technique))
+  const said = $derived(
+    bench.review.said.filter(
+      (one) => one.checkpoint === checkpoint?.id && (bench.technique?.id ?? one.technique) === one.technique,
+    ),
+  )
 </script>
 
 {#if checkpoint}
-  <section class="px-4 py-2" style="border-top: 2px solid var(--ink)" aria-label="Current checkpoint" data-testid="detail">
+  <section
+    class="px-4 py-2"
+    style="border-top: 2px solid var(--ink)"
+    aria-label="Current checkpoint"
+    data-testid="detail"
+  >
     <div class="flex items-baseline gap-3">
       <h2 class="leading-tight">{checkpoint.ask}</h2>
       {#if judgement}
-        <span class="ml-auto whitespace-nowrap text-sm font-semibold" style="color: {judgement.counts_as_missed ? 'var(--alarm)' : judgement.verdict === 'met' ? 'var(--met)' : 'var(--ink)'}" data-testid="verdict">{VERDICT_WORDS[judgement.verdict]}</span>
+        <span
+          class="ml-auto whitespace-nowrap text-sm font-semibold"
+          style="color: {judgement.counts_as_missed
+            ? 'var(--alarm)'
+            : judgement.verdict === 'met'
+              ? 'var(--met)'
+              : 'var(--ink)'}"
+          data-testid="verdict">{VERDICT_WORDS[judgement.verdict]}</span
+        >
       {/if}
     </div>
     {#if bench.corrections.openId}
@@ -29,26 +46,52 @@
     {:else if bench.marking.overruling}
       <Overrule {bench} />
     {:else}
-      {#if judgement?.measured}<p class="text-sm" data-testid="overruled"><b>You say {VERDICT_WORDS[judgement.verdict]}</b>, measured {VERDICT_WORDS[judgement.measured]}: “{judgement.because}”</p>{/if}
+      {#if judgement?.measured}<p class="text-sm" data-testid="overruled">
+          <b>You say {VERDICT_WORDS[judgement.verdict]}</b>, measured {VERDICT_WORDS[judgement.measured]}: “{judgement.because}”
+        </p>{/if}
       {#if judgement?.reason}<p class="text-sm" data-testid="reason">{sentence(judgement.reason)}</p>{/if}
       {#each said as one (one.id)}<p class="text-sm" data-testid="said"><b>The student</b>: {saidWords(one)}</p>{/each}
       <p class="soft text-sm">
         {#if checkpoint.by_eye}{checkpoint.look_for ? sentence(checkpoint.look_for) : ''}
         {:else}
-          Wanted {wanted(checkpoint.within, checkpoint.unit)}{#if judgement && judgement.value !== null}, seen <span class="num">{shown(judgement.value, judgement.unit)} ±{shown(judgement.uncertainty ?? 0, judgement.unit)}</span>{/if}.
-          {#if judgement?.view}<b>Read from the other view, “{judgement.view}”</b>, what this clip shows at frame <span class="num">{judgement.frames.join(' and ')}</span>.
-          {:else if judgement?.frames.length}Read at frame <span class="num">{judgement.frames.join(' and ')}</span>.{/if}
+          Wanted {wanted(checkpoint.within, checkpoint.unit)}{#if judgement && judgement.value !== null}, seen <span
+              class="num"
+              >{shown(judgement.value, judgement.unit)} ±{shown(judgement.uncertainty ?? 0, judgement.unit)}</span
+            >{/if}.
+          {#if judgement?.view}<b>Read from the other view, “{judgement.view}”</b>, what this clip shows at frame
+            <span class="num">{judgement.frames.join(' and ')}</span>.
+          {:else if judgement?.frames.length}Read at frame <span class="num">{judgement.frames.join(' and ')}</span
+            >.{/if}
           {judgement?.notes.map(sentence).join(' ')}
         {/if}
       </p>
-      {#if bench.tracking.job && bench.tracking.job.state !== 'done'}<div data-testid="tracking"><JobProgress job={bench.tracking.job} changed={() => bench.refresh()} /></div>
-      {:else if bench.tracking.lost.length && bench.tool === 'look'}<p class="soft text-sm" data-testid="lost">{sentence(bench.tracking.lost[0] ?? '')}{bench.tracking.lost.length > 1 ? ` And ${bench.tracking.lost.length - 1} more.` : ''}</p>{/if}
-      <p class="mt-1 text-[1.05rem] leading-tight">“{checkpoint.cues[0]}” <span class="soft text-sm">{sentence(checkpoint.why)}</span></p>
+      {#if bench.tracking.job && bench.tracking.job.state !== 'done'}<div data-testid="tracking">
+          <JobProgress job={bench.tracking.job} changed={() => bench.refresh()} />
+        </div>
+      {:else if bench.tracking.lost.length && bench.tool === 'look'}<p class="soft text-sm" data-testid="lost">
+          {sentence(bench.tracking.lost[0] ?? '')}{bench.tracking.lost.length > 1
+            ? ` And ${bench.tracking.lost.length - 1} more.`
+            : ''}
+        </p>{/if}
+      <p class="mt-1 text-[1.05rem] leading-tight">
+        “{checkpoint.cues[0]}” <span class="soft text-sm">{sentence(checkpoint.why)}</span>
+      </p>
       {#if bench.tool === 'points' && bench.points.needs.length}
         <div class="mt-1 flex flex-wrap gap-1" aria-label="Points">
           {#each bench.points.needs as need (need.body + need.landmark + need.spot?.frame)}
-            <button class="chip" class:placed={need.point} class:asked={bench.points.asked?.landmark === need.landmark && bench.points.asked.body === need.body} disabled={!need.spot}
-              onclick={() => { if (need.spot) { bench.player.go(need.spot.frame); bench.points.picked = need.point ? null : { body: need.body, landmark: need.landmark }; bench.points.selected = need.point ? need.spot : null } }}>
+            <button
+              class="chip"
+              class:placed={need.point}
+              class:asked={bench.points.asked?.landmark === need.landmark && bench.points.asked.body === need.body}
+              disabled={!need.spot}
+              onclick={() => {
+                if (need.spot) {
+                  bench.player.go(need.spot.frame)
+                  bench.points.picked = need.point ? null : { body: need.body, landmark: need.landmark }
+                  bench.points.selected = need.point ? need.spot : null
+                }
+              }}
+            >
               {need.body === 'partner' ? 'partner’s ' : ''}{spoken(need.landmark)}
             </button>
           {/each}
@@ -60,14 +103,35 @@
           <button class="action" onclick={() => bench.marking.answer(false)}><kbd>N</kbd> no</button>
         {/if}
         {#if bench.rep?.needs.length && !bench.finished}
-          <button class="action" class:on={bench.tool === 'points'} onclick={() => bench.take('points')}><kbd>P</kbd> {missing.length ? `place points (${missing.length} to go)` : bench.points.needs.length ? 'move points' : 'place points'}</button>
+          <button class="action" class:on={bench.tool === 'points'} onclick={() => bench.take('points')}
+            ><kbd>P</kbd>
+            {missing.length
+              ? `place points (${missing.length} to go)`
+              : bench.points.needs.length
+                ? 'move points'
+                : 'place points'}</button
+          >
         {/if}
         {#if bench.tracking.can}
-          <button class="action" onclick={() => bench.tracking.start()}><kbd>K</kbd> {bench.rep?.points.some((point) => point.by === 'placed') ? 'track points' : 'find points as in the last rep'}</button>
-          {#if bench.rep?.points.some((point) => point.by === 'tracked')}<button class="action" onclick={() => bench.tracking.remove()}>Remove tracked points</button>{/if}
+          <button class="action" onclick={() => bench.tracking.start()}
+            ><kbd>K</kbd>
+            {bench.rep?.points.some((point) => point.by === 'placed')
+              ? 'track points'
+              : 'find points as in the last rep'}</button
+          >
+          {#if bench.rep?.points.some((point) => point.by === 'tracked')}<button
+              class="action"
+              onclick={() => bench.tracking.remove()}>Remove tracked points</button
+            >{/if}
         {/if}
-        {#if judgement && judgement.verdict !== 'not_asked' && !bench.finished}<button class="action" onclick={() => (bench.marking.overruling = true)}><kbd>O</kbd> overrule</button>{/if}
-        {#if bench.corrections.can}<button class="action" onclick={() => bench.corrections.drawDefault()}><kbd>C</kbd> {bench.corrections.ofRep.some((one) => one.checkpoint === checkpoint.id) ? 'correction' : 'correct'}</button>{/if}
+        {#if judgement && judgement.verdict !== 'not_asked' && !bench.finished}<button
+            class="action"
+            onclick={() => (bench.marking.overruling = true)}><kbd>O</kbd> overrule</button
+          >{/if}
+        {#if bench.corrections.can}<button class="action" onclick={() => bench.corrections.drawDefault()}
+            ><kbd>C</kbd>
+            {bench.corrections.ofRep.some((one) => one.checkpoint === checkpoint.id) ? 'correction' : 'correct'}</button
+          >{/if}
         <button class="action" onclick={() => bench.stepCheckpoint(1)}><kbd>↓</kbd> next</button>
       </div>
     {/if}

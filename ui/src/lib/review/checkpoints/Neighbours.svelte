@@ -23,10 +23,21 @@
     const xs = points.map((point) => point.x)
     const ys = points.map((point) => point.y)
     const tall = points.length > 3 ? Math.min(height, (Math.max(...ys) - Math.min(...ys)) * 1.35) : height
-    const wide = Math.min(width, Math.max(tall * (WIDE / HIGH), points.length > 3 ? Math.max(...xs) - Math.min(...xs) : 0))
-    const middle = points.length > 3 ? { x: (Math.max(...xs) + Math.min(...xs)) / 2, y: (Math.max(...ys) + Math.min(...ys)) / 2 } : { x: width / 2, y: height / 2 }
+    const wide = Math.min(
+      width,
+      Math.max(tall * (WIDE / HIGH), points.length > 3 ? Math.max(...xs) - Math.min(...xs) : 0),
+    )
+    const middle =
+      points.length > 3
+        ? { x: (Math.max(...xs) + Math.min(...xs)) / 2, y: (Math.max(...ys) + Math.min(...ys)) / 2 }
+        : { x: width / 2, y: height / 2 }
     const high = Math.min(height, wide * (HIGH / WIDE))
-    return { x: Math.max(0, Math.min(width - wide, middle.x - wide / 2)), y: Math.max(0, Math.min(height - high, middle.y - high / 2)), wide, high }
+    return {
+      x: Math.max(0, Math.min(width - wide, middle.x - wide / 2)),
+      y: Math.max(0, Math.min(height - high, middle.y - high / 2)),
+      wide,
+      high,
+    }
   })
 
   /** Seek the hidden video to a frame and wait until it is there. */
@@ -44,7 +55,17 @@
       if (stale() || !pen) return
       const across = film.videoWidth / width
       const down = film.videoHeight / height
-      pen.drawImage(film, part.x * across, part.y * down, part.wide * across, part.high * down, 0, 0, 2 * WIDE, 2 * HIGH)
+      pen.drawImage(
+        film,
+        part.x * across,
+        part.y * down,
+        part.wide * across,
+        part.high * down,
+        0,
+        0,
+        2 * WIDE,
+        2 * HIGH,
+      )
     }
   }
   // A film of its own beside the page: the one on screen is not to be moved.
@@ -76,8 +97,16 @@
 
 <span class="flex gap-0.5" aria-label="Frames around this one" data-testid="neighbours">
   {#each frames as frame, i (i)}
-    <button class="shot" class:here={i === 2} class:out={frame < 0 || frame > bench.player.last} title="frame {frame}" aria-label="frame {frame}" onclick={() => bench.player.go(frame)}>
-      <canvas bind:this={canvases[i]} width={2 * WIDE} height={2 * HIGH} style="width: {WIDE}px; height: {HIGH}px"></canvas>
+    <button
+      class="shot"
+      class:here={i === 2}
+      class:out={frame < 0 || frame > bench.player.last}
+      title="frame {frame}"
+      aria-label="frame {frame}"
+      onclick={() => bench.player.go(frame)}
+    >
+      <canvas bind:this={canvases[i]} width={2 * WIDE} height={2 * HIGH} style="width: {WIDE}px; height: {HIGH}px"
+      ></canvas>
     </button>
   {/each}
 </span>

@@ -9,7 +9,8 @@
   const queries = useQueryClient()
   const found = createQuery(() => ({
     queryKey: ['newer', bench.review.id],
-    queryFn: () => unwrap(client.GET('/api/reviews/{review_id}/newer', { params: { path: { review_id: bench.review.id } } })),
+    queryFn: () =>
+      unwrap(client.GET('/api/reviews/{review_id}/newer', { params: { path: { review_id: bench.review.id } } })),
     staleTime: 60_000,
   }))
   let open = $state(false)
@@ -30,12 +31,18 @@
 {#if found.data && found.data.newer.length}
   <div class="px-4 py-2 text-sm" style="border-top: 1px solid var(--rule)" data-testid="newer">
     {names}: edited since this review began.
-    <button class="underline" aria-expanded={open} onclick={() => (open = !open)}>{open ? 'Hide' : 'What would change?'}</button>
+    <button class="underline" aria-expanded={open} onclick={() => (open = !open)}
+      >{open ? 'Hide' : 'What would change?'}</button
+    >
     {#if open}
       {#if found.data.differences.length}
         <ul class="my-1 max-h-32 overflow-auto">
           {#each found.data.differences as change (`${change.rep} ${change.checkpoint}`)}
-            <li><span class="num">rep {change.rep}</span> {spoken(change.checkpoint)}: {spoken(change.before ?? 'not there')} → <b class="font-semibold">{spoken(change.after ?? 'not there')}</b></li>
+            <li>
+              <span class="num">rep {change.rep}</span>
+              {spoken(change.checkpoint)}: {spoken(change.before ?? 'not there')} →
+              <b class="font-semibold">{spoken(change.after ?? 'not there')}</b>
+            </li>
           {/each}
         </ul>
       {:else}<p class="soft">No verdict would change.</p>{/if}

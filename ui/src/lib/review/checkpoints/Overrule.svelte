@@ -24,14 +24,25 @@
 
 <svelte:window onkeydown={(event) => event.key === 'Escape' && (bench.marking.overruling = false)} />
 <form class="mt-1 flex flex-wrap items-end gap-2 text-sm" onsubmit={save} aria-label="Overrule">
-  <label>Your verdict<br />
+  <label
+    >Your verdict<br />
     <select class="field" bind:this={first} bind:value={verdict}>
       <option value="" disabled>choose</option>
       {#each choices as choice (choice)}<option value={choice}>{VERDICT_WORDS[choice]}</option>{/each}
     </select>
   </label>
-  <label class="grow">Why<br /><input class="field w-full" maxlength="400" required bind:value={reason} placeholder="seen from the other side of the mat" /></label>
+  <label class="grow"
+    >Why<br /><input
+      class="field w-full"
+      maxlength="400"
+      required
+      bind:value={reason}
+      placeholder="seen from the other side of the mat"
+    /></label
+  >
   <button class="button main" disabled={!verdict}>Overrule</button>
-  {#if bench.judgement?.measured}<button type="button" class="button" onclick={() => bench.marking.overrule(null)}>As measured</button>{/if}
+  {#if bench.judgement?.measured}<button type="button" class="button" onclick={() => bench.marking.overrule(null)}
+      >As measured</button
+    >{/if}
   <button type="button" class="underline" onclick={() => (bench.marking.overruling = false)}>cancel</button>
 </form>

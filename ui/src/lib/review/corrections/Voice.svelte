@@ -16,7 +16,8 @@
   async function record(): Promise<void> {
     failure = ''
     // On an address without TLS a browser gives no page the microphone.
-    if (!('mediaDevices' in navigator)) return void (failure = 'This page gets no microphone: open it at localhost or over https.')
+    if (!('mediaDevices' in navigator))
+      return void (failure = 'This page gets no microphone: open it at localhost or over https.')
     try {
       const stream = await navigator.mediaDevices.getUserMedia({ audio: true })
       const parts: Blob[] = []
@@ -47,8 +48,14 @@
   }
 </script>
 
-{#if recorder}<button class="button" style="border-color: var(--alarm); color: var(--alarm)" onclick={() => recorder?.stop()} data-testid="record">● recording, stop</button>
+{#if recorder}<button
+    class="button"
+    style="border-color: var(--alarm); color: var(--alarm)"
+    onclick={() => recorder?.stop()}
+    data-testid="record">● recording, stop</button
+  >
 {:else if sending}<span class="soft" role="status">Saving the voice note…</span>
-{:else if open?.voice_s != null}<span>voice <span class="num">{spokenSeconds(open.voice_s)}</span></span> <button class="underline" onclick={() => void bench.corrections.dropVoice()}>Delete voice note</button>
+{:else if open?.voice_s != null}<span>voice <span class="num">{spokenSeconds(open.voice_s)}</span></span>
+  <button class="underline" onclick={() => void bench.corrections.dropVoice()}>Delete voice note</button>
 {:else}<button class="underline" onclick={() => void record()} data-testid="record">Record a voice note</button>{/if}
 {#if failure}<span role="alert" style="color: var(--alarm)">{failure}</span>{/if}

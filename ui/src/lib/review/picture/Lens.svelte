@@ -28,13 +28,29 @@
     pen.imageSmoothingEnabled = false
     pen.fillStyle = '#14181a'
     pen.fillRect(0, 0, SIDE, SIDE)
-    pen.drawImage(video, (at.x - half) * across, (at.y - half) * down, 2 * half * across, 2 * half * down, 0, 0, SIDE, SIDE)
+    pen.drawImage(
+      video,
+      (at.x - half) * across,
+      (at.y - half) * down,
+      2 * half * across,
+      2 * half * down,
+      0,
+      0,
+      SIDE,
+      SIDE,
+    )
   })
 </script>
 
 <div class="lens" style="{left ? 'left' : 'right'}: 8px; {top ? 'top' : 'bottom'}: 8px" aria-hidden="true">
   <canvas bind:this={canvas} width={SIDE} height={SIDE}></canvas>
-  <svg viewBox="0 0 150 150" class="absolute inset-0"><path d="M75 40V68M75 82V110M40 75H68M82 75H110" stroke="#14181a" stroke-width="3.5" /><path d="M75 40V68M75 82V110M40 75H68M82 75H110" stroke="#fff" stroke-width="1.4" /></svg>
+  <svg viewBox="0 0 150 150" class="absolute inset-0"
+    ><path d="M75 40V68M75 82V110M40 75H68M82 75H110" stroke="#14181a" stroke-width="3.5" /><path
+      d="M75 40V68M75 82V110M40 75H68M82 75H110"
+      stroke="#fff"
+      stroke-width="1.4"
+    /></svg
+  >
 </div>
 
 <style>

@@ -53,7 +53,11 @@
     const mx = (p.x + q.x) / 2 - v.x
     const my = (p.y + q.y) / 2 - v.y
     const out = Math.hypot(mx, my) || 1
-    return { path: `M${p.x} ${p.y}A${reach} ${reach} 0 0 ${sweep} ${q.x} ${q.y}`, x: v.x + (mx / out) * (reach + 34 * scale), y: v.y + (my / out) * (reach + 34 * scale) }
+    return {
+      path: `M${p.x} ${p.y}A${reach} ${reach} 0 0 ${sweep} ${q.x} ${q.y}`,
+      x: v.x + (mx / out) * (reach + 34 * scale),
+      y: v.y + (my / out) * (reach + 34 * scale),
+    }
   })
   const value = $derived(bench.judgement?.value ?? null)
   /** The two limbs of an angle, each with its lean out of the picture where that is flagged, degrees. */
@@ -64,13 +68,24 @@
     const leans = [...told.matchAll(/([a-z ]+) leans (\d+)° out of the picture/g)]
     return [a, b].map((end) => {
       const name = limbName(end.landmark, v.landmark)
-      return { from: v, to: end, leans: leans.find(([, segment]) => name !== null && segment?.trim().endsWith(name))?.[2] ?? null }
+      return {
+        from: v,
+        to: end,
+        leans: leans.find(([, segment]) => name !== null && segment?.trim().endsWith(name))?.[2] ?? null,
+      }
     })
   })
 
   /** What the limb between two landmarks is called, as the judge calls it. */
   function limbName(one: string, other: string): string | null {
-    const names: Record<string, string> = { 'ankle knee': 'shank', 'hip knee': 'thigh', 'elbow shoulder': 'upper arm', 'elbow wrist': 'forearm', 'hip shoulder': 'trunk', 'heel toe': 'foot' }
+    const names: Record<string, string> = {
+      'ankle knee': 'shank',
+      'hip knee': 'thigh',
+      'elbow shoulder': 'upper arm',
+      'elbow wrist': 'forearm',
+      'hip shoulder': 'trunk',
+      'heel toe': 'foot',
+    }
     const [side, joint] = one.split('_')
     const name = names[[joint ?? '', other.split('_')[1] ?? ''].sort().join(' ')]
     return name === undefined ? null : name === 'trunk' ? name : `${side} ${name}`
@@ -101,7 +116,11 @@
   function wheel(event: WheelEvent): void {
     event.preventDefault()
     const box = frame?.getBoundingClientRect()
-    if (box) bench.zoom.by(event.deltaY > 0 ? 0.8 : 1.25, { x: (event.clientX - box.left) / box.width, y: (event.clientY - box.top) / box.height })
+    if (box)
+      bench.zoom.by(event.deltaY > 0 ? 0.8 : 1.25, {
+        x: (event.clientX - box.left) / box.width,
+        y: (event.clientY - box.top) / box.height,
+      })
   }
   function down(event: PointerEvent): void {
     if (event.button === 1 || (event.button === 0 && event.shiftKey)) {
@@ -153,98 +172,212 @@
 
   const hint = $derived.by(() => {
     if (bench.tool === 'height')
-      return bench.reference.heightFrom ? 'Now click the sole of the foot' : `Click the crown of the ${bench.reference.heightBody}’s head, standing straight`
-    if (bench.tool === 'collect') return `Click ${bench.reference.collecting?.asking[bench.reference.collecting.spots.length] ?? ''}`
+      return bench.reference.heightFrom
+        ? 'Now click the sole of the foot'
+        : `Click the crown of the ${bench.reference.heightBody}’s head, standing straight`
+    if (bench.tool === 'collect')
+      return `Click ${bench.reference.collecting?.asking[bench.reference.collecting.spots.length] ?? ''}`
     const placing = bench.corrections.placing
     if (placing) return `Click ${KINDS[placing.kind].asking[placing.spots.length] ?? ''}`
     if (bench.tool !== 'points') return ''
     const asked = bench.points.asked
-    if (!asked) return bench.points.needs.length ? (bench.points.needs.some((n) => !n.spot) ? 'Enough is placed on this frame: K follows the body from here' : 'All points of this checkpoint are placed: drag to move, Esc to end') : 'This checkpoint reads no points'
+    if (!asked)
+      return bench.points.needs.length
+        ? bench.points.needs.some((n) => !n.spot)
+          ? 'Enough is placed on this frame: K follows the body from here'
+          : 'All points of this checkpoint are placed: drag to move, Esc to end'
+        : 'This checkpoint reads no points'
     if (asked.frame !== bench.player.shown) return `Go to frame ${asked.frame} to place ${spoken(asked.landmark)} (G)`
     const seeding = !bench.points.needs.some((n) => n.spot) && !bench.points.picked
     return `Click the ${asked.body}’s ${spoken(asked.landmark)}${seeding ? '; a handful is enough, then K follows the body' : ''}`
   })
 </script>
 
-<div class="relative flex h-full w-full items-center justify-center" style="background: var(--well); container-type: size">
-  <div bind:this={frame} class="relative overflow-hidden" style="aspect-ratio: {width} / {height}; width: min(100cqw, calc(100cqh * {width / height}))" bind:clientWidth={shownWidth} onwheel={wheel}>
+<div
+  class="relative flex h-full w-full items-center justify-center"
+  style="background: var(--well); container-type: size"
+>
+  <div
+    bind:this={frame}
+    class="relative overflow-hidden"
+    style="aspect-ratio: {width} / {height}; width: min(100cqw, calc(100cqh * {width / height}))"
+    bind:clientWidth={shownWidth}
+    onwheel={wheel}
+  >
     <div class="absolute inset-0" style="transform: {bench.zoom.css}; transform-origin: 0 0" data-testid="zoomed">
-    {#if bench.clip.has_film}
-    <!-- svelte-ignore a11y_media_has_caption -->
-    <video
-      bind:this={video}
-      class="absolute inset-0 h-full w-full"
-      src="/api/clips/{bench.clip.id}/video"
-      preload="auto"
-      muted
-      playsinline
-      aria-label="Clip, frame {bench.player.shown}"
-      onerror={() => (videoFailed = true)}
-    ></video>
-    {:else}
-      <p class="absolute inset-x-0 top-0 p-3 text-center text-sm" style="color: #c9cdc8">The video of this clip is not stored here. Its marks, points and verdicts are.</p>
-    {/if}
-    <svg
-      bind:this={svg}
-      class="absolute inset-0 h-full w-full touch-none"
-      class:aim={bench.tool !== 'look'}
-      viewBox="0 0 {width} {height}"
-      role="application"
-      aria-label="Picture: {hint || 'points of both bodies'}"
-      onpointerdown={down}
-      onpointermove={move}
-      onpointerup={up}
-      onpointerleave={() => (hover = null)}
-    >
-      {#each limbs as limb, i (i)}
-        <line x1={limb.from.x} y1={limb.from.y} x2={limb.to.x} y2={limb.to.y} stroke="#ffffff" stroke-opacity="0.85" stroke-width={1.6 * scale} stroke-dasharray={limb.leans ? `${6 * scale} ${5 * scale}` : null} />
-        {#if limb.leans}<text x={(limb.from.x + limb.to.x) / 2 + 10 * scale} y={(limb.from.y + limb.to.y) / 2} fill="#fff" stroke="#14181a" stroke-width={3.5 * scale} paint-order="stroke" font-size={13 * scale} class="num">leans {limb.leans}°</text>{/if}
-      {/each}
-      {#if arc}
-        <path d={arc.path} fill="none" stroke="#ffffff" stroke-width={2.4 * scale} />
-        {#if value !== null && (!bench.points.dragging || bench.live.judgements)}
-          <g transform="translate({arc.x} {arc.y}) scale({scale})">
-            <rect x="-30" y="-13" width="60" height="26" fill="#14181a" fill-opacity="0.85" />
-            <text text-anchor="middle" dy="6" fill="#fff" class="num" font-size="17" font-weight="600">{withUnit(value, bench.judgement?.unit ?? null)}</text>
-          </g>
-        {/if}
+      {#if bench.clip.has_film}
+        <video
+          bind:this={video}
+          class="absolute inset-0 h-full w-full"
+          src="/api/clips/{bench.clip.id}/video"
+          preload="auto"
+          muted
+          playsinline
+          aria-label="Clip, frame {bench.player.shown}"
+          onerror={() => (videoFailed = true)}
+        ></video>
+      {:else}
+        <p class="absolute inset-x-0 top-0 p-3 text-center text-sm" style="color: #c9cdc8">
+          The video of this clip is not stored here. Its marks, points and verdicts are.
+        </p>
       {/if}
-      {#if bench.checkpoint?.kind !== 'angle'}<Measured {bench} {scale} />{/if}
-      {#each bench.points.shown as point (point.body + point.landmark)}
-        {@const picked = bench.points.selected !== null && same(bench.points.selected, point)}
-        <g data-point="{point.body}.{point.landmark}" transform="translate({point.x} {point.y}) scale({scale})">
-          {#if point.by === 'tracked'}
-            <!-- Carried, not placed: a small square, as large as it is unsure at least. -->
-            {@const half = Math.max(4, Math.min(14, (point.sigma ?? 0) / scale))}
-            <rect x={-half} y={-half} width={2 * half} height={2 * half} fill="none" stroke="#14181a" stroke-width="3" />
-            <rect x={-half} y={-half} width={2 * half} height={2 * half} fill="none" stroke={marks[point.body]} stroke-width="1.3" />
-          {:else}
-            <circle r={picked ? 9 : 6} fill={marks[point.body]} fill-opacity={point.hidden ? 0 : 0.25} stroke="#14181a" stroke-width="3.4" />
-            <circle r={picked ? 9 : 6} fill="none" stroke={marks[point.body]} stroke-width="1.8" stroke-dasharray={point.hidden ? '3 3' : null} />
+      <svg
+        bind:this={svg}
+        class="absolute inset-0 h-full w-full touch-none"
+        class:aim={bench.tool !== 'look'}
+        viewBox="0 0 {width} {height}"
+        role="application"
+        aria-label="Picture: {hint || 'points of both bodies'}"
+        onpointerdown={down}
+        onpointermove={move}
+        onpointerup={up}
+        onpointerleave={() => (hover = null)}
+      >
+        {#each limbs as limb, i (i)}
+          <line
+            x1={limb.from.x}
+            y1={limb.from.y}
+            x2={limb.to.x}
+            y2={limb.to.y}
+            stroke="#ffffff"
+            stroke-opacity="0.85"
+            stroke-width={1.6 * scale}
+            stroke-dasharray={limb.leans ? `${6 * scale} ${5 * scale}` : null}
+          />
+          {#if limb.leans}<text
+              x={(limb.from.x + limb.to.x) / 2 + 10 * scale}
+              y={(limb.from.y + limb.to.y) / 2}
+              fill="#fff"
+              stroke="#14181a"
+              stroke-width={3.5 * scale}
+              paint-order="stroke"
+              font-size={13 * scale}
+              class="num">leans {limb.leans}°</text
+            >{/if}
+        {/each}
+        {#if arc}
+          <path d={arc.path} fill="none" stroke="#ffffff" stroke-width={2.4 * scale} />
+          {#if value !== null && (!bench.points.dragging || bench.live.judgements)}
+            <g transform="translate({arc.x} {arc.y}) scale({scale})">
+              <rect x="-30" y="-13" width="60" height="26" fill="#14181a" fill-opacity="0.85" />
+              <text text-anchor="middle" dy="6" fill="#fff" class="num" font-size="17" font-weight="600"
+                >{withUnit(value, bench.judgement?.unit ?? null)}</text
+              >
+            </g>
           {/if}
-          <circle r="1.4" fill="#fff" />
-          {#if picked}
-            <text x="14" y="5" fill="#fff" stroke="#14181a" stroke-width="3" paint-order="stroke" font-size="13">{spoken(point.landmark)}</text>
-          {/if}
-        </g>
-      {/each}
-      {#each bench.corrections.shown as { correction, shapes } (correction.id)}
-        <Shapes {shapes} {width} {height} faint={bench.corrections.openId !== null && correction.id !== bench.corrections.openId} />
-      {/each}
-      {#each bench.corrections.handles as handle (`${handle.mark}.${handle.spot}`)}
-        <rect data-handle="{handle.mark}.{handle.spot}" x={handle.x - 6 * scale} y={handle.y - 6 * scale} width={12 * scale} height={12 * scale} fill="#ff8a66" fill-opacity={handle.held ? 0.9 : 0.35} stroke="#14181a" stroke-width={1.5 * scale} />
-      {/each}
-      {#each bench.corrections.placing?.spots ?? [] as spot, i (i)}<circle cx={spot.x} cy={spot.y} r={6 * scale} fill="none" stroke="#ff8a66" stroke-width={2 * scale} />{/each}
-      {#each bench.reference.collecting?.spots ?? [] as spot, i (i)}<circle cx={spot.x} cy={spot.y} r={6 * scale} fill="none" stroke="#fff" stroke-width={2 * scale} />{/each}
-      {#if bench.reference.heightFrom}<circle cx={bench.reference.heightFrom.x} cy={bench.reference.heightFrom.y} r={6 * scale} fill="none" stroke="#fff" stroke-width={2 * scale} />{/if}
-    </svg>
+        {/if}
+        {#if bench.checkpoint?.kind !== 'angle'}<Measured {bench} {scale} />{/if}
+        {#each bench.points.shown as point (point.body + point.landmark)}
+          {@const picked = bench.points.selected !== null && same(bench.points.selected, point)}
+          <g data-point="{point.body}.{point.landmark}" transform="translate({point.x} {point.y}) scale({scale})">
+            {#if point.by === 'tracked'}
+              <!-- Carried, not placed: a small square, as large as it is unsure at least. -->
+              {@const half = Math.max(4, Math.min(14, (point.sigma ?? 0) / scale))}
+              <rect
+                x={-half}
+                y={-half}
+                width={2 * half}
+                height={2 * half}
+                fill="none"
+                stroke="#14181a"
+                stroke-width="3"
+              />
+              <rect
+                x={-half}
+                y={-half}
+                width={2 * half}
+                height={2 * half}
+                fill="none"
+                stroke={marks[point.body]}
+                stroke-width="1.3"
+              />
+            {:else}
+              <circle
+                r={picked ? 9 : 6}
+                fill={marks[point.body]}
+                fill-opacity={point.hidden ? 0 : 0.25}
+                stroke="#14181a"
+                stroke-width="3.4"
+              />
+              <circle
+                r={picked ? 9 : 6}
+                fill="none"
+                stroke={marks[point.body]}
+                stroke-width="1.8"
+                stroke-dasharray={point.hidden ? '3 3' : null}
+              />
+            {/if}
+            <circle r="1.4" fill="#fff" />
+            {#if picked}
+              <text x="14" y="5" fill="#fff" stroke="#14181a" stroke-width="3" paint-order="stroke" font-size="13"
+                >{spoken(point.landmark)}</text
+              >
+            {/if}
+          </g>
+        {/each}
+        {#each bench.corrections.shown as { correction, shapes } (correction.id)}
+          <Shapes
+            {shapes}
+            {width}
+            {height}
+            faint={bench.corrections.openId !== null && correction.id !== bench.corrections.openId}
+          />
+        {/each}
+        {#each bench.corrections.handles as handle (`${handle.mark}.${handle.spot}`)}
+          <rect
+            data-handle="{handle.mark}.{handle.spot}"
+            x={handle.x - 6 * scale}
+            y={handle.y - 6 * scale}
+            width={12 * scale}
+            height={12 * scale}
+            fill="#ff8a66"
+            fill-opacity={handle.held ? 0.9 : 0.35}
+            stroke="#14181a"
+            stroke-width={1.5 * scale}
+          />
+        {/each}
+        {#each bench.corrections.placing?.spots ?? [] as spot, i (i)}<circle
+            cx={spot.x}
+            cy={spot.y}
+            r={6 * scale}
+            fill="none"
+            stroke="#ff8a66"
+            stroke-width={2 * scale}
+          />{/each}
+        {#each bench.reference.collecting?.spots ?? [] as spot, i (i)}<circle
+            cx={spot.x}
+            cy={spot.y}
+            r={6 * scale}
+            fill="none"
+            stroke="#fff"
+            stroke-width={2 * scale}
+          />{/each}
+        {#if bench.reference.heightFrom}<circle
+            cx={bench.reference.heightFrom.x}
+            cy={bench.reference.heightFrom.y}
+            r={6 * scale}
+            fill="none"
+            stroke="#fff"
+            stroke-width={2 * scale}
+          />{/if}
+      </svg>
     </div>
-    {#if bench.zoom.factor > 1}<button class="num zoomed" onclick={() => bench.zoom.reset()} title="Whole picture (0)">{bench.zoom.factor.toFixed(1)}×</button>{/if}
-    {#if hover && video && (bench.points.dragging || bench.tool === 'points' || bench.tool === 'collect' || bench.tool === 'height' || bench.tool === 'mark')}<Lens {video} {width} {height} at={bench.points.dragging?.place ?? hover} frame={bench.player.shown} />{/if}
+    {#if bench.zoom.factor > 1}<button class="num zoomed" onclick={() => bench.zoom.reset()} title="Whole picture (0)"
+        >{bench.zoom.factor.toFixed(1)}×</button
+      >{/if}
+    {#if hover && video && (bench.points.dragging || bench.tool === 'points' || bench.tool === 'collect' || bench.tool === 'height' || bench.tool === 'mark')}<Lens
+        {video}
+        {width}
+        {height}
+        at={bench.points.dragging?.place ?? hover}
+        frame={bench.player.shown}
+      />{/if}
     {#if bench.mat.asked || bench.checkpoint?.kind === 'floor'}<Plan {bench} />{/if}
     {#if bench.secondView}<SecondView {bench} view={bench.secondView} />{/if}
     {#if hint}<p class="hint" role="status">{hint}</p>{/if}
-    {#if videoFailed}<p class="hint" role="alert">The video cannot be played here. Reload the page; the clip itself is kept.</p>{/if}
+    {#if videoFailed}<p class="hint" role="alert">
+        The video cannot be played here. Reload the page; the clip itself is kept.
+      </p>{/if}
   </div>
 </div>
 

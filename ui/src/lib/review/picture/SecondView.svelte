@@ -20,9 +20,20 @@
   })
 </script>
 
-<div class="second" style="aspect-ratio: {view.width} / {view.height}; {view.height > view.width ? 'height: 52%' : 'width: 38%'}" data-testid="second-view">
-  <!-- svelte-ignore a11y_media_has_caption -->
-  <video bind:this={video} class="h-full w-full" src="/api/clips/{view.id}/video" preload="auto" muted playsinline aria-label="Second view, frame {bench.secondPlayer.shown}"></video>
+<div
+  class="second"
+  style="aspect-ratio: {view.width} / {view.height}; {view.height > view.width ? 'height: 52%' : 'width: 38%'}"
+  data-testid="second-view"
+>
+  <video
+    bind:this={video}
+    class="h-full w-full"
+    src="/api/clips/{view.id}/video"
+    preload="auto"
+    muted
+    playsinline
+    aria-label="Second view, frame {bench.secondPlayer.shown}"
+  ></video>
   <p class="num">
     <span data-testid="second-frame">{bench.secondPlayer.shown}</span>
     {#if tied}<span title="Steps along with the first view">tied</span>

@@ -29,7 +29,10 @@
 
 <section class="min-h-0 flex-1 overflow-auto px-4 py-3" aria-label="Marking again, blind" data-testid="blind">
   <h2>Rep {bench.rep ? bench.numberOf(bench.rep) : ''} once more, blind</h2>
-  <p class="soft mt-1 text-sm">Mark the same instants and points again without seeing the first marking. The distance between the two is your own scatter; it replaces the default in all your open reviews.</p>
+  <p class="soft mt-1 text-sm">
+    Mark the same instants and points again without seeing the first marking. The distance between the two is your own
+    scatter; it replaces the default in all your open reviews.
+  </p>
   <h3 class="mt-4 font-semibold">Events <span class="num soft">{marked.length} of {asked.length}</span></h3>
   <ul class="text-sm">
     {#each asked as event (event.key)}
@@ -41,31 +44,51 @@
       </li>
     {/each}
   </ul>
-  <h3 class="mt-4 font-semibold">Points <span class="num soft">{placed.length} of {bench.points.needs.length}</span></h3>
+  <h3 class="mt-4 font-semibold">
+    Points <span class="num soft">{placed.length} of {bench.points.needs.length}</span>
+  </h3>
   {#if bench.points.needs.length === 0}<p class="soft text-sm">No point was placed by hand the first time.</p>{/if}
   {#each frames as frame (frame)}
     <div class="mt-1 flex flex-wrap items-center gap-1 text-sm">
       <button class="num w-20 text-left underline" onclick={() => bench.player.go(frame)}>frame {frame}</button>
       {#each bench.points.needs.filter((need) => need.spot?.frame === frame) as need (need.body + need.landmark)}
-        <span class="chip" class:placed={need.point} class:asked={bench.points.asked?.landmark === need.landmark && bench.points.asked.body === need.body && bench.points.asked.frame === frame}>{need.body === 'partner' ? 'partner’s ' : ''}{spoken(need.landmark)}</span>
+        <span
+          class="chip"
+          class:placed={need.point}
+          class:asked={bench.points.asked?.landmark === need.landmark &&
+            bench.points.asked.body === need.body &&
+            bench.points.asked.frame === frame}
+          >{need.body === 'partner' ? 'partner’s ' : ''}{spoken(need.landmark)}</span
+        >
       {/each}
     </div>
   {/each}
   <div class="mt-4 flex flex-wrap gap-3">
-    <button class="button" disabled={placed.length === bench.points.needs.length} onclick={next}>Place the next point</button>
-    <button class="button main" disabled={marked.length + placed.length === 0 || bench.saver.waiting.length > 0} onclick={() => void bench.blind.compare()}>Compare the two markings</button>
+    <button class="button" disabled={placed.length === bench.points.needs.length} onclick={next}
+      >Place the next point</button
+    >
+    <button
+      class="button main"
+      disabled={marked.length + placed.length === 0 || bench.saver.waiting.length > 0}
+      onclick={() => void bench.blind.compare()}>Compare the two markings</button
+    >
     <button class="underline" onclick={() => (bench.cutting.delete(), bench.choose(first?.id ?? null))}>Cancel</button>
   </div>
   {#if bench.blind.scatter}
     <table class="mt-4 w-full text-sm" data-testid="scatter">
       <caption class="text-left font-semibold">Your marking varies by</caption>
-      <thead><tr class="soft text-left text-xs"><th></th><th>in this rep</th><th>in all you marked twice</th></tr></thead>
+      <thead
+        ><tr class="soft text-left text-xs"><th></th><th>in this rep</th><th>in all you marked twice</th></tr></thead
+      >
       <tbody>
         {#each rows(bench.blind.scatter.here) as row, i (row.what)}
           {@const all = rows(bench.blind.scatter.all)[i]}
           <tr class="rule-b">
             <td class="py-1">{row.what}</td>
-            {#each [row, all] as one, k (k)}<td class="num">{one?.value == null ? '–' : `${one.value.toFixed(1)} ${one.unit}`} <span class="soft">from {one?.pairs ?? 0}</span></td>{/each}
+            {#each [row, all] as one, k (k)}<td class="num"
+                >{one?.value == null ? '–' : `${one.value.toFixed(1)} ${one.unit}`}
+                <span class="soft">from {one?.pairs ?? 0}</span></td
+              >{/each}
           </tr>
         {/each}
       </tbody>

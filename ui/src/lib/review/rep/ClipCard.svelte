@@ -19,7 +19,11 @@
   async function untie(id: string): Promise<void> {
     failure = ''
     try {
-      await unwrap(client.DELETE('/api/clips/{clip_id}/views/{other_id}', { params: { path: { clip_id: bench.clip.id, other_id: id } } }))
+      await unwrap(
+        client.DELETE('/api/clips/{clip_id}/views/{other_id}', {
+          params: { path: { clip_id: bench.clip.id, other_id: id } },
+        }),
+      )
       await changed()
     } catch (error) {
       failure = error instanceof Error ? error.message : String(error)
@@ -30,7 +34,9 @@
 <Dialog bind:open title="This clip">
   <p class="mt-1 font-semibold break-all">{bench.clip.name}</p>
   <p class="num soft text-sm">{clipFacts(bench.clip)}</p>
-  {#if bench.clip.naming.question}<p class="mt-3"><span class="soft">The student asks:</span> “{bench.clip.naming.question}”</p>{/if}
+  {#if bench.clip.naming.question}<p class="mt-3">
+      <span class="soft">The student asks:</span> “{bench.clip.naming.question}”
+    </p>{/if}
   {#each clipFlaws(bench.clip) as flaw (flaw)}<p class="mt-2 text-sm">{flaw}</p>{/each}
   {#if failure}<p class="notice bad mt-3" role="alert">{failure}</p>{/if}
   <Tabs value={tab} onValueChange={(details) => (tab = details.value)} class="mt-5">
@@ -40,7 +46,11 @@
       <Tabs.Trigger value="views" class="tab">Second view</Tabs.Trigger>
     </Tabs.List>
     <Tabs.Content value="rate" class="pt-3">
-      {#if bench.clip.has_film}<CaptureRate clip={bench.clip} frame={bench.player.shown} {changed} />{:else}<p class="soft text-sm">As the measures came.</p>{/if}
+      {#if bench.clip.has_film}<CaptureRate clip={bench.clip} frame={bench.player.shown} {changed} />{:else}<p
+          class="soft text-sm"
+        >
+          As the measures came.
+        </p>{/if}
     </Tabs.Content>
     <Tabs.Content value="reference" class="pt-3"><Reference {bench} away={() => (open = false)} /></Tabs.Content>
     <Tabs.Content value="views" class="pt-3">
@@ -51,9 +61,16 @@
             <span class="num soft">frame {view.frame} here is {view.other_frame} there</span>
             <button class="button" onclick={() => untie(view.id)}>Untie</button>
           {/if}
-          <button class="button" aria-pressed={bench.secondView?.id === view.id} onclick={() => ((bench.secondView = bench.secondView?.id === view.id ? null : view), (open = false))}>{bench.secondView?.id === view.id ? 'Hide' : 'Show beside'}</button>
+          <button
+            class="button"
+            aria-pressed={bench.secondView?.id === view.id}
+            onclick={() => ((bench.secondView = bench.secondView?.id === view.id ? null : view), (open = false))}
+            >{bench.secondView?.id === view.id ? 'Hide' : 'Show beside'}</button
+          >
         </div>
-      {:else}<p class="soft text-sm">Another clip of {bench.clip.student} from the same day can be tied to this one here.</p>{/each}
+      {:else}<p class="soft text-sm">
+          Another clip of {bench.clip.student} from the same day can be tied to this one here.
+        </p>{/each}
     </Tabs.Content>
   </Tabs>
 </Dialog>

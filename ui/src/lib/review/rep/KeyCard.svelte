@@ -5,12 +5,80 @@
   }
   let { open = $bindable() }: Props = $props()
   const GROUPS: [string, [string, string][]][] = [
-    ['Look', [['← →', 'one frame; held, it runs'], ['⇧← ⇧→', 'ten frames'], [', .', 'to the last and next event, sound or cut'], ['Home End', 'ends of the rep'], ['J', 'type a frame number'], ['space', 'play or stop'], ['S', 'speed: 1, ½, ¼, ⅛; real time for high-speed clips'], ['L', 'loop the rep'], ['M', 'sound on or off'], ['G', 'go to where the checkpoint is read']]],
-    ['Picture and strand', [['+ − 0', 'closer, wider, whole picture; also the wheel'], ['Ctrl ← → ↑ ↓', 'move the enlarged picture; also by dragging'], ['F W E', 'strand: finer, wider, as it was'], ['I', 'this clip: facts, capture rate, second view'], ['< >', 'step the second view alone'], ['T', 'tie the second view: both show this instant'], ['X', 'the mat from above: feet, base, lines of 45°']]],
-    ['Reps and events', [['A ⇧A', 'accept the proposed cut, all of them'], ['D', 'drop the proposed cut'], ['[ ]', 'first and last frame of a rep'], ['R', 'cut a new rep'], ['Tab ⇧Tab', 'next and last rep'], ['1 … 9', 'mark that event here; again removes it'], ['Enter', 'mark the next event here'], ['Q', 'mark the proposed event at its frame'], ['B', 'rep facts: purpose, outcome, start and end'], ['⇧1 … ⇧9', 'it did not happen']]],
-    ['Checkpoints', [['↑ ↓', 'last and next checkpoint'], ['Y N', 'answer by eye, and on to the next question'], ['P', 'place its points'], ['H', 'mark the performer’s height; ⇧H the partner’s'], ['C', 'make the default correction of a missed one, or open it; its words, then Enter'], ['Z', 'copy the open correction to the other reps that missed it'], ['Delete', 'delete the open correction'], ['O', 'overrule the verdict, with a reason']]],
-    ['Points', [['Alt ← → ↑ ↓', 'nudge the chosen point; with ⇧ by a fifth'], ['K', 'track placed points through the rep'], ['V', 'copy from the nearest frame that has it'], ['U', 'hidden: the chosen point is a guess'], ['Delete', 'delete the point'], ['Esc', 'put the tool down']]],
-    ['All', [['Ctrl Z', 'undo'], ['Ctrl ⇧ Z', 'redo'], ['?', 'this card']]],
+    [
+      'Look',
+      [
+        ['← →', 'one frame; held, it runs'],
+        ['⇧← ⇧→', 'ten frames'],
+        [', .', 'to the last and next event, sound or cut'],
+        ['Home End', 'ends of the rep'],
+        ['J', 'type a frame number'],
+        ['space', 'play or stop'],
+        ['S', 'speed: 1, ½, ¼, ⅛; real time for high-speed clips'],
+        ['L', 'loop the rep'],
+        ['M', 'sound on or off'],
+        ['G', 'go to where the checkpoint is read'],
+      ],
+    ],
+    [
+      'Picture and strand',
+      [
+        ['+ − 0', 'closer, wider, whole picture; also the wheel'],
+        ['Ctrl ← → ↑ ↓', 'move the enlarged picture; also by dragging'],
+        ['F W E', 'strand: finer, wider, as it was'],
+        ['I', 'this clip: facts, capture rate, second view'],
+        ['< >', 'step the second view alone'],
+        ['T', 'tie the second view: both show this instant'],
+        ['X', 'the mat from above: feet, base, lines of 45°'],
+      ],
+    ],
+    [
+      'Reps and events',
+      [
+        ['A ⇧A', 'accept the proposed cut, all of them'],
+        ['D', 'drop the proposed cut'],
+        ['[ ]', 'first and last frame of a rep'],
+        ['R', 'cut a new rep'],
+        ['Tab ⇧Tab', 'next and last rep'],
+        ['1 … 9', 'mark that event here; again removes it'],
+        ['Enter', 'mark the next event here'],
+        ['Q', 'mark the proposed event at its frame'],
+        ['B', 'rep facts: purpose, outcome, start and end'],
+        ['⇧1 … ⇧9', 'it did not happen'],
+      ],
+    ],
+    [
+      'Checkpoints',
+      [
+        ['↑ ↓', 'last and next checkpoint'],
+        ['Y N', 'answer by eye, and on to the next question'],
+        ['P', 'place its points'],
+        ['H', 'mark the performer’s height; ⇧H the partner’s'],
+        ['C', 'make the default correction of a missed one, or open it; its words, then Enter'],
+        ['Z', 'copy the open correction to the other reps that missed it'],
+        ['Delete', 'delete the open correction'],
+        ['O', 'overrule the verdict, with a reason'],
+      ],
+    ],
+    [
+      'Points',
+      [
+        ['Alt ← → ↑ ↓', 'nudge the chosen point; with ⇧ by a fifth'],
+        ['K', 'track placed points through the rep'],
+        ['V', 'copy from the nearest frame that has it'],
+        ['U', 'hidden: the chosen point is a guess'],
+        ['Delete', 'delete the point'],
+        ['Esc', 'put the tool down'],
+      ],
+    ],
+    [
+      'All',
+      [
+        ['Ctrl Z', 'undo'],
+        ['Ctrl ⇧ Z', 'redo'],
+        ['?', 'this card'],
+      ],
+    ],
   ]
 </script>
 
@@ -19,7 +87,12 @@
     {#each GROUPS as [title, keys] (title)}
       <section>
         <h3 class="soft font-semibold">{title}</h3>
-        <dl>{#each keys as [key, what] (key)}<div class="flex gap-3 py-0.5"><dt class="w-28 flex-none"><kbd>{key}</kbd></dt><dd>{what}</dd></div>{/each}</dl>
+        <dl>
+          {#each keys as [key, what] (key)}<div class="flex gap-3 py-0.5">
+              <dt class="w-28 flex-none"><kbd>{key}</kbd></dt>
+              <dd>{what}</dd>
+            </div>{/each}
+        </dl>
       </section>
     {/each}
   </div>

@@ -26,7 +26,12 @@
     ;(event.currentTarget as HTMLSelectElement).blur()
   }
   const techniques = $derived(bench.library.map((one) => ({ value: one.id, label: one.name, also: one.aliases })))
-  const performers = $derived((students.data ?? [{ id: bench.clip.student_id ?? '', name: bench.clip.student ?? '' }]).map((one) => ({ value: one.id, label: one.name })))
+  const performers = $derived(
+    (students.data ?? [{ id: bench.clip.student_id ?? '', name: bench.clip.student ?? '' }]).map((one) => ({
+      value: one.id,
+      label: one.name,
+    })),
+  )
   function perform(id: string): void {
     bench.cutting.describe({ student_id: id === bench.clip.student_id ? null : id })
   }
@@ -36,38 +41,120 @@
   }
 </script>
 
-<div class="bar flex items-center gap-2 overflow-x-auto px-3" style="border-bottom: 1px solid var(--rule); height: 42px; flex: none">
+<div
+  class="bar flex items-center gap-2 overflow-x-auto px-3"
+  style="border-bottom: 1px solid var(--rule); height: 42px; flex: none"
+>
   <a class="whitespace-nowrap font-[650]" href="#/students/{bench.clip.student_id}">{bench.clip.student}</a>
-  <Tip text="Capture rate, frame of reference, second view (key I)">{#snippet of(tip)}<button {...tip} class="field flex items-center gap-1 whitespace-nowrap {bench.clip.capture_sure ? '' : 'asks'}" onclick={openClip}><Film size={14} aria-hidden="true" />clip{bench.clip.capture_sure ? '' : ' ?'}</button>{/snippet}</Tip>
-  <span class="pick"><Combobox label="Performer" items={performers} value={now.student_id ?? bench.clip.student_id ?? ''} changed={perform} disabled={bench.finished} testid="performer" width="w-32" /></span>
-  <span class="pick"><Combobox label="Technique" items={techniques} value={now.technique} changed={useTechnique} disabled={bench.rep !== null || bench.finished} testid="technique" width="w-40" /></span>
-  <Segments label="Side" choices={[['right', 'right'], ['left', 'left']]} value={now.side} changed={(side) => bench.cutting.describe({ side })} disabled={bench.finished} testid="side" />
-  <Segments label="Pace" choices={[['full', 'full'], ['slow', 'slow']]} value={now.pace ?? 'full'} changed={(pace) => bench.cutting.describe({ pace })} disabled={bench.finished} testid="pace" />
-  <label><span class="sr-only">Partner</span>
+  <Tip text="Capture rate, frame of reference, second view (key I)"
+    >{#snippet of(tip)}<button
+        {...tip}
+        class="field flex items-center gap-1 whitespace-nowrap {bench.clip.capture_sure ? '' : 'asks'}"
+        onclick={openClip}><Film size={14} aria-hidden="true" />clip{bench.clip.capture_sure ? '' : ' ?'}</button
+      >{/snippet}</Tip
+  >
+  <span class="pick"
+    ><Combobox
+      label="Performer"
+      items={performers}
+      value={now.student_id ?? bench.clip.student_id ?? ''}
+      changed={perform}
+      disabled={bench.finished}
+      testid="performer"
+      width="w-32"
+    /></span
+  >
+  <span class="pick"
+    ><Combobox
+      label="Technique"
+      items={techniques}
+      value={now.technique}
+      changed={useTechnique}
+      disabled={bench.rep !== null || bench.finished}
+      testid="technique"
+      width="w-40"
+    /></span
+  >
+  <Segments
+    label="Side"
+    choices={[
+      ['right', 'right'],
+      ['left', 'left'],
+    ]}
+    value={now.side}
+    changed={(side) => bench.cutting.describe({ side })}
+    disabled={bench.finished}
+    testid="side"
+  />
+  <Segments
+    label="Pace"
+    choices={[
+      ['full', 'full'],
+      ['slow', 'slow'],
+    ]}
+    value={now.pace ?? 'full'}
+    changed={(pace) => bench.cutting.describe({ pace })}
+    disabled={bench.finished}
+    testid="pace"
+  />
+  <label
+    ><span class="sr-only">Partner</span>
     <select class="field" value={now.partner} disabled={bench.finished} onchange={set('partner')}>
-      <option value="person">with a partner</option><option value="none">no partner</option><option value="bag">bag</option><option value="dummy">dummy</option>
+      <option value="person">with a partner</option><option value="none">no partner</option><option value="bag"
+        >bag</option
+      ><option value="dummy">dummy</option>
     </select>
   </label>
-  <label><span class="sr-only">Facing</span>
-    <select class="field" value={now.heading} disabled={bench.finished} onchange={set('heading')}><option value="right">facing right →</option><option value="left">← facing left</option></select>
+  <label
+    ><span class="sr-only">Facing</span>
+    <select class="field" value={now.heading} disabled={bench.finished} onchange={set('heading')}
+      ><option value="right">facing right →</option><option value="left">← facing left</option></select
+    >
   </label>
-  <label><span class="sr-only">View</span>
+  <label
+    ><span class="sr-only">View</span>
     <select class="field" data-testid="view" value={now.view} disabled={bench.finished} onchange={set('view')}>
-      <option value="side">from the side</option><option value="front">from the front</option><option value="back">from behind</option><option value="oblique">from an angle</option>
+      <option value="side">from the side</option><option value="front">from the front</option><option value="back"
+        >from behind</option
+      ><option value="oblique">from an angle</option>
     </select>
   </label>
-  <label><span class="sr-only">Rung</span>
+  <label
+    ><span class="sr-only">Rung</span>
     <select class="field" value={now.rung ?? ''} disabled={bench.finished} onchange={set('rung')}>
       <option value="">rung not said</option>
       {#each bench.technique?.ladder ?? [] as rung (rung)}<option value={rung}>{spoken(rung)}</option>{/each}
     </select>
   </label>
-  <Tip text="Purpose, outcome, start and end, options (key B)">{#snippet of(tip)}<button {...tip} class="field flex items-center gap-1 whitespace-nowrap" aria-pressed={factsOpen} onclick={facts}>facts {#if factsOpen}<ChevronUp size={14} aria-hidden="true" />{:else}<ChevronDown size={14} aria-hidden="true" />{/if}</button>{/snippet}</Tip>
+  <Tip text="Purpose, outcome, start and end, options (key B)"
+    >{#snippet of(tip)}<button
+        {...tip}
+        class="field flex items-center gap-1 whitespace-nowrap"
+        aria-pressed={factsOpen}
+        onclick={facts}
+        >facts {#if factsOpen}<ChevronUp size={14} aria-hidden="true" />{:else}<ChevronDown
+            size={14}
+            aria-hidden="true"
+          />{/if}</button
+      >{/snippet}</Tip
+  >
   <span class="ml-auto flex items-center gap-1" aria-label="Reps">
     {#each bench.review.reps as rep, i (rep.id)}
-      <button class="num rep" class:current={rep.id === bench.repId} aria-pressed={rep.id === bench.repId} onclick={() => bench.choose(rep.id)} aria-label={rep.blind_of ? `Rep ${bench.numberOf(rep)} again, blind` : `Rep ${i + 1}`}>{rep.blind_of ? `${bench.numberOf(rep)}b` : i + 1}</button>
+      <button
+        class="num rep"
+        class:current={rep.id === bench.repId}
+        aria-pressed={rep.id === bench.repId}
+        onclick={() => bench.choose(rep.id)}
+        aria-label={rep.blind_of ? `Rep ${bench.numberOf(rep)} again, blind` : `Rep ${i + 1}`}
+        >{rep.blind_of ? `${bench.numberOf(rep)}b` : i + 1}</button
+      >
     {/each}
-    {#if !bench.finished}<button class="rep" class:current={bench.rep === null} onclick={() => bench.choose(null)} aria-keyshortcuts="r">+ rep</button>{/if}
+    {#if !bench.finished}<button
+        class="rep"
+        class:current={bench.rep === null}
+        onclick={() => bench.choose(null)}
+        aria-keyshortcuts="r">+ rep</button
+      >{/if}
   </span>
 </div>
 

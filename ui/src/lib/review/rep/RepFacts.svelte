@@ -23,31 +23,127 @@
   }
 </script>
 
-<div class="flex flex-wrap items-center gap-1.5 px-3 py-1 text-sm" style="border-bottom: 1px solid var(--rule)" aria-label="Rep facts" data-testid="rep-facts">
-  <label><span class="sr-only">Purpose</span><select class="field" value={now.purpose} disabled={bench.finished} onchange={say('purpose')}>
-    <option value="attempt">attempt</option><option value="fit_in">fit-in</option><option value="drill">drill</option><option value="demonstration">demonstration, not counted</option></select></label>
-  <label><span class="sr-only">Outcome</span><select class="field" value={now.outcome ?? ''} disabled={bench.finished} onchange={say('outcome')}>
-    <option value="">outcome not said</option><option value="completed">completed</option><option value="blocked">blocked</option><option value="countered">countered</option><option value="released">released</option></select></label>
+<div
+  class="flex flex-wrap items-center gap-1.5 px-3 py-1 text-sm"
+  style="border-bottom: 1px solid var(--rule)"
+  aria-label="Rep facts"
+  data-testid="rep-facts"
+>
+  <label
+    ><span class="sr-only">Purpose</span><select
+      class="field"
+      value={now.purpose}
+      disabled={bench.finished}
+      onchange={say('purpose')}
+    >
+      <option value="attempt">attempt</option><option value="fit_in">fit-in</option><option value="drill">drill</option
+      ><option value="demonstration">demonstration, not counted</option></select
+    ></label
+  >
+  <label
+    ><span class="sr-only">Outcome</span><select
+      class="field"
+      value={now.outcome ?? ''}
+      disabled={bench.finished}
+      onchange={say('outcome')}
+    >
+      <option value="">outcome not said</option><option value="completed">completed</option><option value="blocked"
+        >blocked</option
+      ><option value="countered">countered</option><option value="released">released</option></select
+    ></label
+  >
   {#each bench.technique?.options ?? [] as group (group.key)}
-    <label><span class="sr-only">{spoken(group.key)}</span><select class="field" value={now.options?.[group.key] ?? group.default} disabled={bench.finished} onchange={option(group.key)}>
-      {#each group.choices as choice (choice.key)}<option value={choice.key}>{choice.name}</option>{/each}</select></label>
+    <label
+      ><span class="sr-only">{spoken(group.key)}</span><select
+        class="field"
+        value={now.options?.[group.key] ?? group.default}
+        disabled={bench.finished}
+        onchange={option(group.key)}
+      >
+        {#each group.choices as choice (choice.key)}<option value={choice.key}>{choice.name}</option>{/each}</select
+      ></label
+    >
   {/each}
-  <label><span class="sr-only">Starts at</span><select class="field" value={now.start_at ?? ''} disabled={bench.finished} onchange={say('start_at')}>
-    <option value="">from the start</option>{#each phases.slice(1) as phase (phase)}<option value={phase}>starts at {spoken(phase)}</option>{/each}</select></label>
-  <label><span class="sr-only">Ends with</span><select class="field" value={now.end_at ?? ''} disabled={bench.finished} onchange={say('end_at')}>
-    <option value="">to the end</option>{#each phases.slice(0, -1) as phase (phase)}<option value={phase}>ends with {spoken(phase)}</option>{/each}</select></label>
+  <label
+    ><span class="sr-only">Starts at</span><select
+      class="field"
+      value={now.start_at ?? ''}
+      disabled={bench.finished}
+      onchange={say('start_at')}
+    >
+      <option value="">from the start</option>{#each phases.slice(1) as phase (phase)}<option value={phase}
+          >starts at {spoken(phase)}</option
+        >{/each}</select
+    ></label
+  >
+  <label
+    ><span class="sr-only">Ends with</span><select
+      class="field"
+      value={now.end_at ?? ''}
+      disabled={bench.finished}
+      onchange={say('end_at')}
+    >
+      <option value="">to the end</option>{#each phases.slice(0, -1) as phase (phase)}<option value={phase}
+          >ends with {spoken(phase)}</option
+        >{/each}</select
+    ></label
+  >
   {#if now.partner === 'person'}
-    <label><span class="sr-only">Stance</span><select class="field" value={now.stance ?? ''} disabled={bench.finished} onchange={say('stance')}>
-      <option value="">stance not said</option><option value="same_lead">same lead</option><option value="opposite_lead">opposite lead</option><option value="square">square</option></select></label>
-    <label><span class="sr-only">Partner resists</span><select class="field" value={now.resists_from ?? ''} disabled={bench.finished} onchange={say('resists_from')}>
-      <option value="">no resistance</option>{#each events as event (event)}<option value={event}>resists from {spoken(event)}</option>{/each}</select></label>
-    <label><span class="sr-only">Partner’s reaction</span><input class="field w-36" maxlength="200" placeholder="partner’s reaction" value={now.reaction ?? ''} disabled={bench.finished} onchange={say('reaction')} /></label>
+    <label
+      ><span class="sr-only">Stance</span><select
+        class="field"
+        value={now.stance ?? ''}
+        disabled={bench.finished}
+        onchange={say('stance')}
+      >
+        <option value="">stance not said</option><option value="same_lead">same lead</option><option
+          value="opposite_lead">opposite lead</option
+        ><option value="square">square</option></select
+      ></label
+    >
+    <label
+      ><span class="sr-only">Partner resists</span><select
+        class="field"
+        value={now.resists_from ?? ''}
+        disabled={bench.finished}
+        onchange={say('resists_from')}
+      >
+        <option value="">no resistance</option>{#each events as event (event)}<option value={event}
+            >resists from {spoken(event)}</option
+          >{/each}</select
+      ></label
+    >
+    <label
+      ><span class="sr-only">Partner’s reaction</span><input
+        class="field w-36"
+        maxlength="200"
+        placeholder="partner’s reaction"
+        value={now.reaction ?? ''}
+        disabled={bench.finished}
+        onchange={say('reaction')}
+      /></label
+    >
   {/if}
   {#if bench.rep && others.length}
-    <label><span class="sr-only">Linked to</span><select class="field" value={now.linked_to ?? ''} disabled={bench.finished} onchange={say('linked_to')}>
-      <option value="">by itself</option>{#each others as rep (rep.id)}<option value={rep.id}>partner’s part of rep {bench.review.reps.indexOf(rep) + 1}</option>{/each}</select></label>
+    <label
+      ><span class="sr-only">Linked to</span><select
+        class="field"
+        value={now.linked_to ?? ''}
+        disabled={bench.finished}
+        onchange={say('linked_to')}
+      >
+        <option value="">by itself</option>{#each others as rep (rep.id)}<option value={rep.id}
+            >partner’s part of rep {bench.review.reps.indexOf(rep) + 1}</option
+          >{/each}</select
+      ></label
+    >
   {/if}
-  {#if bench.blind.can}<Tip text="Measure how closely you mark: mark the same rep again without seeing the first marking">{#snippet of(tip)}<button {...tip} class="underline" onclick={() => void bench.blind.begin()}>mark again blind</button>{/snippet}</Tip>{/if}
+  {#if bench.blind.can}<Tip
+      text="Measure how closely you mark: mark the same rep again without seeing the first marking"
+      >{#snippet of(tip)}<button {...tip} class="underline" onclick={() => void bench.blind.begin()}
+          >mark again blind</button
+        >{/snippet}</Tip
+    >{/if}
 </div>
 
 <style>

@@ -63,7 +63,11 @@ export class Bench implements Desk {
     this.cutting = new Cutting(this, library)
     this.repId = review.reps[0]?.id ?? null
     this.secondView = clip.views.find((view) => view.frame != null) ?? null
-    this.saver = new Saver(`lacertus.pending.${review.id}`, (answer, settled) => settled && this.#answered(answer), refused)
+    this.saver = new Saver(
+      `lacertus.pending.${review.id}`,
+      (answer, settled) => settled && this.#answered(answer),
+      refused,
+    )
     this.checkpointId = this.technique?.checkpoints[0]?.id ?? null
   }
 
@@ -123,7 +127,9 @@ export class Bench implements Desk {
   async refresh(): Promise<void> {
     if (this.saving) return
     try {
-      const found = await unwrap(client.GET('/api/reviews/{review_id}', { params: { path: { review_id: this.review.id } } }))
+      const found = await unwrap(
+        client.GET('/api/reviews/{review_id}', { params: { path: { review_id: this.review.id } } }),
+      )
       if (!this.saving && !this.points.dragging) this.review = found
     } catch (error) {
       this.tell(error)
@@ -142,7 +148,8 @@ export class Bench implements Desk {
     const rep = this.rep
     if (rep) this.player.go(rep.first_frame)
     else this.cutting.begin()
-    if (!this.technique?.checkpoints.some((c) => c.id === this.checkpointId)) this.checkpointId = this.technique?.checkpoints[0]?.id ?? null
+    if (!this.technique?.checkpoints.some((c) => c.id === this.checkpointId))
+      this.checkpointId = this.technique?.checkpoints[0]?.id ?? null
   }
   /** A rep was cut just now: it is the current one, at its first checkpoint. */
   chooseCut(id: string): void {

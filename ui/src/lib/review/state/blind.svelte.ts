@@ -2,7 +2,10 @@ import { client, send, unwrap, write, type Review, type Schemas } from '../../ap
 import type { Desk } from './desk'
 
 type Scatter = Schemas['BlindRemarkingOut']
-type Needs = Pick<Desk, 'review' | 'rep' | 'finished' | 'saving' | 'tell'> & { choose(rep: string): void; refresh(): Promise<void> }
+type Needs = Pick<Desk, 'review' | 'rep' | 'finished' | 'saving' | 'tell'> & {
+  choose(rep: string): void
+  refresh(): Promise<void>
+}
 
 /** Marking a rep a second time, blind, to learn how closely one marks. */
 export class BlindRemarking {
@@ -13,13 +16,19 @@ export class BlindRemarking {
     private readonly desk: Needs,
     private readonly asked = {
       begin: (rep: string): Promise<Review> => send(write('post', '/api/reps/{rep_id}/again', { rep_id: rep })),
-      compare: (rep: string): Promise<Scatter> => unwrap(client.POST('/api/reps/{rep_id}/compare', { params: { path: { rep_id: rep } } })),
+      compare: (rep: string): Promise<Scatter> =>
+        unwrap(client.POST('/api/reps/{rep_id}/compare', { params: { path: { rep_id: rep } } })),
     },
   ) {}
 
   get can(): boolean {
     const { rep, finished } = this.desk
-    return !finished && rep !== null && !rep.blind_of && (Object.keys(rep.events).length > 0 || rep.points.some((point) => point.by === 'placed'))
+    return (
+      !finished &&
+      rep !== null &&
+      !rep.blind_of &&
+      (Object.keys(rep.events).length > 0 || rep.points.some((point) => point.by === 'placed'))
+    )
   }
   /** Begin to mark the current rep a second time, with nothing of the first time to be seen. */
   async begin(): Promise<void> {

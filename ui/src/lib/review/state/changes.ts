@@ -1,4 +1,15 @@
-import { write, type BodyName, type Change, type Correction, type Judgement, type Point, type Rep, type RepForm, type Review, type Schemas } from '../../api/client'
+import {
+  write,
+  type BodyName,
+  type Change,
+  type Correction,
+  type Judgement,
+  type Point,
+  type Rep,
+  type RepForm,
+  type Review,
+  type Schemas,
+} from '../../api/client'
 
 export type Verdict = Judgement['verdict']
 
@@ -30,7 +41,14 @@ export function findPoint(rep: Rep, spot: Spot): Point | undefined {
 }
 
 /** Place or move a point; taking it back puts it where it was. */
-export function placePoint(rep: Rep, spot: Spot, x: number, y: number, hidden = findPoint(rep, spot)?.hidden ?? false, grain: number | null = null): Act {
+export function placePoint(
+  rep: Rep,
+  spot: Spot,
+  x: number,
+  y: number,
+  hidden = findPoint(rep, spot)?.hidden ?? false,
+  grain: number | null = null,
+): Act {
   const before = findPoint(rep, spot)
   // A tracked point cannot be sent back as it was: it is deleted, and comes again when points are tracked anew.
   const placed = before && before.by !== 'tracked'
@@ -42,31 +60,57 @@ export function placePoint(rep: Rep, spot: Spot, x: number, y: number, hidden = 
 }
 
 export function removePoint(rep: Rep, point: Point): Act {
-  return { label: `remove ${point.landmark}`, forward: [write('delete', POINT, at(rep.id, point))], backward: [put(rep.id, point, point)] }
+  return {
+    label: `remove ${point.landmark}`,
+    forward: [write('delete', POINT, at(rep.id, point))],
+    backward: [put(rep.id, point, point)],
+  }
 }
 
 /** Mark an event's frames, say that it did not happen (no frames), or take the mark away (null). */
 export function markEvent(rep: Rep, event: string, frames: number[] | null): Act {
   const route = '/api/reps/{rep_id}/events/{event}'
   const names = { rep_id: rep.id, event }
-  const set = (wanted: number[] | null | undefined): Change => (wanted == null ? write('delete', route, names) : write('put', route, names, { frames: wanted }))
+  const set = (wanted: number[] | null | undefined): Change =>
+    wanted == null ? write('delete', route, names) : write('put', route, names, { frames: wanted })
   return { label: `mark ${event}`, forward: [set(frames)], backward: [set(rep.events[event])] }
 }
 
 export function answer(rep: Rep, checkpoint: string, yes: boolean | null): Act {
   const route = '/api/reps/{rep_id}/answers/{checkpoint}'
   const names = { rep_id: rep.id, checkpoint }
-  const set = (wanted: boolean | null | undefined): Change => (wanted == null ? write('delete', route, names) : write('put', route, names, { yes: wanted }))
+  const set = (wanted: boolean | null | undefined): Change =>
+    wanted == null ? write('delete', route, names) : write('put', route, names, { yes: wanted })
   return { label: `answer ${checkpoint}`, forward: [set(yes)], backward: [set(rep.answers[checkpoint])] }
 }
 
 /** How a rep is cut and was done, without what is marked in it. */
 export function repForm(rep: Rep): RepForm {
-  const { first_frame, last_frame, technique, options, side, heading, view, partner, pace, rung, purpose, student_id } = rep
+  const { first_frame, last_frame, technique, options, side, heading, view, partner, pace, rung, purpose, student_id } =
+    rep
   const { outcome, start_at, end_at, resists_from, reaction, finish, stance, grade, linked_to } = rep
   return {
-    first_frame, last_frame, side, technique, options, heading, view, partner, pace, rung, purpose, student_id,
-    outcome, start_at, end_at, resists_from, reaction, finish, stance, grade, linked_to,
+    first_frame,
+    last_frame,
+    side,
+    technique,
+    options,
+    heading,
+    view,
+    partner,
+    pace,
+    rung,
+    purpose,
+    student_id,
+    outcome,
+    start_at,
+    end_at,
+    resists_from,
+    reaction,
+    finish,
+    stance,
+    grade,
+    linked_to,
   }
 }
 
@@ -75,16 +119,29 @@ function cut(review: string, rep: string, form: RepForm): Change {
 }
 
 export function cutRep(review: string, id: string, form: RepForm): Act {
-  return { label: 'cut rep', forward: [cut(review, id, form)], backward: [write('delete', '/api/reps/{rep_id}', { rep_id: id })] }
+  return {
+    label: 'cut rep',
+    forward: [cut(review, id, form)],
+    backward: [write('delete', '/api/reps/{rep_id}', { rep_id: id })],
+  }
 }
 
 export function changeRep(review: string, rep: Rep, change: Partial<RepForm>): Act {
   const form = repForm(rep)
-  return { label: 'change rep', forward: [cut(review, rep.id, { ...form, ...change })], backward: [cut(review, rep.id, form)] }
+  return {
+    label: 'change rep',
+    forward: [cut(review, rep.id, { ...form, ...change })],
+    backward: [cut(review, rep.id, form)],
+  }
 }
 
-export function setProposals(review: string, before: readonly Schemas['Stretch'][], cuts: readonly Schemas['Stretch'][]): Act {
-  const set = (wanted: readonly Schemas['Stretch'][]): Change => write('put', '/api/reviews/{review_id}/proposals', { review_id: review }, { cuts: [...wanted] })
+export function setProposals(
+  review: string,
+  before: readonly Schemas['Stretch'][],
+  cuts: readonly Schemas['Stretch'][],
+): Act {
+  const set = (wanted: readonly Schemas['Stretch'][]): Change =>
+    write('put', '/api/reviews/{review_id}/proposals', { review_id: review }, { cuts: [...wanted] })
   return { label: 'change proposed cuts', forward: [set(cuts)], backward: [set(before)] }
 }
 
@@ -99,7 +156,11 @@ export function removeTracked(rep: Rep): Change {
 
 /** Several acts done, and taken back, as one. */
 export function together(label: string, acts: readonly Act[]): Act {
-  return { label, forward: acts.flatMap((act) => act.forward), backward: acts.toReversed().flatMap((act) => act.backward) }
+  return {
+    label,
+    forward: acts.flatMap((act) => act.forward),
+    backward: acts.toReversed().flatMap((act) => act.backward),
+  }
 }
 
 export type CorrectionForm = Schemas['CorrectionIn']
@@ -143,7 +204,8 @@ type Source = Schemas['ExampleIn']['source']
 
 /** Have a picture of the same done right stand beside a correction; none takes it away. */
 export function putExample(correction: Correction, source: Source): Act {
-  const set = (wanted: Source): Change => write('put', `${CORRECTION}/example`, { correction_id: correction.id }, { source: wanted })
+  const set = (wanted: Source): Change =>
+    write('put', `${CORRECTION}/example`, { correction_id: correction.id }, { source: wanted })
   return { label: 'example', forward: [set(source)], backward: [set(correction.example?.source ?? null)] }
 }
 
@@ -155,14 +217,25 @@ export function chooseFixes(review: Review, choices: FixChoice[], why: string): 
     write('put', '/api/reviews/{review_id}/fix-first', { review_id: review.id }, { choices: wanted, why: reason })
   const mine = review.fix_first.filter((fix) => fix.why != null)
   const before = mine.map(({ technique, checkpoint }) => ({ technique, checkpoint }))
-  return { label: 'choose what to fix first', forward: [set(choices, why)], backward: [set(before, mine[0]?.why ?? '')] }
+  return {
+    label: 'choose what to fix first',
+    forward: [set(choices, why)],
+    backward: [set(before, mine[0]?.why ?? '')],
+  }
 }
 
 export function deleteCorrection(correction: Correction): Act {
   const names = { rep_id: correction.rep_id, correction_id: correction.id }
   const again = [write('put', DRAWN, names, correctionForm(correction))]
-  if (correction.example) again.push(write('put', `${CORRECTION}/example`, { correction_id: correction.id }, { source: correction.example.source }))
-  return { label: 'delete correction', forward: [write('delete', CORRECTION, { correction_id: correction.id })], backward: again }
+  if (correction.example)
+    again.push(
+      write('put', `${CORRECTION}/example`, { correction_id: correction.id }, { source: correction.example.source }),
+    )
+  return {
+    label: 'delete correction',
+    forward: [write('delete', CORRECTION, { correction_id: correction.id })],
+    backward: again,
+  }
 }
 
 export function dropVoice(correction: Correction): Change {
@@ -177,12 +250,14 @@ export function deleteRep(review: string, rep: Rep, corrections: readonly Correc
   for (const [checkpoint, yes] of Object.entries(rep.answers)) again.push(...answer(rep, checkpoint, yes).forward)
   for (const { id, verdict, measured, because } of rep.judgements)
     if (measured != null) again.push(...overrule(rep, id, { verdict, reason: because ?? '' }).forward)
-  for (const correction of corrections.filter((c) => c.rep_id === rep.id)) again.push(...deleteCorrection(correction).backward)
+  for (const correction of corrections.filter((c) => c.rep_id === rep.id))
+    again.push(...deleteCorrection(correction).backward)
   return { label: 'delete rep', forward: [write('delete', '/api/reps/{rep_id}', { rep_id: rep.id })], backward: again }
 }
 
 export function setHeight(review: string, body: BodyName, px: number | null, before: number | undefined): Act {
-  const set = (wanted: number | null): Change => write('put', '/api/reviews/{review_id}/heights/{body}', { review_id: review, body }, { px: wanted })
+  const set = (wanted: number | null): Change =>
+    write('put', '/api/reviews/{review_id}/heights/{body}', { review_id: review, body }, { px: wanted })
   return { label: 'mark height', forward: [set(px)], backward: [set(before ?? null)] }
 }
 
@@ -191,7 +266,8 @@ export function overrule(rep: Rep, checkpoint: string, given: { verdict: Verdict
   const route = '/api/reps/{rep_id}/overrules/{checkpoint}'
   const names = { rep_id: rep.id, checkpoint }
   const before = rep.judgements.find((j) => j.id === checkpoint)
-  const set = (wanted: { verdict: Verdict; reason: string } | null): Change => (wanted === null ? write('delete', route, names) : write('put', route, names, wanted))
+  const set = (wanted: { verdict: Verdict; reason: string } | null): Change =>
+    wanted === null ? write('delete', route, names) : write('put', route, names, wanted)
   const was = before?.measured != null ? { verdict: before.verdict, reason: before.because ?? '' } : null
   return { label: `overrule ${checkpoint}`, forward: [set(given)], backward: [set(was)] }
 }
@@ -202,11 +278,16 @@ type Reference = Schemas['ReferenceIn']
 export function setReference<Part extends keyof Reference>(review: Review, part: Part, value: Reference[Part]): Act {
   const set = (wanted: Reference[Part] | null): Change =>
     write('patch', '/api/reviews/{review_id}/reference', { review_id: review.id }, { [part]: wanted } as Reference)
-  return { label: `set ${part}`, forward: [set(value ?? null)], backward: [set((review.reference[part] ?? null) as Reference[Part] | null)] }
+  return {
+    label: `set ${part}`,
+    forward: [set(value ?? null)],
+    backward: [set((review.reference[part] ?? null) as Reference[Part] | null)],
+  }
 }
 
 /** Name a still frame for a body's lengths; null forgets them. */
 export function readLengths(rep: Rep, body: BodyName, frame: number | null, before: number | null): Act {
-  const set = (wanted: number | null): Change => write('put', '/api/reps/{rep_id}/lengths', { rep_id: rep.id }, { body, frame: wanted })
+  const set = (wanted: number | null): Change =>
+    write('put', '/api/reps/{rep_id}/lengths', { rep_id: rep.id }, { body, frame: wanted })
   return { label: 'name a still frame', forward: [set(frame)], backward: [set(before)] }
 }

@@ -58,7 +58,8 @@ export class Corrections {
     const { rep } = this.bench
     if (!rep || this.ofRep.length === 0) return void (this.drawn = {})
     const found = await client.GET('/api/reps/{rep_id}/drawn', { params: { path: { rep_id: rep.id } } })
-    if (found.data && rep.id === this.bench.repId) this.drawn = Object.fromEntries(found.data.map((one) => [one.id, one.stretches]))
+    if (found.data && rep.id === this.bench.repId)
+      this.drawn = Object.fromEntries(found.data.map((one) => [one.id, one.stretches]))
   }
 
   /** Make the default correction of the current checkpoint, or open the one that is there. */
@@ -125,7 +126,11 @@ export class Corrections {
   setMark(index: number, change: Partial<Mark> | null): void {
     const { open } = this
     if (!open) return
-    this.change({ marks: open.marks.flatMap((mark, at) => (at !== index ? [mark] : change === null ? [] : [{ ...mark, ...change }])) })
+    this.change({
+      marks: open.marks.flatMap((mark, at) =>
+        at !== index ? [mark] : change === null ? [] : [{ ...mark, ...change }],
+      ),
+    })
   }
   /** Where the spots of the open correction lie on the frame on screen, as far as they are placed. */
   get handles(): Handle[] {
@@ -148,7 +153,10 @@ export class Corrections {
     const { moving, open } = this
     this.moving = null
     const mark = moving && open?.marks[moving.mark]
-    if (mark) this.setMark(moving.mark, { spots: mark.spots.map((spot, at) => (at === moving.spot ? fixed(moving.place) : spot)) })
+    if (mark)
+      this.setMark(moving.mark, {
+        spots: mark.spots.map((spot, at) => (at === moving.spot ? fixed(moving.place) : spot)),
+      })
   }
 
   // --- other reps, the picture beside, the voice --------------------------------------------------------
@@ -158,17 +166,30 @@ export class Corrections {
     const { open, bench } = this
     if (!open) return []
     return bench.reps
-      .filter((rep) => rep.id !== open.rep_id && rep.judgements.some((one) => one.id === open.checkpoint && one.counts_as_missed))
-      .filter((rep) => !bench.review.corrections.some((one) => one.rep_id === rep.id && one.checkpoint === open.checkpoint))
+      .filter(
+        (rep) =>
+          rep.id !== open.rep_id && rep.judgements.some((one) => one.id === open.checkpoint && one.counts_as_missed),
+      )
+      .filter(
+        (rep) => !bench.review.corrections.some((one) => one.rep_id === rep.id && one.checkpoint === open.checkpoint),
+      )
       .map((rep) => ({ id: rep.id, number: bench.numberOf(rep) }))
   }
   copy(): void {
-    if (this.open && this.alike.length) this.bench.act(changes.copyCorrection(this.open, this.alike.map((rep) => ({ rep: rep.id, id: newId() }))))
+    if (this.open && this.alike.length)
+      this.bench.act(
+        changes.copyCorrection(
+          this.open,
+          this.alike.map((rep) => ({ rep: rep.id, id: newId() })),
+        ),
+      )
   }
   async #readChoices(id: string): Promise<void> {
     // A correction that is being made is known a moment later.
     for (let tries = 0; tries < 20 && this.openId === id; tries++) {
-      const found = await client.GET('/api/corrections/{correction_id}/example', { params: { path: { correction_id: id } } })
+      const found = await client.GET('/api/corrections/{correction_id}/example', {
+        params: { path: { correction_id: id } },
+      })
       if (found.data && this.openId === id) return void (this.choices = found.data)
       await new Promise((done) => setTimeout(done, 250))
     }
@@ -179,7 +200,11 @@ export class Corrections {
   async keepVoice(sound: Blob, seconds: number): Promise<void> {
     const { open, bench } = this
     if (!open) return
-    const asked = fetch(`/api/corrections/${open.id}/voice`, { method: 'PUT', body: sound, headers: { 'Content-Type': 'application/octet-stream', 'X-Seconds': seconds.toFixed(2) } })
+    const asked = fetch(`/api/corrections/${open.id}/voice`, {
+      method: 'PUT',
+      body: sound,
+      headers: { 'Content-Type': 'application/octet-stream', 'X-Seconds': seconds.toFixed(2) },
+    })
     const answer = asked.then(async (response) => {
       const data: unknown = await response.json().catch(() => undefined)
       return response.ok ? { data: data as typeof bench.review, response } : { error: data, response }

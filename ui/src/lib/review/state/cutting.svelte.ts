@@ -68,8 +68,12 @@ export class Cutting {
     const taken = review.proposals.filter((_, index) => indices.includes(index)).map((cut) => ({ cut, id: newId() }))
     const left = review.proposals.filter((_, index) => !indices.includes(index))
     const draft = $state.snapshot(this.draft)
-    const cutting = taken.map(({ cut, id }) => changes.cutRep(review.id, id, { ...draft, first_frame: cut.first, last_frame: cut.last }))
-    this.desk.act(changes.together('accept cuts', [...cutting, changes.setProposals(review.id, review.proposals, left)]))
+    const cutting = taken.map(({ cut, id }) =>
+      changes.cutRep(review.id, id, { ...draft, first_frame: cut.first, last_frame: cut.last }),
+    )
+    this.desk.act(
+      changes.together('accept cuts', [...cutting, changes.setProposals(review.id, review.proposals, left)]),
+    )
     const [only] = taken
     if (only && taken.length === 1) this.desk.chooseCut(only.id)
   }
@@ -114,15 +118,36 @@ export class Cutting {
 }
 
 /** How the next rep will be cut: like the last one, else as the clip is named, else a plain attempt at the first technique. */
-export function firstDraft(clip: Pick<ClipTimes, 'naming'>, review: Pick<Review, 'reps'>, library: readonly Pick<Technique, 'id'>[]): RepForm {
+export function firstDraft(
+  clip: Pick<ClipTimes, 'naming'>,
+  review: Pick<Review, 'reps'>,
+  library: readonly Pick<Technique, 'id'>[],
+): RepForm {
   const { naming } = clip
   const last = review.reps.at(-1)
   const form = last ? changes.repForm(last) : null
   const plain: RepForm = {
-    first_frame: -1, last_frame: -1, side: naming.side ?? 'right', technique: naming.technique ?? library[0]?.id ?? '',
-    options: naming.options ?? {}, heading: 'right', view: naming.view ?? 'side', partner: naming.partner ?? 'person',
-    pace: naming.pace ?? 'full', rung: naming.rung ?? null, purpose: 'attempt', student_id: null,
-    outcome: null, start_at: null, end_at: null, resists_from: null, reaction: null, finish: null, stance: null, grade: null, linked_to: null,
+    first_frame: -1,
+    last_frame: -1,
+    side: naming.side ?? 'right',
+    technique: naming.technique ?? library[0]?.id ?? '',
+    options: naming.options ?? {},
+    heading: 'right',
+    view: naming.view ?? 'side',
+    partner: naming.partner ?? 'person',
+    pace: naming.pace ?? 'full',
+    rung: naming.rung ?? null,
+    purpose: 'attempt',
+    student_id: null,
+    outcome: null,
+    start_at: null,
+    end_at: null,
+    resists_from: null,
+    reaction: null,
+    finish: null,
+    stance: null,
+    grade: null,
+    linked_to: null,
   }
   return { ...plain, ...form, first_frame: -1, last_frame: -1 }
 }

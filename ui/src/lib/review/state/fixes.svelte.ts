@@ -6,7 +6,9 @@ export class Fixes {
   /** True while the coach writes why the current checkpoint is to be fixed first. */
   choosing = $state(false)
 
-  constructor(private readonly desk: Pick<Desk, 'review' | 'rep' | 'checkpointId' | 'judgement' | 'finished' | 'act'>) {}
+  constructor(
+    private readonly desk: Pick<Desk, 'review' | 'rep' | 'checkpointId' | 'judgement' | 'finished' | 'act'>,
+  ) {}
 
   get can(): boolean {
     const { rep, checkpointId, finished, judgement, review } = this.desk

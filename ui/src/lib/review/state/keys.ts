@@ -2,10 +2,22 @@ import { tinykeys } from 'tinykeys'
 import type { Bench } from './bench.svelte'
 
 /** Everything on the bench by key; typing in a field is left alone. Returns what unbinds it. */
-export function bindKeys(bench: Bench, toggleCard: () => void, toggleClip: () => void, tie: () => void, toggleFacts: () => void): () => void {
+export function bindKeys(
+  bench: Bench,
+  toggleCard: () => void,
+  toggleClip: () => void,
+  tie: () => void,
+  toggleFacts: () => void,
+): () => void {
   const guarded = (work: (event: KeyboardEvent) => void) => (event: KeyboardEvent) => {
     const { target } = event
-    if (target instanceof Element && target.closest('input, textarea, select, [role=dialog], [role=alertdialog], [data-scope=combobox], [data-scope=menu]')) return
+    if (
+      target instanceof Element &&
+      target.closest(
+        'input, textarea, select, [role=dialog], [role=alertdialog], [data-scope=combobox], [data-scope=menu]',
+      )
+    )
+      return
     event.preventDefault()
     work(event)
   }
@@ -61,13 +73,18 @@ export function bindKeys(bench: Bench, toggleCard: () => void, toggleClip: () =>
     h: () => takeHeight(bench, 'performer'),
     'Shift+H': () => takeHeight(bench, 'partner'),
     q: () => !bench.finished && bench.marking.acceptProposed(),
-    o: () => !bench.finished && bench.judgement && bench.judgement.verdict !== 'not_asked' && (bench.marking.overruling = true),
+    o: () =>
+      !bench.finished &&
+      bench.judgement &&
+      bench.judgement.verdict !== 'not_asked' &&
+      (bench.marking.overruling = true),
     k: () => bench.tracking.start(),
     u: () => !bench.finished && bench.points.toggleHidden(),
     v: () => !bench.finished && bench.tool === 'points' && bench.points.copyNear(),
     b: toggleFacts,
     x: () => (bench.mat.asked = !bench.mat.asked),
-    Delete: () => (bench.corrections.open && !bench.points.selected ? bench.corrections.remove() : bench.points.removeSelected()),
+    Delete: () =>
+      bench.corrections.open && !bench.points.selected ? bench.corrections.remove() : bench.points.removeSelected(),
     Backspace: () => bench.points.removeSelected(),
     Escape: () => bench.dropTool(),
     'Control+z': () => bench.history.undo(),
@@ -77,7 +94,12 @@ export function bindKeys(bench: Bench, toggleCard: () => void, toggleClip: () =>
     '?': toggleCard,
     'Shift+?': toggleCard,
   }
-  for (const [key, dx, dy] of [['Left', -1, 0], ['Right', 1, 0], ['Up', 0, -1], ['Down', 0, 1]] as const) {
+  for (const [key, dx, dy] of [
+    ['Left', -1, 0],
+    ['Right', 1, 0],
+    ['Up', 0, -1],
+    ['Down', 0, 1],
+  ] as const) {
     bindings[`Alt+Arrow${key}`] = () => bench.points.nudge(dx, dy)
     bindings[`Alt+Shift+Arrow${key}`] = () => bench.points.nudge(dx / 5, dy / 5)
   }
@@ -85,7 +107,10 @@ export function bindKeys(bench: Bench, toggleCard: () => void, toggleClip: () =>
     bindings[`Digit${number}`] = () => withEvent(bench, number, (key) => bench.marking.mark(key))
     bindings[`Shift+Digit${number}`] = () => withEvent(bench, number, (key) => bench.marking.didNotHappen(key))
   }
-  const release = tinykeys(window, Object.fromEntries(Object.entries(bindings).map(([key, work]) => [key, guarded(work)])))
+  const release = tinykeys(
+    window,
+    Object.fromEntries(Object.entries(bindings).map(([key, work]) => [key, guarded(work)])),
+  )
   const rest = () => bench.player.rest()
   window.addEventListener('keyup', rest)
   window.addEventListener('blur', rest)

@@ -8,14 +8,7 @@ interface Answer {
   message: string | null
 }
 /** What a socket must be able to do; a browser's WebSocket is one. */
-export interface Wire {
-  readyState: number
-  send(text: string): void
-  close(): void
-  onopen: (() => void) | null
-  onmessage: ((event: { data: string }) => void) | null
-  onclose: (() => void) | null
-}
+export type Wire = Pick<WebSocket, 'readyState' | 'send' | 'close' | 'onopen' | 'onmessage' | 'onclose'>
 const OPEN = 1
 
 /**
@@ -31,7 +24,7 @@ export class Live {
   #next: { rep: string; spot: Spot; x: number; y: number } | null = null
   #fresh = true
 
-  constructor(private readonly connect: () => Wire = () => new WebSocket(address()) as unknown as Wire) {}
+  constructor(private readonly connect: () => Wire = () => new WebSocket(address())) {}
 
   ask(rep: string, spot: Spot, x: number, y: number): void {
     this.#next = { rep, spot, x, y }
@@ -57,7 +50,18 @@ export class Live {
     const { rep, spot, x, y } = this.#next
     this.#next = null
     this.#underWay = { turn: ++this.#turn, rep }
-    wire.send(JSON.stringify({ rep, body: spot.body, landmark: spot.landmark, frame: spot.frame, x, y, turn: this.#turn, fresh: this.#fresh }))
+    wire.send(
+      JSON.stringify({
+        rep,
+        body: spot.body,
+        landmark: spot.landmark,
+        frame: spot.frame,
+        x,
+        y,
+        turn: this.#turn,
+        fresh: this.#fresh,
+      }),
+    )
     this.#fresh = false
   }
 
@@ -76,7 +80,8 @@ export class Live {
   #answered(answer: Answer): void {
     const asked = this.#underWay
     this.#underWay = null
-    if (asked && answer.turn === this.#turn && answer.message == null) this.judgements = { rep: asked.rep, found: answer.judgements }
+    if (asked && answer.turn === this.#turn && answer.message == null)
+      this.judgements = { rep: asked.rep, found: answer.judgements }
     this.#send()
   }
 }

@@ -6,62 +6,202 @@ import type { Desk, Tool } from './desk'
 
 export function checkpoint(id: string, change: Partial<Checkpoint> = {}): Checkpoint {
   return {
-    id, phase: 'chamber', kind: 'angle', by_eye: false, ask: id, look_for: null, unit: 'deg', within: [null, 85], reason_for_range: '', fault: id,
-    family: 'range', cues: ['Up'], why: '', core: false, safety: false, at: [], ...change,
+    id,
+    phase: 'chamber',
+    kind: 'angle',
+    by_eye: false,
+    ask: id,
+    look_for: null,
+    unit: 'deg',
+    within: [null, 85],
+    reason_for_range: '',
+    fault: id,
+    family: 'range',
+    cues: ['Up'],
+    why: '',
+    core: false,
+    safety: false,
+    at: [],
+    ...change,
   }
 }
 
 export function technique(change: Partial<Technique> = {}): Technique {
   return {
-    id: 'front-kick', version: 1, name: 'Front kick', aliases: [], family: 'kicks', summary: '', phases: ['chamber'], options: [], ladder: ['solo'], cautions: [],
+    id: 'front-kick',
+    version: 1,
+    name: 'Front kick',
+    aliases: [],
+    family: 'kicks',
+    summary: '',
+    phases: ['chamber'],
+    options: [],
+    ladder: ['solo'],
+    cautions: [],
     events: ['knee_top', 'full_reach'].map((key) => ({ key, phase: 'chamber', mark: key })),
-    checkpoints: [checkpoint('thigh_lifted'), checkpoint('toes_back', { kind: 'seen', by_eye: true }), checkpoint('hands_up', { kind: 'seen', by_eye: true })],
+    checkpoints: [
+      checkpoint('thigh_lifted'),
+      checkpoint('toes_back', { kind: 'seen', by_eye: true }),
+      checkpoint('hands_up', { kind: 'seen', by_eye: true }),
+    ],
     ...change,
   }
 }
 
 export function judgement(id: string, change: Partial<Judgement> = {}): Judgement {
   return {
-    id, kind: 'angle', phase: 'chamber', verdict: 'missed', fault: id, safety: false, value: null, unit: 'deg', uncertainty: null, within: null, frames: [],
-    reason: null, notes: [], measured: null, because: null, view: null, counts_as_missed: true, ...change,
+    id,
+    kind: 'angle',
+    phase: 'chamber',
+    verdict: 'missed',
+    fault: id,
+    safety: false,
+    value: null,
+    unit: 'deg',
+    uncertainty: null,
+    within: null,
+    frames: [],
+    reason: null,
+    notes: [],
+    measured: null,
+    because: null,
+    view: null,
+    counts_as_missed: true,
+    ...change,
   }
 }
 
 export function point(landmark: string, frame: number, change: Partial<Point> = {}): Point {
-  return { body: 'performer', landmark, frame, x: 5, y: 6, hidden: false, by: 'placed', sigma: null, grain: null, ...change }
+  return {
+    body: 'performer',
+    landmark,
+    frame,
+    x: 5,
+    y: 6,
+    hidden: false,
+    by: 'placed',
+    sigma: null,
+    grain: null,
+    ...change,
+  }
 }
 
 export function rep(id: string, change: Partial<Rep> = {}): Rep {
   return {
-    id, technique: 'front-kick', technique_version: 1, first_frame: 10, last_frame: 90, side: 'right', heading: 'right', view: 'side', partner: 'none',
-    pace: 'full', rung: null, purpose: 'attempt', options: {}, outcome: null, start_at: null, end_at: null, resists_from: null, reaction: null, finish: null,
-    stance: null, grade: null, linked_to: null, blind_of: null, student_id: null, tracked: null, proposed: [], events: {}, points: [], answers: {},
-    judgements: [], needs: [], ...change,
+    id,
+    technique: 'front-kick',
+    technique_version: 1,
+    first_frame: 10,
+    last_frame: 90,
+    side: 'right',
+    heading: 'right',
+    view: 'side',
+    partner: 'none',
+    pace: 'full',
+    rung: null,
+    purpose: 'attempt',
+    options: {},
+    outcome: null,
+    start_at: null,
+    end_at: null,
+    resists_from: null,
+    reaction: null,
+    finish: null,
+    stance: null,
+    grade: null,
+    linked_to: null,
+    blind_of: null,
+    student_id: null,
+    tracked: null,
+    proposed: [],
+    events: {},
+    points: [],
+    answers: {},
+    judgements: [],
+    needs: [],
+    ...change,
   }
 }
 
 export function review(change: Partial<Review> = {}): Review {
   return {
-    id: 'review', clip_id: 'clip', student_id: 'student', finished_at: null, heights_px: {}, reference: { lengths_px: {} }, proposals: [], reps: [], corrections: [],
-    fix_first: [], recommended: [], techniques: [technique()], revisions: 0, reopened_why: null, said: [], jobs: [], ...change,
+    id: 'review',
+    clip_id: 'clip',
+    student_id: 'student',
+    finished_at: null,
+    heights_px: {},
+    reference: { lengths_px: {} },
+    proposals: [],
+    reps: [],
+    corrections: [],
+    fix_first: [],
+    recommended: [],
+    techniques: [technique()],
+    revisions: 0,
+    reopened_why: null,
+    said: [],
+    jobs: [],
+    ...change,
   }
 }
 
 export function clip(frames = 200, change: Partial<ClipTimes> = {}): ClipTimes {
   const times = Array.from({ length: frames }, (_, frame) => frame / 30)
   return {
-    id: 'clip', student_id: 'student', student: 'A Student', name: 'kick.mp4', folder: '', filmed_on: '2026-05-04', state: 'ready', failure: null,
-    frames_done: frames, frames_expected: frames, reading_since: null, size_bytes: 1, codec: 'h264', width: 640, height: 360, rotation: 0, mirrored: false,
-    nominal_fps: 30, variable_rate: false, duration_s: frames / 30, dropped_frames: 0, repeated_frames: 0, has_film: true, has_sound: false, sound_broke_off: false,
-    capture_rate: [{ frame: 0, rate: 1 }], capture_sure: true, capture_why: '', camera: null, film: null, naming: { options: {}, question: '' },
-    review: 'open', line: '', suggested: '', pts_s: times, real_s: times, views: [], ...change,
+    id: 'clip',
+    student_id: 'student',
+    student: 'A Student',
+    name: 'kick.mp4',
+    folder: '',
+    filmed_on: '2026-05-04',
+    state: 'ready',
+    failure: null,
+    frames_done: frames,
+    frames_expected: frames,
+    reading_since: null,
+    size_bytes: 1,
+    codec: 'h264',
+    width: 640,
+    height: 360,
+    rotation: 0,
+    mirrored: false,
+    nominal_fps: 30,
+    variable_rate: false,
+    duration_s: frames / 30,
+    dropped_frames: 0,
+    repeated_frames: 0,
+    has_film: true,
+    has_sound: false,
+    sound_broke_off: false,
+    capture_rate: [{ frame: 0, rate: 1 }],
+    capture_sure: true,
+    capture_why: '',
+    camera: null,
+    film: null,
+    naming: { options: {}, question: '' },
+    review: 'open',
+    line: '',
+    suggested: '',
+    pts_s: times,
+    real_s: times,
+    views: [],
+    ...change,
   }
 }
 
 export function job(change: Partial<Job> = {}): Job {
   return {
-    id: 'job', task: 'track_points', about: 'rep', clip_id: 'clip', state: 'running', done: 3, of: 12, reason: null, stop_asked: false,
-    asked_at: '2026-05-04T10:00:00Z', ...change,
+    id: 'job',
+    task: 'track_points',
+    about: 'rep',
+    clip_id: 'clip',
+    state: 'running',
+    done: 3,
+    of: 12,
+    reason: null,
+    stop_asked: false,
+    asked_at: '2026-05-04T10:00:00Z',
+    ...change,
   }
 }
 
@@ -76,7 +216,14 @@ export class TestDesk implements Desk {
   saving = false
   told: unknown[] = []
   sent: Change[] = []
-  player = { shown: 40, wanted: 40, went: [] as number[], paused: 0, go: (frame: number) => void this.player.went.push(frame), pause: () => void this.player.paused++ }
+  player = {
+    shown: 40,
+    wanted: 40,
+    went: [] as number[],
+    paused: 0,
+    go: (frame: number) => void this.player.went.push(frame),
+    pause: () => void this.player.paused++,
+  }
   chosen: string[] = []
 
   constructor(reps: Rep[] = [rep('rep')], change: Partial<Review> = {}) {

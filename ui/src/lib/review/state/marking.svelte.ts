@@ -2,7 +2,9 @@ import type { Schemas } from '../../api/client'
 import * as changes from './changes'
 import type { Desk } from './desk'
 
-type Needs = Pick<Desk, 'rep' | 'technique' | 'checkpoint' | 'checkpointId' | 'finished' | 'player' | 'act'> & { chooseCheckpoint(id: string): void }
+type Needs = Pick<Desk, 'rep' | 'technique' | 'checkpoint' | 'checkpointId' | 'finished' | 'player' | 'act'> & {
+  chooseCheckpoint(id: string): void
+}
 
 /** Events, answers by eye, and verdicts in place of measured ones. */
 export class Marking {
@@ -55,7 +57,13 @@ export class Marking {
       if (again) return
     }
     const all = technique?.checkpoints ?? []
-    const open = all.filter((c) => c.by_eye && c.id !== here?.id && !(c.id in rep.answers) && rep.judgements.find((j) => j.id === c.id)?.verdict !== 'not_asked')
+    const open = all.filter(
+      (c) =>
+        c.by_eye &&
+        c.id !== here?.id &&
+        !(c.id in rep.answers) &&
+        rep.judgements.find((j) => j.id === c.id)?.verdict !== 'not_asked',
+    )
     const at = here?.by_eye ? all.indexOf(here) : -1
     // An answer that is being saved is not known yet: those after it come first.
     const next = open.find((c) => all.indexOf(c) > at) ?? open[0]

@@ -12,7 +12,8 @@ export class OverMat {
 
   constructor(
     private readonly desk: Pick<Desk, 'rep' | 'repId' | 'checkpoint' | 'tell'>,
-    private readonly fetched = (rep: string): Promise<Ground[]> => unwrap(client.GET('/api/reps/{rep_id}/ground', { params: { path: { rep_id: rep } } })),
+    private readonly fetched = (rep: string): Promise<Ground[]> =>
+      unwrap(client.GET('/api/reps/{rep_id}/ground', { params: { path: { rep_id: rep } } })),
   ) {}
 
   /** It is asked for, or the checkpoint reads balance or the mat. */

@@ -11,10 +11,19 @@ import { Reference } from './reference.svelte'
 import { StrandView } from './strand.svelte'
 import { Tracking } from './tracking.svelte'
 
-const need = (landmark: string, frame: number | null, of = 'thigh_lifted') => ({ checkpoint: of, body: 'performer' as const, landmark, frame })
+const need = (landmark: string, frame: number | null, of = 'thigh_lifted') => ({
+  checkpoint: of,
+  body: 'performer' as const,
+  landmark,
+  frame,
+})
 
 describe('history', () => {
-  const act = (name: string) => ({ label: name, forward: [{ method: 'PUT' as const, path: name }], backward: [{ method: 'DELETE' as const, path: name }] })
+  const act = (name: string) => ({
+    label: name,
+    forward: [{ method: 'PUT' as const, path: name }],
+    backward: [{ method: 'DELETE' as const, path: name }],
+  })
   it('takes back the last act first and does it again', () => {
     const desk = new TestDesk()
     const history = new History(desk)
@@ -77,7 +86,14 @@ describe('the strand', () => {
   it('jumps from mark to mark: events, sounds, ends of reps and of proposed cuts', () => {
     const desk = new TestDesk([rep('rep', { events: { knee_top: [41] } })], { proposals: [{ first: 120, last: 160 }] })
     const strand = new StrandView(desk)
-    strand.traces = { step_s: 0.01, motion: [], sound: [], onsets: [{ time_s: 1.5, strength: 1, voiced: false }], dropped: [], repeated: [] } as never
+    strand.traces = {
+      step_s: 0.01,
+      motion: [],
+      sound: [],
+      onsets: [{ time_s: 1.5, strength: 1, voiced: false }],
+      dropped: [],
+      repeated: [],
+    } as never
     const way = [41, 45, 90, 120, 160]
     for (const [at, next] of [40, ...way].slice(0, -1).map((frame, i) => [frame, way[i]] as const)) {
       desk.player.wanted = at
@@ -94,7 +110,11 @@ describe('the strand', () => {
 })
 
 describe('cutting', () => {
-  const cuts = [{ first: 5, last: 20 }, { first: 50, last: 70 }, { first: 100, last: 120 }]
+  const cuts = [
+    { first: 5, last: 20 },
+    { first: 50, last: 70 },
+    { first: 100, last: 120 },
+  ]
   const cutting = (desk: TestDesk) => new Cutting(desk, [technique()])
   it('takes the proposed cut under the frame, else the next, else the last', () => {
     const desk = new TestDesk([], { proposals: cuts })
@@ -161,10 +181,24 @@ describe('cutting', () => {
     expect([own.draft.first_frame, own.draft.last_frame]).toEqual([-1, -1])
   })
   it('cuts like the last rep, else as the clip is named, else a plain attempt', () => {
-    const named = clip(9, { naming: { options: { extension: 'push' }, question: '', technique: 'side-kick', side: 'left', rung: 'solo' } })
-    expect(firstDraft(named, review(), [technique()])).toMatchObject({ technique: 'side-kick', side: 'left', rung: 'solo', options: { extension: 'push' }, first_frame: -1 })
-    expect(firstDraft(named, review({ reps: [rep('a', { side: 'right', pace: 'slow' })] }), [technique()])).toMatchObject({ technique: 'front-kick', side: 'right', pace: 'slow', first_frame: -1 })
-    expect(firstDraft(clip(), review(), [technique()])).toMatchObject({ technique: 'front-kick', side: 'right', purpose: 'attempt' })
+    const named = clip(9, {
+      naming: { options: { extension: 'push' }, question: '', technique: 'side-kick', side: 'left', rung: 'solo' },
+    })
+    expect(firstDraft(named, review(), [technique()])).toMatchObject({
+      technique: 'side-kick',
+      side: 'left',
+      rung: 'solo',
+      options: { extension: 'push' },
+      first_frame: -1,
+    })
+    expect(
+      firstDraft(named, review({ reps: [rep('a', { side: 'right', pace: 'slow' })] }), [technique()]),
+    ).toMatchObject({ technique: 'front-kick', side: 'right', pace: 'slow', first_frame: -1 })
+    expect(firstDraft(clip(), review(), [technique()])).toMatchObject({
+      technique: 'front-kick',
+      side: 'right',
+      purpose: 'attempt',
+    })
   })
   it('counts no rep that is marked a second time', () => {
     const desk = new TestDesk([rep('a'), rep('b', { blind_of: 'a' })])
@@ -190,7 +224,15 @@ describe('marking', () => {
     expect(desk.sent[1]?.method).toBe('DELETE')
   })
   it('proposes the next event that is not marked, and accepts it at its frame', () => {
-    const desk = new TestDesk([rep('rep', { events: { knee_top: [30] }, proposed: [{ event: 'foot_off', frame: 12, why: '' }, { event: 'full_reach', frame: 44, why: '' }] })])
+    const desk = new TestDesk([
+      rep('rep', {
+        events: { knee_top: [30] },
+        proposed: [
+          { event: 'foot_off', frame: 12, why: '' },
+          { event: 'full_reach', frame: 44, why: '' },
+        ],
+      }),
+    ])
     const marking = new Marking(desk)
     expect(marking.nextEvent).toBe('full_reach')
     marking.acceptProposed()
@@ -228,7 +270,10 @@ describe('marking', () => {
 })
 
 describe('points', () => {
-  const placed = rep('rep', { needs: [need('right_hip', 40), need('right_knee', 40), need('left_toe', 40, 'other')], points: [point('right_hip', 40, { x: 100, y: 50 })] })
+  const placed = rep('rep', {
+    needs: [need('right_hip', 40), need('right_knee', 40), need('left_toe', 40, 'other')],
+    points: [point('right_hip', 40, { x: 100, y: 50 })],
+  })
   it('asks for the first landmark that the checkpoint lacks, or the one picked', () => {
     const points = new Points(new TestDesk([placed]))
     expect(points.asked).toMatchObject({ landmark: 'right_knee', frame: 40 })
@@ -236,7 +281,12 @@ describe('points', () => {
     expect(points.asked).toEqual({ body: 'partner', landmark: 'head', frame: 40 })
   })
   it('before its event is marked asks on the frame on screen for all that the technique reads', () => {
-    const desk = new TestDesk([rep('rep', { needs: [need('right_hip', null), need('right_hip', null, 'other'), need('right_knee', null)], points: [point('right_hip', 40)] })])
+    const desk = new TestDesk([
+      rep('rep', {
+        needs: [need('right_hip', null), need('right_hip', null, 'other'), need('right_knee', null)],
+        points: [point('right_hip', 40)],
+      }),
+    ])
     const points = new Points(desk)
     expect(points.seeds.map((spot) => spot.landmark)).toEqual(['right_hip', 'right_knee'])
     expect(points.asked).toMatchObject({ landmark: 'right_knee', frame: 40 })
@@ -268,7 +318,11 @@ describe('points', () => {
     points.nudge(1, -1)
     points.nudge(1, -1)
     points.nudge(10_000, 0)
-    expect(desk.sent.map((one) => one.body)).toMatchObject([{ x: 101, y: 49 }, { x: 102, y: 48 }, { x: 640, y: 48 }])
+    expect(desk.sent.map((one) => one.body)).toMatchObject([
+      { x: 101, y: 49 },
+      { x: 102, y: 48 },
+      { x: 640, y: 48 },
+    ])
   })
   it('hides and removes the chosen point', () => {
     const desk = new TestDesk([placed])
@@ -281,7 +335,12 @@ describe('points', () => {
     expect(points.selected).toBeNull()
   })
   it('copies from the nearest frame that has the landmark', () => {
-    const desk = new TestDesk([{ ...placed, points: [point('right_hip', 40), point('right_knee', 10, { x: 1 }), point('right_knee', 60, { x: 2 })] }])
+    const desk = new TestDesk([
+      {
+        ...placed,
+        points: [point('right_hip', 40), point('right_knee', 10, { x: 1 }), point('right_knee', 60, { x: 2 })],
+      },
+    ])
     new Points(desk).copyNear()
     expect(desk.sent[0]).toMatchObject({ path: '/reps/rep/points/performer/right_knee/40', body: { x: 2 } })
   })
@@ -294,7 +353,9 @@ describe('tracking', () => {
     new Tracking(desk).start()
     expect(desk.sent[0]).toMatchObject({ method: 'POST', path: '/reps/rep/track', body: { first: 10, last: 90 } })
     expect(new Tracking(new TestDesk([rep('rep'), rep('b', { points: [point('right_hip', 40)] })])).can).toBe(true)
-    expect(new Tracking(new TestDesk([rep('rep'), rep('b', { student_id: 'other', points: [point('right_hip', 40)] })])).can).toBe(false)
+    expect(
+      new Tracking(new TestDesk([rep('rep'), rep('b', { student_id: 'other', points: [point('right_hip', 40)] })])).can,
+    ).toBe(false)
   })
   it('is not started twice, nor in a blind rep, nor once finished', () => {
     const points = [point('right_hip', 40)]
@@ -325,7 +386,10 @@ describe('the frame of reference', () => {
     own.collectSpot({ x: 1.005, y: 2 })
     expect(found).toBeUndefined()
     own.collectSpot({ x: 3, y: 4.444 })
-    expect(found).toEqual([{ x: 1, y: 2 }, { x: 3, y: 4.44 }])
+    expect(found).toEqual([
+      { x: 1, y: 2 },
+      { x: 3, y: 4.44 },
+    ])
     expect(desk.tool).toBe('look')
   })
   it('marks a height by two clicks', () => {
@@ -336,7 +400,9 @@ describe('the frame of reference', () => {
     expect(desk.sent[0]).toMatchObject({ path: '/reviews/review/heights/performer', body: { px: 50 } })
   })
   it('names a still frame, and forgets it', () => {
-    const desk = new TestDesk([rep('rep')], { reference: { lengths_px: { performer: { thigh: { px: 80, u: 2, frame: 12 } } } } })
+    const desk = new TestDesk([rep('rep')], {
+      reference: { lengths_px: { performer: { thigh: { px: 80, u: 2, frame: 12 } } } },
+    })
     const own = new Reference(desk)
     expect(own.stillFrame('performer')).toBe(12)
     expect(own.stillFrame('partner')).toBeNull()
@@ -352,7 +418,10 @@ describe('over the mat', () => {
     const desk = new TestDesk()
     const mat = new OverMat(desk)
     expect(mat.shown).toBe(false)
-    desk.review = review({ reps: desk.review.reps, techniques: [technique({ checkpoints: [checkpoint('thigh_lifted', { kind: 'balance' })] })] })
+    desk.review = review({
+      reps: desk.review.reps,
+      techniques: [technique({ checkpoints: [checkpoint('thigh_lifted', { kind: 'balance' })] })],
+    })
     expect(mat.shown).toBe(true)
   })
   it('reads the current rep, and tells why it could not', async () => {
@@ -376,14 +445,20 @@ describe('marking again, blind', () => {
   const scatter = { here: {}, all: {} } as never
   it('begins where something was marked, and chooses the new rep', async () => {
     const desk = new TestDesk([marked])
-    const blind = new BlindRemarking(desk, { begin: () => Promise.resolve(review({ reps: [marked, rep('again', { blind_of: 'rep' })] })), compare: () => Promise.resolve(scatter) })
+    const blind = new BlindRemarking(desk, {
+      begin: () => Promise.resolve(review({ reps: [marked, rep('again', { blind_of: 'rep' })] })),
+      compare: () => Promise.resolve(scatter),
+    })
     await blind.begin()
     expect(desk.chosen).toEqual(['again'])
     expect(new BlindRemarking(new TestDesk()).can).toBe(false)
   })
   it('waits while something is being saved, and tells what failed', async () => {
     const desk = new TestDesk([marked])
-    const blind = new BlindRemarking(desk, { begin: () => Promise.reject(new Error('away')), compare: () => Promise.reject(new Error('away')) })
+    const blind = new BlindRemarking(desk, {
+      begin: () => Promise.reject(new Error('away')),
+      compare: () => Promise.reject(new Error('away')),
+    })
     desk.saving = true
     await blind.begin()
     expect(desk.told).toEqual([])
@@ -393,17 +468,32 @@ describe('marking again, blind', () => {
   })
   it('compares a blind rep alone', async () => {
     const desk = new TestDesk([rep('again', { blind_of: 'rep' })])
-    const blind = new BlindRemarking(desk, { begin: () => Promise.reject(new Error('no')), compare: () => Promise.resolve(scatter) })
+    const blind = new BlindRemarking(desk, {
+      begin: () => Promise.reject(new Error('no')),
+      compare: () => Promise.resolve(scatter),
+    })
     await blind.compare()
     expect(blind.scatter).toBe(scatter)
-    const plain = new BlindRemarking(new TestDesk([marked]), { begin: () => Promise.reject(new Error('no')), compare: () => Promise.reject(new Error('no')) })
+    const plain = new BlindRemarking(new TestDesk([marked]), {
+      begin: () => Promise.reject(new Error('no')),
+      compare: () => Promise.reject(new Error('no')),
+    })
     await plain.compare()
     expect(plain.scatter).toBeNull()
   })
 })
 
 describe('what to fix first', () => {
-  const fix = (checkpoint: string, why: string | null = null) => ({ technique: 'front-kick', checkpoint, fault: checkpoint, cue: '', misses: 1, exposures: 2, reason: '', why })
+  const fix = (checkpoint: string, why: string | null = null) => ({
+    technique: 'front-kick',
+    checkpoint,
+    fault: checkpoint,
+    cue: '',
+    misses: 1,
+    exposures: 2,
+    reason: '',
+    why,
+  })
   const missed = rep('rep', { judgements: [judgement('thigh_lifted')] })
   it('is chosen of what was missed, and what stood first stays second', () => {
     const desk = new TestDesk([missed], { fix_first: [fix('hands_up'), fix('toes_back')] })
@@ -412,14 +502,20 @@ describe('what to fix first', () => {
     fixes.choosing = true
     fixes.choose('a grading')
     expect(desk.sent[0]?.body).toEqual({
-      choices: [{ technique: 'front-kick', checkpoint: 'thigh_lifted' }, { technique: 'front-kick', checkpoint: 'hands_up' }],
+      choices: [
+        { technique: 'front-kick', checkpoint: 'thigh_lifted' },
+        { technique: 'front-kick', checkpoint: 'hands_up' },
+      ],
       why: 'a grading',
     })
     expect(fixes.choosing).toBe(false)
   })
   it('is not chosen twice, nor of what was met', () => {
     expect(new Fixes(new TestDesk([missed], { fix_first: [fix('thigh_lifted', 'mine')] })).can).toBe(false)
-    expect(new Fixes(new TestDesk([rep('rep', { judgements: [judgement('thigh_lifted', { counts_as_missed: false })] })])).can).toBe(false)
+    expect(
+      new Fixes(new TestDesk([rep('rep', { judgements: [judgement('thigh_lifted', { counts_as_missed: false })] })]))
+        .can,
+    ).toBe(false)
   })
   it('goes back to what is recommended', () => {
     const desk = new TestDesk([missed])

@@ -25,8 +25,11 @@ export class Points {
   get shown(): Point[] {
     const frame = this.desk.player.shown
     const drag = this.dragging
-    const points = (this.desk.rep?.points ?? []).filter((point) => point.frame === frame && !(drag && same(drag.spot, point)))
-    if (drag && drag.spot.frame === frame) points.push({ ...drag.spot, ...drag.place, hidden: false, by: 'placed', sigma: null, grain: null })
+    const points = (this.desk.rep?.points ?? []).filter(
+      (point) => point.frame === frame && !(drag && same(drag.spot, point)),
+    )
+    if (drag && drag.spot.frame === frame)
+      points.push({ ...drag.spot, ...drag.place, hidden: false, by: 'placed', sigma: null, grain: null })
     return points
   }
 
@@ -54,7 +57,9 @@ export class Points {
   /** Before an event is marked any frame will do: what the technique reads, on the frame on screen, so that it can be tracked. */
   get seeds(): Spot[] {
     const frame = this.desk.player.shown
-    const found = new Map((this.desk.rep?.needs ?? []).map(({ body, landmark }) => [body + landmark, { body, landmark, frame }]))
+    const found = new Map(
+      (this.desk.rep?.needs ?? []).map(({ body, landmark }) => [body + landmark, { body, landmark, frame }]),
+    )
     return [...found.values()]
   }
 

@@ -34,7 +34,9 @@ export class Saver {
   get words(): string {
     if (this.offline) return `Not saved yet: ${this.waiting.length} kept here, trying again`
     if (this.waiting.length) return 'Saving…'
-    return this.savedAt ? `All saved ${this.savedAt.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}` : 'Saved as you go'
+    return this.savedAt
+      ? `All saved ${this.savedAt.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}`
+      : 'Saved as you go'
   }
 
   add(changes: readonly Change[]): void {

@@ -16,7 +16,13 @@ describe('saver', () => {
   it('sends changes in the order they were made and keeps none', async () => {
     const memory = new Memory()
     const sent: string[] = []
-    const saver = new Saver('k', () => undefined, () => undefined, memory, async (c) => (sent.push(c.path), review))
+    const saver = new Saver(
+      'k',
+      () => undefined,
+      () => undefined,
+      memory,
+      async (c) => (sent.push(c.path), review),
+    )
     saver.add([change('/a'), change('/b')])
     saver.add([change('/c')])
     await vi.waitFor(() => expect(saver.waiting).toHaveLength(0))
@@ -31,7 +37,14 @@ describe('saver', () => {
       if (down) throw new ApiError('away', 0, 'offline')
       return review
     }
-    const saver = new Saver('k', () => undefined, () => undefined, memory, transport, 1)
+    const saver = new Saver(
+      'k',
+      () => undefined,
+      () => undefined,
+      memory,
+      transport,
+      1,
+    )
     saver.add([change('/a')])
     await vi.waitFor(() => expect(saver.words).toContain('Not saved yet: 1'))
     expect(memory.held.get('k')).toContain('/a')
@@ -43,7 +56,13 @@ describe('saver', () => {
     const memory = new Memory()
     memory.setItem('k', JSON.stringify([change('/left')]))
     const sent: string[] = []
-    new Saver('k', () => undefined, () => undefined, memory, async (c) => (sent.push(c.path), review))
+    new Saver(
+      'k',
+      () => undefined,
+      () => undefined,
+      memory,
+      async (c) => (sent.push(c.path), review),
+    )
     await vi.waitFor(() => expect(sent).toEqual(['/left']))
   })
 
@@ -62,6 +81,13 @@ describe('saver', () => {
   it('starts empty where what was kept cannot be read', () => {
     const memory = new Memory()
     memory.setItem('k', '{broken')
-    expect(new Saver('k', () => undefined, () => undefined, memory).waiting).toEqual([])
+    expect(
+      new Saver(
+        'k',
+        () => undefined,
+        () => undefined,
+        memory,
+      ).waiting,
+    ).toEqual([])
   })
 })

@@ -57,7 +57,10 @@ export class StrandView {
     const { clip, review, rep, player } = this.desk
     const sounds = (this.traces?.onsets ?? []).map((onset) => frameAt(clip.pts_s, onset.time_s))
     const events = Object.values(rep?.events ?? {}).flat()
-    const ends = [...review.reps.map((one) => [one.first_frame, one.last_frame]), ...review.proposals.map((cut) => [cut.first, cut.last])].flat()
+    const ends = [
+      ...review.reps.map((one) => [one.first_frame, one.last_frame]),
+      ...review.proposals.map((cut) => [cut.first, cut.last]),
+    ].flat()
     const places = [...new Set([...sounds, ...events, ...ends])].sort((a, b) => a - b)
     const at = player.wanted
     const found = by > 0 ? places.find((place) => place > at) : places.findLast((place) => place < at)

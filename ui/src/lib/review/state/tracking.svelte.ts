@@ -5,7 +5,9 @@ import type { Desk } from './desk'
 
 /** Tracking the bodies through the current rep: asked for here, done by the worker. */
 export class Tracking {
-  constructor(private readonly desk: Pick<Desk, 'review' | 'rep' | 'finished' | 'send'> & { readonly reps: Review['reps'] }) {}
+  constructor(
+    private readonly desk: Pick<Desk, 'review' | 'rep' | 'finished' | 'send'> & { readonly reps: Review['reps'] },
+  ) {}
 
   /** How far it is, or how it ended; null where it was never asked for. */
   get job(): Job | null {
@@ -23,7 +25,10 @@ export class Tracking {
   get can(): boolean {
     const { rep, finished, reps } = this.desk
     if (!rep || finished || this.runs || rep.blind_of) return false
-    return rep.points.some((point) => point.by === 'placed') || reps.some((other) => other.id !== rep.id && other.student_id === rep.student_id && other.points.length > 0)
+    return (
+      rep.points.some((point) => point.by === 'placed') ||
+      reps.some((other) => other.id !== rep.id && other.student_id === rep.student_id && other.points.length > 0)
+    )
   }
   start(): void {
     const { rep } = this.desk

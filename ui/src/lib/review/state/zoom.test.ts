@@ -2,7 +2,10 @@ import { describe, expect, it } from 'vitest'
 import { Zoom } from './zoom.svelte'
 
 /** Where a place of the picture (shares) is shown in the frame (shares). */
-const shown = (zoom: Zoom, at: { x: number; y: number }) => ({ x: zoom.x + at.x * zoom.factor, y: zoom.y + at.y * zoom.factor })
+const shown = (zoom: Zoom, at: { x: number; y: number }) => ({
+  x: zoom.x + at.x * zoom.factor,
+  y: zoom.y + at.y * zoom.factor,
+})
 
 describe('zooming into the picture', () => {
   it('keeps what lies under the pointer where it is', () => {

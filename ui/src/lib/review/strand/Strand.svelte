@@ -23,7 +23,10 @@
   const x = (frame: number) => ((frame - span.from) / Math.max(span.to - span.from, 1)) * (width - 16) + 8
   const frameAtX = (at: number) => span.from + ((at - 8) / (width - 16)) * (span.to - span.from)
   const within = (frame: number) => frame >= span.from && frame <= span.to
-  const clip = (from: number, to: number) => ({ at: Math.max(x(from), 0), wide: Math.max(Math.min(x(to), width) - Math.max(x(from), 0), 2) })
+  const clip = (from: number, to: number) => ({
+    at: Math.max(x(from), 0),
+    wide: Math.max(Math.min(x(to), width) - Math.max(x(from), 0), 2),
+  })
 
   const ticks = $derived.by(() => {
     const step = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 5000].find((s) => (span.to - span.from) / s <= 14) ?? 10000
@@ -50,7 +53,9 @@
   const pegs = $derived.by(() => {
     const rep = bench.rep
     const keys = bench.technique?.events.map((event) => event.key) ?? []
-    const found = keys.flatMap((key, i) => (rep?.events[key] ?? []).map((frame) => ({ key, number: i + 1, frame, at: x(frame) })))
+    const found = keys.flatMap((key, i) =>
+      (rep?.events[key] ?? []).map((frame) => ({ key, number: i + 1, frame, at: x(frame) })),
+    )
     const ends: number[] = Array.from({ length: ROWS }, () => -1)
     return found
       .filter((peg) => within(peg.frame))
@@ -97,7 +102,10 @@
     if (!held || !cut) return
     const frame = Math.max(0, Math.min(bench.player.last, Math.round(frameAtX(place(event)))))
     const { first, last } = cut
-    bench.cutting.dragged = { index: held.index, cut: held.side === 0 ? { first: Math.min(frame, last), last } : { first, last: Math.max(frame, first) } }
+    bench.cutting.dragged = {
+      index: held.index,
+      cut: held.side === 0 ? { first: Math.min(frame, last), last } : { first, last: Math.max(frame, first) },
+    }
     bench.player.go(frame)
   }
   function up(): void {
@@ -110,13 +118,17 @@
   }
 
   const next = $derived(bench.technique?.events.find((event) => event.key === bench.marking.nextEvent))
-  const nextNumber = $derived((bench.technique?.events.findIndex((event) => event.key === bench.marking.nextEvent) ?? 0) + 1)
+  const nextNumber = $derived(
+    (bench.technique?.events.findIndex((event) => event.key === bench.marking.nextEvent) ?? 0) + 1,
+  )
   const inRep = $derived.by(() => {
     const rep = bench.rep
     if (!rep) return ''
     const number = bench.numberOf(rep)
     const at = bench.player.shown - rep.first_frame + 1
-    return at >= 1 && bench.player.shown <= rep.last_frame ? `${at} of ${rep.last_frame - rep.first_frame + 1} in rep ${number}` : `outside rep ${number}`
+    return at >= 1 && bench.player.shown <= rep.last_frame
+      ? `${at} of ${rep.last_frame - rep.first_frame + 1} in rep ${number}`
+      : `outside rep ${number}`
   })
   const real = $derived(bench.clip.real_s[bench.player.shown] ?? 0)
 
@@ -136,73 +148,214 @@
 <div class="flex items-baseline gap-5 pt-1 pb-0.5">
   {#if typing}
     <!-- svelte-ignore a11y_autofocus -->
-    <input class="field num w-24 text-2xl" aria-label="Go to frame" inputmode="numeric" autofocus onchange={goTo} onblur={() => (typing = false)}
-      onkeydown={(event) => event.key === 'Escape' && (typing = false)} placeholder={String(bench.player.shown)} />
+    <input
+      class="field num w-24 text-2xl"
+      aria-label="Go to frame"
+      inputmode="numeric"
+      autofocus
+      onchange={goTo}
+      onblur={() => (typing = false)}
+      onkeydown={(event) => event.key === 'Escape' && (typing = false)}
+      placeholder={String(bench.player.shown)}
+    />
     <span class="sr-only" data-testid="frame" aria-busy={bench.player.underWay}>{bench.player.shown}</span>
   {:else}
-    <button class="num text-3xl font-semibold" data-testid="frame" aria-label="frame" aria-busy={bench.player.underWay} title="Type a frame number (J)" onclick={() => (typing = true)}>{bench.player.shown}</button>
+    <button
+      class="num text-3xl font-semibold"
+      data-testid="frame"
+      aria-label="frame"
+      aria-busy={bench.player.underWay}
+      title="Type a frame number (J)"
+      onclick={() => (typing = true)}>{bench.player.shown}</button
+    >
   {/if}
-  <span class="num soft text-sm" data-testid="time" title={bench.player.highSpeed ? `Real time; ${clock(bench.clip.pts_s[bench.player.shown] ?? 0)} in the file` : 'Time in the clip'}>{clock(real)}{bench.player.highSpeed ? ' real' : ''} {inRep && `· ${inRep}`}</span>
-  {#if next && bench.rep && bench.clip.has_film && !bench.finished}<span class="ml-auto self-start"><Neighbours {bench} /></span><span class="soft text-sm"><kbd>?</kbd> keys</span>
-  {:else}<span class="soft ml-auto text-sm"><kbd>←</kbd> <kbd>→</kbd> frame &nbsp; <kbd>space</kbd> {bench.player.playing ? 'stops' : 'plays'} at {shownSpeed(bench.player.speed)}{bench.player.loop ? ', looping' : ''} &nbsp; <kbd>?</kbd> keys</span>{/if}
+  <span
+    class="num soft text-sm"
+    data-testid="time"
+    title={bench.player.highSpeed
+      ? `Real time; ${clock(bench.clip.pts_s[bench.player.shown] ?? 0)} in the file`
+      : 'Time in the clip'}>{clock(real)}{bench.player.highSpeed ? ' real' : ''} {inRep && `· ${inRep}`}</span
+  >
+  {#if next && bench.rep && bench.clip.has_film && !bench.finished}<span class="ml-auto self-start"
+      ><Neighbours {bench} /></span
+    ><span class="soft text-sm"><kbd>?</kbd> keys</span>
+  {:else}<span class="soft ml-auto text-sm"
+      ><kbd>←</kbd> <kbd>→</kbd> frame &nbsp; <kbd>space</kbd>
+      {bench.player.playing ? 'stops' : 'plays'} at {shownSpeed(bench.player.speed)}{bench.player.loop
+        ? ', looping'
+        : ''} &nbsp; <kbd>?</kbd> keys</span
+    >{/if}
 </div>
 <div bind:clientWidth={width} class="relative" style="height: {HEIGHT}px">
   {#if bench.clip.film}
-    <div class="absolute overflow-hidden" style="left: 8px; top: {FILM.top}px; width: {width - 16}px; height: {FILM.height}px; background: var(--well)">
-      <Filmstrip clip={bench.clip.id} film={bench.clip.film} from={span.from} to={span.to} width={width - 16} height={FILM.height} />
+    <div
+      class="absolute overflow-hidden"
+      style="left: 8px; top: {FILM.top}px; width: {width - 16}px; height: {FILM.height}px; background: var(--well)"
+    >
+      <Filmstrip
+        clip={bench.clip.id}
+        film={bench.clip.film}
+        from={span.from}
+        to={span.to}
+        width={width - 16}
+        height={FILM.height}
+      />
     </div>
   {/if}
-  <svg bind:this={svg} class="absolute inset-0 block w-full touch-none" height={HEIGHT} role="slider" aria-label="Frames" aria-valuemin={span.from} aria-valuemax={span.to} aria-valuenow={bench.player.shown} tabindex="-1"
-    onpointerdown={down} onpointermove={move} onpointerup={up} onwheel={wheel}>
+  <svg
+    bind:this={svg}
+    class="absolute inset-0 block w-full touch-none"
+    height={HEIGHT}
+    role="slider"
+    aria-label="Frames"
+    aria-valuemin={span.from}
+    aria-valuemax={span.to}
+    aria-valuenow={bench.player.shown}
+    tabindex="-1"
+    onpointerdown={down}
+    onpointermove={move}
+    onpointerup={up}
+    onwheel={wheel}
+  >
     {#if bench.rep}
       {#each phases as phase, i (phase.phase)}
         {@const band = clip(phase.from, phase.to)}
-        <rect x={band.at} y="0" width={Math.max(band.wide - 2, 0)} height="20" fill={i % 2 ? 'var(--rule)' : 'var(--band)'} />
-        {#if band.wide > 40}<text x={band.at + 5} y="14" font-size="12" font-weight="600" fill="var(--ink)">{spoken(phase.phase)}</text>{/if}
+        <rect
+          x={band.at}
+          y="0"
+          width={Math.max(band.wide - 2, 0)}
+          height="20"
+          fill={i % 2 ? 'var(--rule)' : 'var(--band)'}
+        />
+        {#if band.wide > 40}<text x={band.at + 5} y="14" font-size="12" font-weight="600" fill="var(--ink)"
+            >{spoken(phase.phase)}</text
+          >{/if}
       {/each}
     {:else}
       {#each bench.reps as rep, i (rep.id)}
         {@const band = clip(rep.first_frame, rep.last_frame)}
         <!-- Cuts of several pairs may overlap: every other one is set a little lower. -->
-        <rect x={band.at} y={i % 2 ? 5 : 0} width={band.wide} height="15" fill={i % 2 ? 'var(--band)' : 'var(--rule)'} stroke="var(--soft)" stroke-width="0.5" />
+        <rect
+          x={band.at}
+          y={i % 2 ? 5 : 0}
+          width={band.wide}
+          height="15"
+          fill={i % 2 ? 'var(--band)' : 'var(--rule)'}
+          stroke="var(--soft)"
+          stroke-width="0.5"
+        />
         <text x={band.at + 5} y={i % 2 ? 17 : 12} font-size="12" font-weight="600" fill="var(--ink)">rep {i + 1}</text>
       {/each}
       {#each bench.cutting.proposals as { first, last }, i (i)}
         {@const band = clip(first, last)}
         {#if last >= span.from && first <= span.to}
           <g data-proposal={i} data-first={first} data-last={last}>
-            <rect x={band.at} y="1" width={band.wide} height="18" fill="var(--page)" fill-opacity="0.5" stroke="var(--performer)" stroke-width={i === bench.cutting.here ? 2 : 1} stroke-dasharray="5 3" />
+            <rect
+              x={band.at}
+              y="1"
+              width={band.wide}
+              height="18"
+              fill="var(--page)"
+              fill-opacity="0.5"
+              stroke="var(--performer)"
+              stroke-width={i === bench.cutting.here ? 2 : 1}
+              stroke-dasharray="5 3"
+            />
             <rect x={x(first) - 2} y="1" width="4" height="18" fill="var(--performer)" style="cursor: ew-resize" />
             <rect x={x(last) - 2} y="1" width="4" height="18" fill="var(--performer)" style="cursor: ew-resize" />
-            {#if band.wide > 46}<text x={band.at + 8} y="14" font-size="12" fill="var(--performer)">cut {i + 1}?</text>{/if}
+            {#if band.wide > 46}<text x={band.at + 8} y="14" font-size="12" fill="var(--performer)">cut {i + 1}?</text
+              >{/if}
           </g>
         {/if}
       {/each}
-      {#if bench.cutting.draft.first_frame >= 0}<rect x={x(bench.cutting.draft.first_frame)} y="0" width="3" height="40" fill="var(--performer)" />{/if}
-      {#if bench.cutting.draft.last_frame >= 0}<rect x={x(bench.cutting.draft.last_frame)} y="0" width="3" height="40" fill="var(--performer)" />{/if}
+      {#if bench.cutting.draft.first_frame >= 0}<rect
+          x={x(bench.cutting.draft.first_frame)}
+          y="0"
+          width="3"
+          height="40"
+          fill="var(--performer)"
+        />{/if}
+      {#if bench.cutting.draft.last_frame >= 0}<rect
+          x={x(bench.cutting.draft.last_frame)}
+          y="0"
+          width="3"
+          height="40"
+          fill="var(--performer)"
+        />{/if}
     {/if}
-    {#if bench.strand.traces}<Traces traces={bench.strand.traces} pts={bench.clip.pts_s} {x} from={span.from} to={span.to} {width} top={TRACE_TOP} height={TRACE_HEIGHT} />{/if}
+    {#if bench.strand.traces}<Traces
+        traces={bench.strand.traces}
+        pts={bench.clip.pts_s}
+        {x}
+        from={span.from}
+        to={span.to}
+        {width}
+        top={TRACE_TOP}
+        height={TRACE_HEIGHT}
+      />{/if}
     <line x1="8" x2={width - 8} y1={RULER} y2={RULER} stroke="var(--soft)" />
     {#each ticks as tick (tick)}
       <line x1={x(tick)} x2={x(tick)} y1={RULER} y2={RULER + 6} stroke="var(--soft)" />
       <text x={x(tick) + 3} y={RULER + 13} font-size="10.5" class="num" fill="var(--soft)">{tick}</text>
     {/each}
     {#each pegs as peg (peg.key + peg.frame)}
-      <line x1={peg.at} x2={peg.at} y1={FILM.top} y2={RULER + 28 + peg.row * 18} stroke="var(--performer)" stroke-width="1.5" />
+      <line
+        x1={peg.at}
+        x2={peg.at}
+        y1={FILM.top}
+        y2={RULER + 28 + peg.row * 18}
+        stroke="var(--performer)"
+        stroke-width="1.5"
+      />
     {/each}
     {#each pegs as peg (peg.key + peg.frame)}
-      <text data-peg={peg.key} data-frame={peg.frame} stroke="var(--page)" stroke-width="4" paint-order="stroke" x={peg.left ? peg.at - 4 : peg.at + 4} y={RULER + 32 + peg.row * 18} text-anchor={peg.left ? 'end' : 'start'} font-size="12" fill="var(--performer)"><tspan class="num" font-size="10.5">{peg.number}</tspan> {spoken(peg.key)}</text>
+      <text
+        data-peg={peg.key}
+        data-frame={peg.frame}
+        stroke="var(--page)"
+        stroke-width="4"
+        paint-order="stroke"
+        x={peg.left ? peg.at - 4 : peg.at + 4}
+        y={RULER + 32 + peg.row * 18}
+        text-anchor={peg.left ? 'end' : 'start'}
+        font-size="12"
+        fill="var(--performer)"><tspan class="num" font-size="10.5">{peg.number}</tspan> {spoken(peg.key)}</text
+      >
     {/each}
     {#each bench.rep?.proposed ?? [] as proposal (proposal.event)}
-      {#if within(proposal.frame)}<line data-proposed={proposal.event} data-frame={proposal.frame} x1={x(proposal.frame)} x2={x(proposal.frame)} y1={FILM.top} y2={RULER + 10} stroke="var(--performer)" stroke-width="1.5" stroke-dasharray="3 3"><title>{spoken(proposal.event)}? {proposal.why}</title></line>{/if}
+      {#if within(proposal.frame)}<line
+          data-proposed={proposal.event}
+          data-frame={proposal.frame}
+          x1={x(proposal.frame)}
+          x2={x(proposal.frame)}
+          y1={FILM.top}
+          y2={RULER + 10}
+          stroke="var(--performer)"
+          stroke-width="1.5"
+          stroke-dasharray="3 3"><title>{spoken(proposal.event)}? {proposal.why}</title></line
+        >{/if}
     {/each}
-    {#if within(bench.player.shown)}<line x1={x(bench.player.shown)} x2={x(bench.player.shown)} y1="0" y2={HEIGHT} stroke="var(--alarm)" stroke-width="2" />{/if}
+    {#if within(bench.player.shown)}<line
+        x1={x(bench.player.shown)}
+        x2={x(bench.player.shown)}
+        y1="0"
+        y2={HEIGHT}
+        stroke="var(--alarm)"
+        stroke-width="2"
+      />{/if}
   </svg>
 </div>
-<div class="flex items-center gap-3 pt-1 text-sm" style="border-top: 1px solid var(--rule); min-height: 2.6rem" data-testid="next-event">
-  {#if bench.finished}<span class="font-semibold">Finished.</span> <span class="soft">This review is kept as it was.</span>
+<div
+  class="flex items-center gap-3 pt-1 text-sm"
+  style="border-top: 1px solid var(--rule); min-height: 2.6rem"
+  data-testid="next-event"
+>
+  {#if bench.finished}<span class="font-semibold">Finished.</span>
+    <span class="soft">This review is kept as it was.</span>
   {:else if !bench.rep && bench.review.proposals.length > 0 && bench.cutting.draft.first_frame < 0}
-    <span class="font-semibold whitespace-nowrap">{bench.review.proposals.length} {bench.review.proposals.length === 1 ? 'cut' : 'cuts'} proposed</span>
+    <span class="font-semibold whitespace-nowrap"
+      >{bench.review.proposals.length} {bench.review.proposals.length === 1 ? 'cut' : 'cuts'} proposed</span
+    >
     <span class="soft">where something moves. Drag an edge to change one.</span>
     <span class="ml-auto flex items-center gap-3 whitespace-nowrap">
       <button onclick={() => bench.cutting.accept()}><kbd>A</kbd> accept</button>
@@ -212,11 +365,25 @@
     </span>
   {:else if !bench.rep}
     <span class="font-semibold">Cut a rep:</span>
-    <span><kbd>[</kbd> at its first frame{bench.cutting.draft.first_frame >= 0 ? ` (${bench.cutting.draft.first_frame})` : ''}, <kbd>]</kbd> at its last{bench.cutting.draft.last_frame >= 0 ? ` (${bench.cutting.draft.last_frame})` : ''}.</span>
+    <span
+      ><kbd>[</kbd> at its first frame{bench.cutting.draft.first_frame >= 0
+        ? ` (${bench.cutting.draft.first_frame})`
+        : ''}, <kbd>]</kbd> at its last{bench.cutting.draft.last_frame >= 0
+        ? ` (${bench.cutting.draft.last_frame})`
+        : ''}.</span
+    >
   {:else if next}
     <span class="whitespace-nowrap font-semibold">Next: {spoken(next.key)}</span>
     <span class="soft min-w-0 leading-tight">{next.mark}.</span>
-    {#if bench.marking.proposed?.event === next.key}<button class="whitespace-nowrap" onclick={() => bench.marking.acceptProposed()} title={bench.marking.proposed.why}><kbd>Q</kbd> at <span class="num">{bench.marking.proposed.frame}</span>?</button>{/if}
-    <span class="ml-auto whitespace-nowrap"><kbd>{nextNumber}</kbd> or <kbd>Enter</kbd> here &nbsp; <kbd>⇧{nextNumber}</kbd> did not happen</span>
-  {:else}<span class="font-semibold">All events are marked.</span> <span class="soft">A number key at another frame moves its event.</span>{/if}
+    {#if bench.marking.proposed?.event === next.key}<button
+        class="whitespace-nowrap"
+        onclick={() => bench.marking.acceptProposed()}
+        title={bench.marking.proposed.why}
+        ><kbd>Q</kbd> at <span class="num">{bench.marking.proposed.frame}</span>?</button
+      >{/if}
+    <span class="ml-auto whitespace-nowrap"
+      ><kbd>{nextNumber}</kbd> or <kbd>Enter</kbd> here &nbsp; <kbd>⇧{nextNumber}</kbd> did not happen</span
+    >
+  {:else}<span class="font-semibold">All events are marked.</span>
+    <span class="soft">A number key at another frame moves its event.</span>{/if}
 </div>

@@ -29,8 +29,19 @@
   }
   const step = $derived(traces.sound.step_s)
   const motion = $derived(tracePath(traces.motion, x, from, to, middle, each - 2))
-  const sound = $derived(tracePath(traces.sound.levels, (k) => placeOf(k * step), (pts[from] ?? 0) / step, (pts[to] ?? 0) / step, top + height, each - 2))
-  const onsets = $derived(traces.onsets.filter((onset) => onset.time_s >= (pts[from] ?? 0) && onset.time_s <= (pts[to] ?? 0)))
+  const sound = $derived(
+    tracePath(
+      traces.sound.levels,
+      (k) => placeOf(k * step),
+      (pts[from] ?? 0) / step,
+      (pts[to] ?? 0) / step,
+      top + height,
+      each - 2,
+    ),
+  )
+  const onsets = $derived(
+    traces.onsets.filter((onset) => onset.time_s >= (pts[from] ?? 0) && onset.time_s <= (pts[to] ?? 0)),
+  )
 </script>
 
 <g pointer-events="none">
@@ -38,11 +49,46 @@
   {#if hasSound}
     <path d={sound} fill="var(--performer)" fill-opacity="0.35" data-trace="sound"><title>Sound</title></path>
     {#each onsets as onset (onset.time_s)}
-      {#if onset.voiced}<circle data-onset={onset.time_s} cx={placeOf(onset.time_s)} cy={middle - 1} r="3.2" fill="var(--page)" stroke="var(--performer)" stroke-width="1.5"><title>a call</title></circle>
-      {:else}<path data-onset={onset.time_s} d="M{placeOf(onset.time_s)} {middle + 2}l4 -5h-8z" fill="var(--performer)"><title>a knock or a slap</title></path>{/if}
-      <line x1={placeOf(onset.time_s)} x2={placeOf(onset.time_s)} y1={middle} y2={top + height} stroke="var(--performer)" stroke-width="1" />
+      {#if onset.voiced}<circle
+          data-onset={onset.time_s}
+          cx={placeOf(onset.time_s)}
+          cy={middle - 1}
+          r="3.2"
+          fill="var(--page)"
+          stroke="var(--performer)"
+          stroke-width="1.5"><title>a call</title></circle
+        >
+      {:else}<path data-onset={onset.time_s} d="M{placeOf(onset.time_s)} {middle + 2}l4 -5h-8z" fill="var(--performer)"
+          ><title>a knock or a slap</title></path
+        >{/if}
+      <line
+        x1={placeOf(onset.time_s)}
+        x2={placeOf(onset.time_s)}
+        y1={middle}
+        y2={top + height}
+        stroke="var(--performer)"
+        stroke-width="1"
+      />
     {/each}
   {/if}
-  <text x={width - 10} y={top + 9} text-anchor="end" font-size="9.5" fill="var(--soft)" stroke="var(--page)" stroke-width="3" paint-order="stroke">moves</text>
-  {#if hasSound}<text x={width - 10} y={middle + 10} text-anchor="end" font-size="9.5" fill="var(--soft)" stroke="var(--page)" stroke-width="3" paint-order="stroke">sound</text>{/if}
+  <text
+    x={width - 10}
+    y={top + 9}
+    text-anchor="end"
+    font-size="9.5"
+    fill="var(--soft)"
+    stroke="var(--page)"
+    stroke-width="3"
+    paint-order="stroke">moves</text
+  >
+  {#if hasSound}<text
+      x={width - 10}
+      y={middle + 10}
+      text-anchor="end"
+      font-size="9.5"
+      fill="var(--soft)"
+      stroke="var(--page)"
+      stroke-width="3"
+      paint-order="stroke">sound</text
+    >{/if}
 </g>

@@ -1,7 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import { filmSlots, levelFor, tracePath } from './strip'
 
-const FILM = { width: 160, height: 90, levels: [{ step: 4, pictures: 250, sheets: 3 }, { step: 16, pictures: 63, sheets: 1 }] }
+const FILM = {
+  width: 160,
+  height: 90,
+  levels: [
+    { step: 4, pictures: 250, sheets: 3 },
+    { step: 16, pictures: 63, sheets: 1 },
+  ],
+}
 
 describe('the filmstrip', () => {
   it('fills the strip with pictures in order, each beside the frames it stands over', () => {
@@ -23,7 +30,12 @@ describe('the filmstrip', () => {
     const short = { ...FILM, levels: [{ step: 4, pictures: 107, sheets: 2 }] }
     expect(filmSlots(short, 419, 421, 80, 45)[0]).toMatchObject({ sheet: 1, left: 5 * 80, sheetWidth: 7 * 80 })
   })
-  it.each([[1, 0], [15, 0], [16, 1], [1000, 1]])('%i frames a slot ask for zoom %i', (frames, level) => {
+  it.each([
+    [1, 0],
+    [15, 0],
+    [16, 1],
+    [1000, 1],
+  ])('%i frames a slot ask for zoom %i', (frames, level) => {
     expect(levelFor(FILM, frames)).toBe(level)
   })
 })

@@ -57,7 +57,14 @@ export function levelFor(film: Film, framesASlot: number): number {
 }
 
 /** A trace of 0–99 as the path of its upper edge, filled down to the base: at most one value a pixel, the largest. */
-export function tracePath(values: readonly number[], at: (index: number) => number, from: number, to: number, base: number, height: number): string {
+export function tracePath(
+  values: readonly number[],
+  at: (index: number) => number,
+  from: number,
+  to: number,
+  base: number,
+  height: number,
+): string {
   let path = ''
   let pixel = Number.NEGATIVE_INFINITY
   let most = 0
