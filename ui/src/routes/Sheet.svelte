@@ -135,6 +135,7 @@
           /></span
         >
         <button class="button main" onclick={makeLink}><Link size={16} aria-hidden="true" /> Make a link</button>
+        <span class="basis-full"></span>
         <label class="grow"
           ><span class="sr-only">E-mail</span><input
             class="field w-full"

@@ -17,9 +17,10 @@
 <DatePicker
   value={value ? [parseDate(value)] : []}
   onValueChange={(details) => changed(iso(details.value[0]))}
-  locale="sv-SE"
+  locale="en-GB"
   startOfWeek={1}
   format={(day) => day.toString()}
+  parse={(text) => (/^\d{4}-\d{2}-\d{2}$/.test(text) ? parseDate(text) : undefined)}
   placeholder="YYYY-MM-DD"
 >
   <DatePicker.Label class="sr-only">{label}</DatePicker.Label>

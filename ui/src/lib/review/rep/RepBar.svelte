@@ -42,7 +42,7 @@
 </script>
 
 <div
-  class="bar flex items-center gap-2 overflow-x-auto px-3"
+  class="repbar flex items-center gap-2 overflow-x-auto px-3"
   style="border-bottom: 1px solid var(--rule); height: 42px; flex: none"
 >
   <a class="whitespace-nowrap font-[650]" href="#/students/{bench.clip.student_id}">{bench.clip.student}</a>
@@ -163,7 +163,7 @@
     padding: 0.1rem 0.3rem;
     font-size: 0.85rem;
   }
-  .bar :global(.segment) {
+  .repbar :global(.segment) {
     padding: 0.1rem 0.45rem;
     font-size: 0.85rem;
   }
