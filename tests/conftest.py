@@ -26,9 +26,9 @@ from tests.place import Server, place
 hypothesis.settings.register_profile("untimed", deadline=None)
 hypothesis.settings.load_profile("untimed")
 
-SMALL = {"camera": {"size": [480, 270]}, "scatter": 0.0, "lacertus_script": 1}
+SMALL: dict[str, Any] = {"camera": {"size": [480, 270]}, "scatter": 0.0, "lacertus_script": 1}
 LOW = [{"faults": {"low-chamber": 0.95, "no-return": 260}}]
-SCRIPTS = {
+SCRIPTS: dict[str, dict[str, Any]] = {
     "constant": {"technique": "front-kick", "reps": LOW, "recording": {"fps": 60}},
     "variable": {
         "technique": "advancing-foot-sweep",

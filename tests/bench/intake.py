@@ -88,7 +88,7 @@ def bare_encode(frames: list[VideoFrame], target: Path, options: dict[str, objec
         stream.width, stream.height, stream.pix_fmt, stream.options = *SIZE, "yuv420p", options
         for number, frame in enumerate(frames):
             frame.pts, frame.time_base = number, Fraction(1, FPS)
-            frame.pict_type = 0  # type: ignore[assignment]
+            frame.pict_type = 0
             out.mux(stream.encode(frame))
         out.mux(stream.encode(None))
     return time.perf_counter() - start
@@ -137,7 +137,7 @@ def quiet_clip(folder: Path) -> Path:
         stream = out.add_stream("libx264", rate=FPS)
         stream.width, stream.height, stream.pix_fmt, stream.options = *SIZE, "yuv420p", {"preset": "veryfast", "bf": "2"}
         for number in range(5 * FPS):
-            picture.pts, picture.time_base, picture.pict_type = number, Fraction(1, FPS), 0  # type: ignore[assignment]
+            picture.pts, picture.time_base, picture.pict_type = number, Fraction(1, FPS), 0
             out.mux(stream.encode(picture))
         out.mux(stream.encode(None))
     return path

@@ -56,7 +56,7 @@ def milliseconds() -> float:
     total, count = 0.0, 0
     for technique in shipped():
         rep = faultless(technique)
-        total += min(_once(lambda t=technique, r=rep: judge_rep(t, r)) for _ in range(12))  # type: ignore[misc]
+        total += min(_once(lambda t=technique, r=rep: judge_rep(t, r)) for _ in range(12))
         count += len(technique.checkpoints)
     return total / count * CHECKPOINTS * 1000
 

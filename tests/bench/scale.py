@@ -129,7 +129,7 @@ def _fill(
                 )
                 for c in technique.checkpoints:
                     verdict = chance.choices(("met", "missed", "borderline", "not_seen"), (80, 12, 4, 4))[0]
-                    asked = (technique.id, c.id, c.kind, verdict, [50], c.fault.code, c.fault.family, c.safety)
+                    asked: tuple[object, ...] = (technique.id, c.id, c.kind, verdict, [50], c.fault.code, c.fault.family, c.safety)
                     asked += (100 * rep_number, side, how, "full", "attempt", outcome, "{}")
                     judged.append((review, rep, student, on, *asked))
     with psycopg.connect(settings().database_url) as connection:

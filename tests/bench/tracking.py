@@ -165,7 +165,7 @@ def speeds(path: Path, rep: dict[str, Any]) -> None:
         f"flow, {len(seeds)} points, {last - first + 1} frames: {ours / bare:.2f} × bare decoding and flow (to reach: 1.3)"
     )
     times = TimeBase(read_rep(rep).pts_s).real_s
-    alone = {name: data for name, data in bodies.items() if name == "performer"}
+    alone: dict[BodyName, Body] = {name: data for name, data in bodies.items() if name == "performer"}
     bundle = Path(settings().pose_model)
     flow = _took(lambda: track_bodies(path, alone, (first, last), {}, None, times))
     pose = _took(lambda: track_bodies(path, alone, (first, last), {}, bundle, times)) - flow

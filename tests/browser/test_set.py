@@ -121,7 +121,8 @@ def seed(page: Page, hands: Hands, rep: dict[str, Any]) -> None:
 
 def check(verdicts: dict[str, list[str | None]], told: dict[str, Any]) -> None:
     """No firm verdict of the bench contradicts what exact points and events say, and the faults that were put in are found."""
-    wrong, missed = [], {}
+    wrong: list[Any] = []
+    missed: dict[str, Any] = {}
     for number, rep in enumerate(told["reps"]):
         for judgement in judge_rep(KICK, read_rep(rep)):
             here = verdicts[judgement.id][number]

@@ -5,10 +5,9 @@ from __future__ import annotations
 from datetime import date
 from itertools import pairwise
 from pathlib import Path
-from typing import Any
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import FloatRect, Page, expect
 from sqlalchemy.orm import Session
 
 from lacertus.local.academy import SHIPPED
@@ -27,7 +26,7 @@ def kicks(page: Page, db: Session, where: Hall, tmp_path: Path) -> Page:
     return page
 
 
-def middle(box: dict[str, Any], share_x: float = 0.5, share_y: float = 0.5) -> tuple[float, float]:
+def middle(box: FloatRect, share_x: float = 0.5, share_y: float = 0.5) -> tuple[float, float]:
     return box["x"] + share_x * box["width"], box["y"] + share_y * box["height"]
 
 

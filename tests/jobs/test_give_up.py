@@ -14,7 +14,7 @@ import structlog
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
-from lacertus.jobs import queue, worker
+from lacertus.jobs import queue, tasks, worker
 from lacertus.jobs.run import Job, Progress, Stopped, run
 from lacertus.jobs.tasks import JOBS
 from lacertus.services import jobs
@@ -73,7 +73,7 @@ def test_after_three_dead_workers_it_ends_with_a_reason(
     db.commit()
 
     async def take_up() -> None:
-        async with worker.worker_app().open_async():
+        async with tasks.worker_app().open_async():
             await worker.take_up_stalled()
 
     asyncio.run(take_up())

@@ -192,7 +192,7 @@ def test_rows_of_failed_jobs_and_uploads_that_nobody_goes_on_with_are_cleared_aw
     db.commit()
 
     async def clear() -> None:
-        async with worker.worker_app().open_async():
+        async with tasks.worker_app().open_async():
             await worker.clear_old()
 
     asyncio.run(clear())

@@ -24,7 +24,7 @@ def rod(a: tuple[float, float, float], b: tuple[float, float, float], colour: tu
     return Capsule(a=np.array(a), b=np.array(b), ra=0.05, rb=0.03, colour=colour)
 
 
-def pink(picture: np.ndarray) -> np.ndarray:  # type: ignore[type-arg]
+def pink(picture: np.ndarray) -> np.ndarray:
     """How far each pixel is pink, 0–255."""
     found = picture.astype(int)
     return np.clip(found[..., 0] - found[..., 1], 0, None)

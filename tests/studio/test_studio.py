@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lacertus.core.measuring.body import LANDMARKS, PROPORTIONS
+from lacertus.core.measuring.body import LANDMARKS, PROPORTIONS, BodyName
 from lacertus.core.measuring.repfile import read_rep
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.techniques.definition import FAMILIES
@@ -44,18 +44,18 @@ def made_of(name: str) -> Scene:
     """A scene of a move by technique, or of a short one by family."""
     if name in MOVES:
         return scene(name)
-    looks = {"performer": Look(stature_m=1.68), "partner": Look(stature_m=1.76)}
+    looks: dict[BodyName, Look] = {"performer": Look(stature_m=1.68), "partner": Look(stature_m=1.76)}
     return Scene(move=POSES[name], looks=looks, hows=(How(),), scatter=0.0)
 
 
 EVERY = (*MOVES, *POSES)
 
 
-def span(at: dict[str, np.ndarray], a: str, b: str) -> float:  # type: ignore[type-arg]
+def span(at: dict[str, np.ndarray], a: str, b: str) -> float:
     return float(np.linalg.norm(at[a] - at[b]))
 
 
-def bend(at: dict[str, np.ndarray], a: str, vertex: str, b: str) -> float:  # type: ignore[type-arg]
+def bend(at: dict[str, np.ndarray], a: str, vertex: str, b: str) -> float:
     u, v = at[a] - at[vertex], at[b] - at[vertex]
     return float(180 - np.degrees(np.arccos(np.clip(u @ v / np.linalg.norm(u) / np.linalg.norm(v), -1, 1))))
 

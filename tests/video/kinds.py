@@ -113,8 +113,9 @@ def make(kind: Kind, path: Path) -> Path:
         out.metadata.update(kind.metadata)
         fps = Fraction(1 / (kind.times[1] - kind.times[0])).limit_denominator(1000)
         stream = out.add_stream(kind.codec, rate=fps)
+        assert isinstance(stream, VideoStream)
         stream.width, stream.height, stream.pix_fmt = *kind.size, kind.pixels
-        stream.options = kind.options
+        stream.options = dict(kind.options)
         # AVI counts in frames, and knows no other clock.
         clock = 1 / fps if kind.suffix == "avi" else CLOCK
         stream.codec_context.time_base = stream.time_base = clock

@@ -41,7 +41,7 @@ def clip(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return path
 
 
-def middle(frame: int) -> np.ndarray:  # type: ignore[type-arg]
+def middle(frame: int) -> np.ndarray:
     return np.round(START + PACE * frame - SIDE / 2) + SIDE / 2
 
 

@@ -62,7 +62,7 @@ def test_the_review_copy_holds_each_frame_at_its_time_and_can_be_stepped(made: M
 
 def test_every_picture_of_the_copy_is_that_of_its_number_upright(made: Made) -> None:
     with av.open(str(made.copy)) as container:
-        numbers = [read_stamp(frame.to_ndarray(format="rgb24")) for frame in container.decode(video=0)]
+        numbers = [read_stamp(frame.to_ndarray(format="rgb24").astype(np.uint8, copy=False)) for frame in container.decode(video=0)]
     wanted = list(range(made.reading.facts.frames))
     if made.kind.repeats:
         wanted = [k - 1 if k and k % made.kind.repeats == 0 else k for k in wanted]

@@ -139,7 +139,7 @@ class Dots:
     def __init__(self, gone: range = range(0)) -> None:
         self.gone, self.looked = gone, 0
 
-    def find(self, picture: np.ndarray) -> dict[str, Joint] | None:  # type: ignore[type-arg]
+    def find(self, picture: np.ndarray) -> dict[str, Joint] | None:
         red = (picture[..., 0] > 170) & (picture[..., 2] < 90)
         if red.sum() < 20:
             return None
@@ -164,7 +164,7 @@ class Dots:
         }
 
 
-def picture(x: float, other: float | None = None) -> np.ndarray:  # type: ignore[type-arg]
+def picture(x: float, other: float | None = None) -> np.ndarray:
     found = np.full((400, 900, 3), 60, dtype=np.uint8)
     for at in (x, other):
         if at is not None:

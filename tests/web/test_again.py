@@ -36,7 +36,7 @@ def client(monkeypatch: pytest.MonkeyPatch) -> Iterator[TestClient]:
         TRIED.append(b"")
         raise DatabaseAway()
 
-    with TestClient(Again(app)) as found:  # type: ignore[arg-type]
+    with TestClient(Again(app)) as found:
         yield found
 
 

@@ -10,11 +10,13 @@ import time
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
+from datetime import date
 from pathlib import Path
 from typing import Any
 
 import httpx
 import pytest
+import structlog
 from fastapi.testclient import TestClient
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -415,9 +417,7 @@ def test_a_job_that_cannot_be_asked_for_leaves_the_change_undone(
     db: Session, where: Hall, clips: dict[str, Path], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Both or neither: what is told as failed is not stored, and what is stored has its job."""
-    clip = Clip(
-        academy_id=where.academy, name="kick.mp4", filmed_on=finishing.datetime(2026, 5, 4).date(), state="failed", has_film=True
-    )
+    clip = Clip(academy_id=where.academy, name="kick.mp4", filmed_on=date(2026, 5, 4), state="failed", has_film=True)
     db.add(clip)
     db.commit()
 
@@ -457,9 +457,9 @@ def test_no_log_tells_what_opens_anything(db: Session, where: Hall, monkeypatch:
             assert found.get(f"/s/{link}").status_code == 500
             secrets.append(link)
             monkeypatch.setattr(database, "engine", broken)
-            logs.structlog.get_logger().error("lost", address=f"https://hall.example/s/{link}", cookie=f"{COOKIE}={secrets[1]}")
+            structlog.get_logger().error("lost", address=f"https://hall.example/s/{link}", cookie=f"{COOKIE}={secrets[1]}")
     finally:
-        logs.structlog.reset_defaults()
+        structlog.reset_defaults()
     told = out.getvalue()
     assert "unexpected" in told and "broken" in told, "the fault itself is told"
     assert [secret for secret in secrets if secret in told] == []

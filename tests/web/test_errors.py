@@ -92,7 +92,8 @@ def test_two_who_wait_for_each_other_are_told_to_try_again(db: Session) -> None:
     """A real deadlock, with the real database."""
     import threading
 
-    both, ended = threading.Barrier(2), []
+    both = threading.Barrier(2)
+    ended: list[type[database.DatabaseError] | None] = []
 
     def lock(first: int, second: int) -> None:
         try:

@@ -123,7 +123,7 @@ class TestLinks:
     def test_an_altered_one_opens_nothing(self, kick: Kick, db: Session, data: st.DataObject) -> None:
         if not kick.client.get(f"/api/reviews/{kick.review}").json()["finished_at"]:
             kick.finish()
-        token = kick.link().rpartition("/")[2] if not hasattr(self, "token") else self.token
+        token: str = getattr(self, "token", None) or kick.link().rpartition("/")[2]
         self.token = token
         at = data.draw(st.integers(0, len(token) - 1))
         letter = data.draw(st.sampled_from("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_."))

@@ -28,7 +28,9 @@ def test_hand_worked_of_two_coaches() -> None:
     assert found is not None
     assert (found.judged, found.reps, found.same) == (10, 10, pytest.approx(0.7))
     assert found.alpha == pytest.approx(1 - 0.3 / (198 / 380))
-    assert found.interval is not None and found.interval[0] < found.alpha < found.interval[1]
+    assert found.interval is not None
+    assert found.alpha is not None
+    assert found.interval[0] < found.alpha < found.interval[1]
 
 
 @pytest.mark.parametrize(

@@ -122,7 +122,7 @@ def test_two_u_hold_the_truth_and_firm_verdicts_are_right() -> None:
             inside += abs(off) <= 2 * judgement.uncertainty
             squares.append(off / judgement.uncertainty)
             lo, hi = limits[judgement.id]
-            ok = (lo is None or true[judgement.id] >= lo) and (hi is None or true[judgement.id] <= hi)  # type: ignore[operator]
+            ok = (lo is None or true[judgement.id] >= lo) and (hi is None or true[judgement.id] <= hi)
             if judgement.verdict in ("met", "missed"):
                 firm += 1
                 wrong += (judgement.verdict == "met") != ok

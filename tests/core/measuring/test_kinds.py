@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
@@ -15,7 +16,7 @@ from lacertus.core.review.rep_set import judge_set
 from tests.core.bodies import body
 from tests.core.build import checkpoint, judge_one, rep, rep_data, technique
 
-P = dict[str, tuple[float, float]]
+P = Mapping[str, tuple[float, float]]
 
 
 def at(places: P, frame: int = 44, sigma: float = 1.0, **more: Any) -> dict[str, Any]:
@@ -434,6 +435,8 @@ class TestBalance:
         """1 px a frame at 60 a second, mass 0.57 of 1.7 m high: ahead by 60·√(0.97/9.81) = 19 px of 120."""
         walk = lambda frame, name: (float(frame - 44), 0.0)  # noqa: E731
         still, moving = self.lean({"of": "working_ankle"}), self.lean({"of": "working_ankle"}, range(20, 70), move=walk)
+        assert moving.value is not None
+        assert still.value is not None
         assert moving.value - still.value == pytest.approx(19 / 120, abs=0.01)
 
     def test_missing_hands_are_stood_in_for_and_a_missing_knee_is_named(self) -> None:
@@ -447,7 +450,7 @@ class TestBalance:
 
 class TestFacing:
     def shoulders(self, half: float, toes: float, towards: str, **changes: Any) -> Judgement:
-        places = {"left_shoulder": (half, 325.0), "right_shoulder": (-half, 325.0)}
+        places: dict[str, Any] = {"left_shoulder": (half, 325.0), "right_shoulder": (-half, 325.0)}
         for side in ("left", "right"):
             places |= {f"{side}_heel": (0.0, 0.0), f"{side}_toe": (toes, 0.0)}
         whole = body([44], **places) | {"reference_lengths_px": {"shoulder_width": {"px": 100, "u": 1}}}

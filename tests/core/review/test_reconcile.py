@@ -34,7 +34,7 @@ def seen(frames: range, sigma: float, seed: int) -> dict[int, Seen]:
     return found
 
 
-def off(spots: tuple[Spot, ...]) -> np.ndarray:  # type: ignore[type-arg]
+def off(spots: tuple[Spot, ...]) -> np.ndarray:
     return np.array([(spot.x - way(spot.frame)[0], spot.y - way(spot.frame)[1]) for spot in spots])
 
 

@@ -14,7 +14,7 @@ from lacertus.library import shipped_technique
 from lacertus.library.sample import faultless, faulty
 
 KICK = shipped_technique("front-kick")
-ASKED = KICK.checkpoint("leg_straight")
+ASKED = next(one for one in KICK.checkpoints if one.id == "leg_straight")
 assert ASKED is not None
 
 

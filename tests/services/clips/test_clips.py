@@ -217,7 +217,8 @@ class TestSeveralPairs:
         rep = truths["constant"]["reps"][0]
         cut(db, where, review, rep)
         second = cut(db, where, review, rep)
-        reviewing.change_rep(db, where.academy, second, RepChanges(first_frame=rep["range"][0] + 2, student_id=other))
+        first = rep["range"][0] + 2
+        reviewing.change_rep(db, where.academy, second, RepChanges.model_validate({"first_frame": first, "student_id": other}))
         finishing.finish(db, where.academy, review)
         for student in (where.student, other):
             rows = [one.history for one in follow_up.ledger_page(db, where.academy, student).faults]

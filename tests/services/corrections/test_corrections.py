@@ -205,6 +205,7 @@ class TestExample:
         examples.put_example(db, where.academy, one.id, "own")
         db.commit()
         assert one.example is not None
+        assert one.example.clip is not None
         media().delete(review_key(one.example.clip))
         tasks.draw_example(str(one.id))
         db.expire_all()

@@ -20,6 +20,7 @@ from lacertus.services.errors import NotFound
 from lacertus.services.people import people
 from lacertus.services.progress import follow_up
 from lacertus.services.progress.follow_up import Filters
+from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
 from lacertus.services.review.view import view_of
 from lacertus.services.sheets import finish as finishing
@@ -127,7 +128,7 @@ def test_every_cell_opens_the_reps_behind_it(db: Session, where: Hall, story: li
 
 def test_deleting_and_revising_follow_through(db: Session, where: Hall, story: list[Review]) -> None:
     finishing.reopen(db, where.academy, story[1].id, "the toes were back")
-    for rep in view_of(finishing.loading.load(db, where.academy, story[1].id)).reps:
+    for rep in view_of(loading.load(db, where.academy, story[1].id)).reps:
         reviewing.answer(db, where.academy, rep.rep.id, "toes_back", True)
     db.commit()
     before = toes(db, where)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 import uuid
 from collections.abc import Callable
+from functools import partial
 
 import pytest
 import sqlalchemy as sa
@@ -54,13 +55,13 @@ def at_once(*acts: Act) -> list[BaseException | None]:
 def test_heights_and_reference_put_at_the_same_moment_are_all_kept(db: Session, where: Hall, review: uuid.UUID) -> None:
     for turn in range(25):
         px = 300.0 + turn
+        up = FrameOfReference(upright=Upright(deg=px / 100, u=1.0))
+        scale = FrameOfReference(centimetres_per_pixel=px / 1000)
         ended = at_once(
-            lambda s, px=px: reference.set_height(s, where.academy, review, "performer", px),
-            lambda s, px=px: reference.set_height(s, where.academy, review, "partner", px + 0.5),
-            lambda s, px=px: reference.set_reference(
-                s, where.academy, review, FrameOfReference(upright=Upright(deg=px / 100, u=1.0))
-            ),
-            lambda s, px=px: reference.set_reference(s, where.academy, review, FrameOfReference(centimetres_per_pixel=px / 1000)),
+            partial(reference.set_height, academy=where.academy, review_id=review, body="performer", px=px),
+            partial(reference.set_height, academy=where.academy, review_id=review, body="partner", px=px + 0.5),
+            partial(reference.set_reference, academy=where.academy, review_id=review, change=up),
+            partial(reference.set_reference, academy=where.academy, review_id=review, change=scale),
         )
         assert ended == [None] * 4
         found = loading.load(db, where.academy, review)

@@ -16,6 +16,7 @@ from pypdf import PdfReader
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from lacertus.core.clips.naming import Naming
 from lacertus.core.corrections.marks import Mark, Spot
 from lacertus.core.errors import BadInput
 from lacertus.core.sheets.sheet import Sheet
@@ -60,7 +61,7 @@ class TestSheet:
     def test_it_says_what_was_good_what_to_fix_with_pictures_numbers_and_drills(
         self, db: Session, where: Hall, review: uuid.UUID, corrected: uuid.UUID
     ) -> None:
-        loading.load(db, where.academy, review).clip.naming = {"question": "Is my knee high enough?"}
+        loading.load(db, where.academy, review).clip.naming = Naming(question="Is my knee high enough?")
         finishing.change_words(db, where.academy, review, read_words({"answer": "Not yet."}))
         found = finished(db, where, review)
         assert found.student == "A Student"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
+from typing import Any
 
 import pytest
 from sqlalchemy import func, select
@@ -25,7 +26,7 @@ from tests.halls import Hall
 DAY = date(2026, 5, 4)
 
 
-def full_rep(**changes: object) -> dict[str, object]:
+def full_rep(**changes: Any) -> dict[str, Any]:
     body = {"performer": {"height_px": 500, "landmarks": points(sigma=None, ankle=(400.0, 400.0))}}
     return rep_data(bodies=body, seen={"toes_back": {"coach": False}}, **changes)
 

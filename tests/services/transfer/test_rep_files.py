@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from sqlalchemy.orm import Session
 
 from lacertus.core.measuring.repfile import read_rep
+from lacertus.core.review.reference import FrameOfReference
 from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
 from lacertus.services.transfer import open_formats, rep_files
@@ -60,7 +61,7 @@ def test_a_rep_file_comes_back_the_same(db: Session, where: Hall, rep: dict[str,
     # An empty review of the same clip: the file brings its frame of reference and heights.
     review = loading.load(db, where.academy, first.id)
     reviewing.delete_rep(db, where.academy, review.reps[0].id)
-    loading.load(db, where.academy, first.id).reference = {}
+    loading.load(db, where.academy, first.id).reference = FrameOfReference()
     db.flush()
     assert sent(first.id, once) == once
     db.rollback()
