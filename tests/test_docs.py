@@ -81,3 +81,9 @@ def test_the_script_in_the_papers_is_a_studio_script() -> None:
     example = re.search(r"```yaml\n(.*?)```", (DOCS / "formats.md").read_text(), re.DOTALL)
     assert example is not None
     assert parse_script(example.group(1)).side == "left"
+
+
+def test_the_glossary_explains_every_kind_of_checkpoint() -> None:
+    section = (DOCS / "glossary.md").read_text(encoding="utf-8").partition("## Kinds of checkpoint")[2]
+    told = re.findall(r"^\| ([a-z_]+) \|", section, re.MULTILINE)
+    assert sorted(set(told) - {"term"}) == sorted(KINDS)

@@ -42,7 +42,7 @@ FAULT_FAMILIES = (
 )  # fmt: skip
 USUAL_GRADES = ("white", "yellow", "orange", "green", "blue", "purple", "brown", "black")
 """Grades from the lowest, where a technique lists none of its own. A convention; academies differ."""
-USUAL_LADDER = ("solo", "static_partner", "moving", "light", "firm", "live")
+DEFAULT_LADDER = ("solo", "static_partner", "moving", "light", "firm", "live")
 
 
 class LookAlike(Record):
@@ -278,7 +278,7 @@ class Technique(Record):
     sides: Literal["working/other", "lead/rear", "near/far"] = "working/other"
     events: dict[Identifier, Event] = {}
     checkpoints: tuple[Checkpoint, ...] = Field(min_length=1)
-    ladder: tuple[Identifier, ...] = USUAL_LADDER
+    ladder: tuple[Identifier, ...] = DEFAULT_LADDER
     cautions: tuple[str, ...] = ()
     drills: tuple[Drill | Identifier, ...] = ()
     decisions: tuple[Decision, ...] = ()

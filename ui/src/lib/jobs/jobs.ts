@@ -1,4 +1,5 @@
 import type { Job } from '../api/client'
+import { JOB_STATES } from '../parts/labels'
 
 export type Task = Job['task']
 
@@ -23,7 +24,6 @@ export function jobOf(jobs: readonly Job[], task: Task, about: string): Job | nu
 /** How far it is, in words. */
 export function progressOf(job: Pick<Job, 'state' | 'done' | 'of' | 'stop_asked'>): string {
   if (job.stop_asked && runs(job)) return 'stopping'
-  if (job.state === 'waiting') return 'waiting for the worker'
   if (job.state === 'running') return job.of ? `${Math.round((100 * job.done) / job.of)} %` : 'starting'
-  return { done: 'done', failed: 'failed', stopped: 'stopped' }[job.state]
+  return JOB_STATES[job.state]
 }

@@ -1,14 +1,6 @@
-<script lang="ts" module>
-  export const VERDICT_WORDS: Record<string, string> = {
-    met: 'met',
-    borderline: 'borderline',
-    missed: 'missed',
-    not_seen: 'not seen',
-    not_asked: 'not asked',
-  }
-</script>
-
 <script lang="ts">
+  import { VERDICTS, type Verdict } from './labels'
+
   /** A verdict's own glyph; never colour alone. */
   interface Props {
     verdict: string
@@ -18,7 +10,7 @@
   let { verdict, size = 14 }: Props = $props()
 </script>
 
-<svg width={size} height={size} viewBox="0 0 16 16" role="img" aria-label={VERDICT_WORDS[verdict] ?? verdict}>
+<svg width={size} height={size} viewBox="0 0 16 16" role="img" aria-label={VERDICTS[verdict as Verdict] ?? verdict}>
   {#if verdict === 'met'}
     <path d="M2 9l4 4 8-10" fill="none" stroke="var(--met)" stroke-width="2.4" />
   {:else if verdict === 'missed'}

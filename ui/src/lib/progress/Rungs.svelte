@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { DECISIONS } from '../parts/labels'
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { Asking } from '../api/asking.svelte'
   import { client, unwrap, type Schemas } from '../api/client'
@@ -22,7 +23,11 @@
     queryFn: () =>
       unwrap(client.GET('/api/students/{student_id}/as-partner', { params: { path: { student_id: student } } })),
   }))
-  const ADVICE: Record<Standing['advice'], string> = { advance: '↑ advance', hold: '= hold', step_back: '↓ step back' }
+  const ADVICE: Record<Standing['advice'], string> = {
+    advance: `↑ ${DECISIONS.advance}`,
+    hold: `= ${DECISIONS.hold}`,
+    step_back: `↓ ${DECISIONS.step_back}`,
+  }
   let open = $state<string | null>(null)
   let why = $state('')
   const asking = new Asking()

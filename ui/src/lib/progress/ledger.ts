@@ -1,16 +1,21 @@
 import type { Schemas } from '../api/client'
 
-type State = Schemas['FaultHistoryOut']['state']
+import { DECISIONS, FAULT_STATES, entries, type FaultState as State } from '../parts/labels'
+
+/** The sign of every state of a fault. */
+const GLYPHS: Record<State, string> = {
+  relapsed: '↺',
+  recurring: '≡',
+  once: '−',
+  fading: '↘',
+  cleared: '✓',
+  clean: '○',
+}
 
 /** Every state of a fault: its sign and its word. */
-export const STATES: Record<State, { glyph: string; word: string }> = {
-  relapsed: { glyph: '↺', word: 'relapsed' },
-  recurring: { glyph: '≡', word: 'recurring' },
-  once: { glyph: '−', word: 'once' },
-  fading: { glyph: '↘', word: 'fading' },
-  cleared: { glyph: '✓', word: 'cleared' },
-  clean: { glyph: '○', word: 'clean' },
-}
+export const STATES = Object.fromEntries(
+  entries(FAULT_STATES).map(([state, word]) => [state, { glyph: GLYPHS[state], word }]),
+) as Record<State, { glyph: string; word: string }>
 
 /** A share as per cent; the sign stays with its number at a line's end. */
 export function share(value: number): string {
@@ -82,7 +87,7 @@ export function timeline(standing: Pick<Schemas['StandingOut'], 'ladder' | 'sess
       at: at(one.decided_on),
       rung: ladder.indexOf(one.to_rung),
       glyph: { advance: '↑', hold: '=', step_back: '↓' }[one.decision],
-      words: `${one.decision.replace('_', ' ')}${one.why ? `, ${one.why}` : ''}`,
+      words: `${DECISIONS[one.decision]}${one.why ? `, ${one.why}` : ''}`,
     })),
     steps,
     words: [

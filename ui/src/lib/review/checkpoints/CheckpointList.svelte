@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Judgement } from '../../api/client'
-  import Glyph, { VERDICT_WORDS } from '../../parts/Glyph.svelte'
+  import Glyph from '../../parts/Glyph.svelte'
+  import { VERDICTS } from '../../parts/labels'
   import { spoken } from '../../parts/words'
   import type { Bench } from '../state/bench.svelte'
   import Whisker from './Whisker.svelte'
@@ -83,7 +84,7 @@
                   class:long={f.unit.length > 3}>{f.unit.replaceAll('_', ' ')}</span
                 ></span
               >
-            {:else}<span class="soft text-xs">{judgement ? VERDICT_WORDS[judgement.verdict] : ''}</span>{/if}
+            {:else}<span class="soft text-xs">{judgement ? VERDICTS[judgement.verdict] : ''}</span>{/if}
           </span>
         </button>
       {/each}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import JobProgress from '../../jobs/JobProgress.svelte'
-  import { VERDICT_WORDS } from '../../parts/Glyph.svelte'
+  import { VERDICTS } from '../../parts/labels'
   import { saidWords, sentence, shown, spoken, wanted } from '../../parts/words'
   import type { Bench } from '../state/bench.svelte'
   import CorrectionCard from '../corrections/CorrectionCard.svelte'
@@ -37,7 +37,7 @@
             : judgement.verdict === 'met'
               ? 'var(--met)'
               : 'var(--ink)'}"
-          data-testid="verdict">{VERDICT_WORDS[judgement.verdict]}</span
+          data-testid="verdict">{VERDICTS[judgement.verdict]}</span
         >
       {/if}
     </div>
@@ -47,7 +47,7 @@
       <Overrule {bench} />
     {:else}
       {#if judgement?.measured}<p class="text-sm" data-testid="overruled">
-          <b>You say {VERDICT_WORDS[judgement.verdict]}</b>, measured {VERDICT_WORDS[judgement.measured]}: “{judgement.because}”
+          <b>You say {VERDICTS[judgement.verdict]}</b>, measured {VERDICTS[judgement.measured]}: “{judgement.because}”
         </p>{/if}
       {#if judgement?.reason}<p class="text-sm" data-testid="reason">{sentence(judgement.reason)}</p>{/if}
       {#each said as one (one.id)}<p class="text-sm" data-testid="said"><b>The student</b>: {saidWords(one)}</p>{/each}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { VERDICT_WORDS } from '../../parts/Glyph.svelte'
+  import { VERDICTS } from '../../parts/labels'
   import type { Bench } from '../state/bench.svelte'
   import type { Verdict } from '../state/changes'
 
@@ -28,7 +28,7 @@
     >Your verdict<br />
     <select class="field" bind:this={first} bind:value={verdict}>
       <option value="" disabled>choose</option>
-      {#each choices as choice (choice)}<option value={choice}>{VERDICT_WORDS[choice]}</option>{/each}
+      {#each choices as choice (choice)}<option value={choice}>{VERDICTS[choice]}</option>{/each}
     </select>
   </label>
   <label class="grow"

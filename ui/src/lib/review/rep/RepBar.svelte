@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { HEADINGS, PARTNERS, VIEWS, entries } from '../../parts/labels'
   import ChevronDown from '@lucide/svelte/icons/chevron-down'
   import ChevronUp from '@lucide/svelte/icons/chevron-up'
   import Film from '@lucide/svelte/icons/film'
@@ -100,23 +101,19 @@
   <label
     ><span class="sr-only">Partner</span>
     <select class="field" value={now.partner} disabled={bench.finished} onchange={set('partner')}>
-      <option value="person">with a partner</option><option value="none">no partner</option><option value="bag"
-        >bag</option
-      ><option value="dummy">dummy</option>
+      {#each entries(PARTNERS) as [key, word] (key)}<option value={key}>{word}</option>{/each}
     </select>
   </label>
   <label
     ><span class="sr-only">Facing</span>
     <select class="field" value={now.heading} disabled={bench.finished} onchange={set('heading')}
-      ><option value="right">facing right →</option><option value="left">← facing left</option></select
+      >{#each entries(HEADINGS) as [key, word] (key)}<option value={key}>{word}</option>{/each}</select
     >
   </label>
   <label
     ><span class="sr-only">View</span>
     <select class="field" data-testid="view" value={now.view} disabled={bench.finished} onchange={set('view')}>
-      <option value="side">from the side</option><option value="front">from the front</option><option value="back"
-        >from behind</option
-      ><option value="oblique">from an angle</option>
+      {#each entries(VIEWS) as [key, word] (key)}<option value={key}>{word}</option>{/each}
     </select>
   </label>
   <label

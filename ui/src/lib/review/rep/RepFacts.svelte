@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { OUTCOMES, PURPOSES, STANCES, entries } from '../../parts/labels'
   import Tip from '../../parts/Tip.svelte'
   import type { RepForm } from '../../api/client'
   import { spoken } from '../../parts/words'
@@ -36,8 +37,7 @@
       disabled={bench.finished}
       onchange={say('purpose')}
     >
-      <option value="attempt">attempt</option><option value="fit_in">fit-in</option><option value="drill">drill</option
-      ><option value="demonstration">demonstration, not counted</option></select
+      {#each entries(PURPOSES) as [key, word] (key)}<option value={key}>{word}</option>{/each}</select
     ></label
   >
   <label
@@ -47,9 +47,9 @@
       disabled={bench.finished}
       onchange={say('outcome')}
     >
-      <option value="">outcome not said</option><option value="completed">completed</option><option value="blocked"
-        >blocked</option
-      ><option value="countered">countered</option><option value="released">released</option></select
+      <option value="">outcome not said</option>{#each entries(OUTCOMES) as [key, word] (key)}<option value={key}
+          >{word}</option
+        >{/each}</select
     ></label
   >
   {#each bench.technique?.options ?? [] as group (group.key)}
@@ -96,9 +96,9 @@
         disabled={bench.finished}
         onchange={say('stance')}
       >
-        <option value="">stance not said</option><option value="same_lead">same lead</option><option
-          value="opposite_lead">opposite lead</option
-        ><option value="square">square</option></select
+        <option value="">stance not said</option>{#each entries(STANCES) as [key, word] (key)}<option value={key}
+            >{word}</option
+          >{/each}</select
       ></label
     >
     <label
