@@ -69,7 +69,7 @@ def main() -> None:
         _fail(str(error), 1)
     except BrokenPipeError:
         sys.exit(1)
-    except Exception as error:
+    except Exception as error:  # noqa: BLE001 (the outermost place: whatever it is ends in one line and code 1)
         _fail(f"something went wrong inside Lacertus ({type(error).__name__}: {error})", 1)
 
 

@@ -81,7 +81,7 @@ async def _look_after() -> None:
             if rounds % ROUNDS_AN_HOUR == 0:
                 await clear_old()
             rounds += 1
-        except Exception as error:
+        except Exception as error:  # noqa: BLE001 (the worker itself goes on whatever it is, and says so)
             # A database that is away for a moment must not end the looking.
             log.warning("could not look after other workers' jobs", error=repr(error))
         await asyncio.sleep(LOOK_EVERY_S)

@@ -310,6 +310,7 @@ def suggest(name: str, vocabulary: Vocabulary, last: Mapping[str, Naming], stude
 
     Args:
         name: the file's name with its folders.
+        vocabulary: the students and techniques that are known.
         last: the latest naming of each student by id.
         student: the clip's student where that is known.
     """

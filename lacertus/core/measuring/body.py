@@ -127,6 +127,7 @@ def mirrored(name: str) -> str:
 
 
 def other_side(side: Side) -> Side:
+    """Left for right, and right for left."""
     return "left" if side == "right" else "right"
 
 

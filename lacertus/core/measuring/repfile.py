@@ -46,6 +46,8 @@ class Length(Record):
 
 
 class Body(Record):
+    """A body of a rep: how tall it is in the picture, and its points by landmark."""
+
     height_px: bounds.Length | None = Field(default=None, description="Standing height in pixels")
     loose_cloth: bool = False
     mass_table: Table = Field(default="mean", description="Which column of the table of segment masses")

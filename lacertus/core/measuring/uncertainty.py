@@ -12,6 +12,8 @@ FIRM = 1.645
 
 
 class Verdict(StrEnum):
+    """What is said of a checkpoint of a rep (docs/glossary.md)."""
+
     MET = "met"
     BORDERLINE = "borderline"
     MISSED = "missed"
@@ -104,7 +106,8 @@ def angle_with_lean(seen_deg: float, first: float, second: float) -> tuple[float
 
     Args:
         seen_deg: the angle in the picture, degrees.
-        first, second: shown shares r′ of the two segments, 0 to 1.
+        first: shown share r′ of the one segment, 0 to 1.
+        second: shown share of the other.
 
     Returns:
         The middle of the two candidates acos(cos θ·r₁′r₂′ ± √(1−r₁′²)·√(1−r₂′²)) (both segments

@@ -106,6 +106,7 @@ def histories(counts: Iterable[Count], ladders: Mapping[str, Sequence[str]], on:
     """Every fault that was missed at least once: safety first, then by state, then by recurrence.
 
     Args:
+        counts: how often each checkpoint was missed, by day and how the reps were done.
         ladders: by technique, its rungs from the easiest on.
         on: the day to look from; what came after it is not known yet.
     """

@@ -28,6 +28,8 @@ RECHECK_SAFETY, RECHECK_OFTEN, RECHECK_SOMETIMES, RECHECK_CLEARED, RECHECK_LATER
 
 
 class State(StrEnum):
+    """How a fault stands in the ledger (docs/measurement.md, “Recurrence”)."""
+
     CLEAN = "clean"
     ONCE = "once"
     RECURRING = "recurring"

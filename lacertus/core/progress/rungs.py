@@ -24,6 +24,8 @@ BACK_EXPOSURES, BACK_SHARE, BACK_SESSIONS = 6, 0.5, 2
 
 
 class Advice(StrEnum):
+    """What is recommended on a rung."""
+
     ADVANCE = "advance"
     HOLD = "hold"
     STEP_BACK = "step_back"
@@ -235,6 +237,8 @@ def may_fall(rung: str, passed: Iterable[Passed], fits: Sequence[str], ladder: S
     """Whether someone may be thrown on a rung of a throw: any one of the falls that fit was passed far enough.
 
     Args:
+        rung: the rung of the throw.
+        passed: what the one who is thrown has passed.
         fits: the falls that suit the throw and the body, any of which will do.
         ladder: the rungs of falls, from the easiest on.
     """

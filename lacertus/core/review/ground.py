@@ -63,10 +63,10 @@ class Ground:
 
 
 def ground_of(technique: Technique, rep: RepFile) -> tuple[Ground, ...]:
-    """Every frame of a rep in which a foot lies on the plan or a body's mass can be told; shares on events' frames alone, where
-    they are asked for.
+    """Every frame of a rep in which a foot lies on the plan or a body's mass can be told.
 
-    Feet need four marked mat points. A foot in the air has no place on the mat: it would be shown far from where it is.
+    Shares are told on events' frames alone, where they are asked for. Feet need four marked mat points. A foot in the air has
+    no place on the mat: it would be shown far from where it is.
     """
     scene = Scene(rep, technique.edges)
     plan = None

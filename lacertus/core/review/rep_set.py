@@ -20,7 +20,8 @@ def judge_set(technique: Technique, reps: Sequence[RepFile], judged: Sequence[tu
 
     Args:
         technique: of all reps.
-        reps, judged: the reps in the order in which they were done, and their judgements.
+        reps: in the order in which they were done.
+        judged: their judgements, in the same order.
     """
     pairs = [(rep, found) for rep, found in zip(reps, judged, strict=True) if rep.purpose != "demonstration"]
     over = [checkpoint for checkpoint in technique.in_phase_order if KINDS[checkpoint.kind].over_reps]

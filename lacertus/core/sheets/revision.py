@@ -14,6 +14,8 @@ from lacertus.core.sheets.words import SheetWords
 
 
 class RecordedJudgement(Record):
+    """A judgement as a revision keeps it: verdict, value, standard uncertainty and unit."""
+
     verdict: Annotated[str, Field(max_length=20)]
     value: Annotated[float, Field(ge=-1e9, le=1e9)] | None
     u: Annotated[float, Field(ge=0, le=1e9)] | None
@@ -21,6 +23,8 @@ class RecordedJudgement(Record):
 
 
 class RecordedRep(Record):
+    """A rep as a revision keeps it: first and last frame, technique with its version, judgements by checkpoint."""
+
     id: uuid.UUID
     frames: tuple[int, int]
     technique: bounds.Word
@@ -33,6 +37,8 @@ class RecordedRep(Record):
 
 
 class RecordedCorrection(Record):
+    """A correction as a revision keeps it."""
+
     id: uuid.UUID
     rep: uuid.UUID
     checkpoint: bounds.Word

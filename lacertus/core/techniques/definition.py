@@ -53,12 +53,16 @@ class LookAlike(Record):
 
 
 class Names(Record):
+    """What a technique is called, and what it is easily taken for."""
+
     main: Text
     aliases: tuple[Text, ...] = ()
     look_alikes: tuple[LookAlike, ...] = ()
 
 
 class Choice(Record):
+    """One way of doing a technique, and what it is for."""
+
     name: Text
     purpose: Text = Field(alias="for")
     cautions: tuple[str, ...] = ()
@@ -114,6 +118,8 @@ class Event(Record):
 
 
 class Fault(Record):
+    """What a missed checkpoint is called, and the family that it belongs to."""
+
     code: Identifier
     family: str
 

@@ -21,6 +21,8 @@ LEAN_UNKNOWN = "lean unknown: no reference length for {}"
 
 
 class AngleMeasure(AtEvent):
+    """The angle at the middle one of three points, degrees in [0, 180]."""
+
     points: tuple[Point, Point, Point]
     signed: bool = False
     unit: Literal["deg"] = "deg"
@@ -72,6 +74,7 @@ def curve(measure: AngleMeasure, scene: Scene, frames: NDArray[np.int64]) -> NDA
 def with_lean(
     seen_deg: float, first: tuple[Position, Position], second: tuple[Position, Position], scene: Scene
 ) -> tuple[float, float, tuple[str, ...]]:
+    """The angle with what the lean of its two segments out of the picture leaves open (docs/measurement.md, “Lean”)."""
     leans = [scene.lean(*first), scene.lean(*second)]
     unknown = [label(*ends) for ends, lean in zip((first, second), leans, strict=True) if lean is None]
     notes: tuple[str, ...] = (LEAN_UNKNOWN.format(" and ".join(unknown)),) if unknown else ()
@@ -93,6 +96,7 @@ def flag_lean(lean: Leaning) -> tuple[str, ...]:
 
 
 def label(a: Position, b: Position) -> str:
+    """How a segment is called in a note: by its two landmarks."""
     return f"{a.name} to {b.name}"
 
 

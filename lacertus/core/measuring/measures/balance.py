@@ -34,6 +34,8 @@ _SOLES = ("heel", "toe")
 
 
 class BalanceMeasure(AtEvent):
+    """Where the mass is over the base of support: a share of the base, or heights outside of it."""
+
     body: BodyName = "performer"
     base: tuple[Point, ...] = ()
     pick: Literal["share", "outside"] = "share"

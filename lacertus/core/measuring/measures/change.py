@@ -13,6 +13,8 @@ from lacertus.core.measuring.scene import Scene
 
 
 class ChangeMeasure(Measure):
+    """How much another measure changes between two events, in its own unit."""
+
     of: Scalar
     start: EventKey = Field(alias="from")
     end: EventKey = Field(alias="to")

@@ -15,6 +15,8 @@ from lacertus.core.measuring.scene import Scene
 
 
 class CompareMeasure(Measure):
+    """One measure less another of the same unit, or divided by it."""
+
     of: AnyMeasure
     against: AnyMeasure = Field(alias="with")
     how: Literal["difference", "ratio"] = Field(default="difference", alias="as")

@@ -12,6 +12,8 @@ from lacertus.core.measuring.scene import Scene
 
 
 class CountMeasure(Measure):
+    """How often an event is marked."""
+
     event: str
     start: EventKey | None = Field(default=None, alias="from")
     end: EventKey | None = Field(default=None, alias="to")

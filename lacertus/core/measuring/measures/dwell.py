@@ -21,6 +21,8 @@ Flags = NDArray[np.bool_]
 
 
 class DwellMeasure(Measure):
+    """How long a measure stays within limits, milliseconds."""
+
     while_: Scalar | None = Field(default=None, alias="while")
     all_: tuple[Scalar, ...] = Field(default=(), alias="all")
     any_: tuple[Scalar, ...] = Field(default=(), alias="any")

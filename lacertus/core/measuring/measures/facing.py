@@ -28,6 +28,8 @@ _WIDTHS = {"hips": "hip_width", "shoulders": "shoulder_width"}
 
 
 class FacingMeasure(AtEvent):
+    """How far a line of the body is turned towards something, as a share from −1 to 1."""
+
     body: BodyName = "performer"
     line: Literal["hips", "shoulders", "head", "feet"]
     towards: Literal["partner", "target", "camera", "start"] = "target"

@@ -21,6 +21,8 @@ CORNER_PX = 1.5
 
 
 class FloorMeasure(Measure):
+    """A step or a turn on the plane of the mat: metres or degrees."""
+
     pick: Literal["step_length", "step_direction", "distance", "base_width"]
     foot: str = "working"
     start: EventKey | None = Field(default=None, alias="from")
@@ -71,7 +73,7 @@ class FloorMeasure(Measure):
 
 
 def _foot(name: str) -> tuple[PointRef, PointRef]:
-    """Heel and toe of `working`, `working_foot`, `working_toe`, `partner.near` …"""
+    """Heel and toe of a foot as it may be named: `working`, `working_foot`, `working_toe`, `partner.near`."""
     body, _, bare = name.rpartition(".")
     side = bare.partition("_")[0]
     prefix = f"{body}.{side}" if body else side

@@ -15,6 +15,8 @@ from lacertus.core.measuring.scene import Scene
 
 
 class GapMeasure(Measure):
+    """The distance between two points, in lengths of a segment, heights or centimetres."""
+
     between: tuple[Point, Point] | None = None
     point: Point | None = None
     segment: tuple[Point, Point] | None = None
@@ -60,6 +62,7 @@ def _apart(p: Array) -> Array:
 
 
 def shape_of(measure: GapMeasure, scene: Scene) -> Shape:
+    """The gap with its points and unit, as it is drawn."""
     return Shape(points=measure.points_used, formula=_apart, unit=measure.unit, length_unit=measure.unit, hides="more")
 
 
@@ -79,6 +82,7 @@ def read(measure: GapMeasure, scene: Scene, checkpoint_id: str) -> Reading:
 
 
 def curve(measure: GapMeasure, scene: Scene, frames: NDArray[np.int64]) -> Array:
+    """The gap on each frame (n frames → n values, NaN where it is not seen)."""
     return curve_of(shape_of(measure, scene), scene, frames)
 
 

@@ -18,6 +18,8 @@ from lacertus.core.measuring.uncertainty import angle_with_lean
 
 
 class InclinationMeasure(AtEvent):
+    """How far a segment leans from the upright, or from level: degrees."""
+
     from_point: Point
     to_point: Point
     against: Literal["up", "mat"] | tuple[Point, Point] = "up"
@@ -88,6 +90,7 @@ def read_at(measure: InclinationMeasure, scene: Scene, frame: int) -> Reading:
 
 
 def curve(measure: InclinationMeasure, scene: Scene, frames: NDArray[np.int64]) -> Array:
+    """The inclination on each frame (n frames → n degrees, NaN where it is not seen)."""
     return curve_of(shape_of(measure, scene), scene, frames)
 
 

@@ -12,6 +12,8 @@ from lacertus.core.measuring.scene import Scene
 
 
 class IntervalMeasure(InTime):
+    """Real time from one event to another, milliseconds."""
+
     start: EventKey = Field(alias="from")
     end: EventKey = Field(alias="to")
 

@@ -14,6 +14,8 @@ from lacertus.core.measuring.scene import Scene
 
 
 class LineMeasure(AtEvent):
+    """How far the middle of three points lies off the line through the others, by the length of that line."""
+
     points: Annotated[tuple[Point, ...], Field(min_length=3, max_length=8)]
     unit: Literal["share", "deg"] = "share"
     signed: bool = False
@@ -70,6 +72,7 @@ def read_at(measure: LineMeasure, scene: Scene, frame: int) -> Reading:
 
 
 def curve(measure: LineMeasure, scene: Scene, frames: NDArray[np.int64]) -> Array:
+    """The deviation on each frame (n frames → n values, NaN where it is not seen)."""
     return curve_of(shape_of(measure, scene), scene, frames)
 
 

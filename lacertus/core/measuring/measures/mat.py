@@ -17,8 +17,9 @@ LOW_SHARE = 0.25
 
 
 def mat_point(scene: Scene, body: BodyName) -> Position:
-    """What lies on the mat: under the body's lowest landmark of each frame, the lowest tenth of them; the other body's
-    where it has none. Standing that is a sole, lying a hip or a shoulder, whose joint is half the body's depth over it.
+    """What lies on the mat: the lowest tenth of the body's lowest landmarks of each frame; the other body's where it has none.
+
+    Standing that is a sole, lying a hip or a shoulder, whose joint is half the body's depth over it.
 
     Raises:
         NotSeen: neither body has a point in the rep.

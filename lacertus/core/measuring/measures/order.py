@@ -15,6 +15,8 @@ from lacertus.core.measuring.timebase import Instant
 
 
 class OrderMeasure(Measure):
+    """How many pairs of events are in the wrong order."""
+
     events: Annotated[tuple[EventKey, ...], Field(min_length=2)]
     optional: tuple[str, ...] = ()
 

@@ -51,6 +51,8 @@ def _read_of(value: Any) -> Any:
 
 
 class SetMeasure(Measure):
+    """A measure over the reps of a review: how many met it, its spread, or its drift."""
+
     of: Annotated[OfSet, BeforeValidator(_read_of, json_schema_input_type=str | dict[str, Any])]
     pick: Literal["side_difference", "spread", "trend", "mix"]
 

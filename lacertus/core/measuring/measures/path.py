@@ -24,6 +24,8 @@ STILL_SHARE = 0.05
 
 
 class PathMeasure(Measure):
+    """How far the way of a point is from the straight line between its ends, by the length of that line."""
+
     point: Point
     start: EventKey = Field(alias="from")
     end: EventKey = Field(alias="to")

@@ -34,6 +34,8 @@ ZONES: tuple[tuple[str, tuple[tuple[str, float], ...]], ...] = (
 
 
 class PeakMeasure(Measure):
+    """The largest or smallest value of a measure over a stretch of time."""
+
     of: Scalar | None = None
     point: Point | None = None
     above: Literal["mat"] | Point = "mat"

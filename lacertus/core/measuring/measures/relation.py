@@ -32,6 +32,8 @@ _WORDS = ("above", "below", "towards", "behind", "inside", "outside", "along", "
 
 
 class RelationMeasure(AtEvent):
+    """How far a point is above, below, before or behind another one, or the mat."""
+
     point: Point
     above: Literal["mat"] | Point | None = None
     below: Literal["mat"] | Point | None = None
@@ -132,8 +134,11 @@ def read_at(measure: RelationMeasure, scene: Scene, frame: int) -> Reading:
 
 
 def _with_depth(reading: Reading, measure: RelationMeasure, scene: Scene) -> Reading:
-    """What is nearer is seen lower down under the camera's height and higher up over it: by the slope of the line of sight
-    times the depth between the two points. A spot of the mat may lie anywhere under the body."""
+    """The reading with what the depth between its points leaves open.
+
+    What is nearer is seen lower down under the camera's height and higher up over it: by the slope of the line of sight times the
+    depth between the two points. A spot of the mat may lie anywhere under the body.
+    """
     own = _body(measure.point, scene)
     bare = measure.unit.rpartition(".")[2]
     tall = {"height": 1.0, "cm": STANDING_CM}.get(bare, 1 / PROPORTIONS[bare] if bare in PROPORTIONS else 0.0)
@@ -159,6 +164,7 @@ def _sight_slope(measure: RelationMeasure, scene: Scene, frame: int) -> float:
 
 
 def curve(measure: RelationMeasure, scene: Scene, frames: NDArray[np.int64]) -> Array:
+    """The relation on each frame (n frames → n values, NaN where it is not seen)."""
     return curve_of(shape_of(measure, scene), scene, frames)
 
 

@@ -116,8 +116,10 @@ def evaluate(formula: Formula, positions: Sequence[Position], places: Array, sce
 
 @lru_cache(maxsize=64)
 def _steps(count: int) -> tuple[Array, Array]:
-    """By how much each of `count` points is moved (count × 2 × n, pixels) and all turned (n, radians) in n trials:
-    none, then each x and y up and down, then the whole both ways."""
+    """By how much each of `count` points is moved (count × 2 × n, pixels) and all turned (n, radians) in n trials.
+
+    In the first trial nothing is moved; then each x and y goes up and down, then the whole is turned both ways.
+    """
     steps = np.zeros((count, 2, 3 + 4 * count))
     for i in range(count):
         for axis in (0, 1):
@@ -149,6 +151,7 @@ def in_units(value: float, parts: Parts, unit: str, first: PointRef, scene: Scen
 
 
 def owner_of(ref: PointRef) -> str:
+    """The body that a point belongs to, as it is written in a definition."""
     return ref.name if ref.name is not None else (ref.on or ("",))[0]
 
 
@@ -158,6 +161,7 @@ def distance(a: Array, b: Array) -> Array:
 
 
 def cross(a: Array, b: Array) -> Array:
+    """The cross product of vectors in the plane (2 × n and 2 × n → n)."""
     return np.asarray(a[0] * b[1] - a[1] * b[0])
 
 

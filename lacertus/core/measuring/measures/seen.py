@@ -10,6 +10,8 @@ from lacertus.core.measuring.scene import Scene
 
 
 class SeenMeasure(Measure):
+    """A question for the eye, at an event."""
+
     at: EventKey | None = None
     by: Literal["coach", "partner", "student"] = "coach"
 

@@ -22,6 +22,8 @@ AROUND_S = 0.3
 
 
 class SpeedMeasure(Measure):
+    """How fast a point moves, in heights of its body a second."""
+
     point: Point | None = None
     angle: tuple[Point, Point, Point] | None = None
     at: EventKey | None = None

@@ -16,6 +16,8 @@ so far apart do events look that happened together (docs/measurement.md)."""
 
 
 class TogetherMeasure(InTime):
+    """How far apart events are in time, milliseconds."""
+
     events: Annotated[tuple[EventKey, ...], Field(min_length=2, max_length=4)]
 
     @property

@@ -14,6 +14,8 @@ from lacertus.core.measuring.timebase import Instant
 
 
 class WindowMeasure(InTime):
+    """Whether an answer comes within a time of the reaction that it answers, milliseconds."""
+
     cue: str
     answers: Annotated[tuple[str, ...], Field(min_length=1)]
     wrong: tuple[str, ...] = ()

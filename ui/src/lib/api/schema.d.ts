@@ -5056,6 +5056,7 @@ export interface components {
         };
         /**
          * Verdict
+         * @description What is said of a checkpoint of a rep (docs/glossary.md).
          * @enum {string}
          */
         Verdict: "met" | "borderline" | "missed" | "not_seen" | "not_asked";
