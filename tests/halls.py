@@ -13,7 +13,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from lacertus.jobs import queue, tasks
+from lacertus.jobs import tasks
 from lacertus.services.clips import intake
 from lacertus.services.clips.intake import Sent
 from lacertus.services.people import accounts, people
@@ -22,6 +22,7 @@ from lacertus.services.review import review as reviewing
 from lacertus.services.review.cuts import RepCut
 from lacertus.services.review.review import Spot
 from lacertus.services.review.view import JudgedRep, view_of
+from lacertus.store import queue
 from lacertus.store.media import made_key, media, review_key
 from lacertus.video.intake.reading import MADE, REVIEW, Reading, read_whole
 

@@ -9,12 +9,12 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from lacertus.core.corrections.example import Example
-from lacertus.jobs.queue import DRAW_EXAMPLE
 from lacertus.jobs.run import Job, Progress
 from lacertus.services.corrections import examples
 from lacertus.services.techniques import catalogue, figure
 from lacertus.store.database import session
 from lacertus.store.media import example_key, media, reference_key, review_key
+from lacertus.store.queue import DRAW_EXAMPLE
 from lacertus.video.review_copy import write_still
 
 

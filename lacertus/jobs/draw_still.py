@@ -8,10 +8,10 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from lacertus.jobs.queue import DRAW_STILL
 from lacertus.jobs.run import Job, Progress
 from lacertus.services.corrections import correct
 from lacertus.store.media import media, review_key, still_key
+from lacertus.store.queue import DRAW_STILL
 from lacertus.video.review_copy import write_still
 
 

@@ -10,11 +10,11 @@ import structlog
 from sqlalchemy.orm import Session
 
 from lacertus.core.corrections.marked_clip import MarkedClipMade
-from lacertus.jobs.queue import MAKE_MARKED_CLIP
 from lacertus.jobs.run import Job, Progress
 from lacertus.outputs.captions import captions
 from lacertus.services.corrections import correct, marked_clip
 from lacertus.store.media import NoMedia, captions_key, marked_key, media, review_key, voice_key
+from lacertus.store.queue import MAKE_MARKED_CLIP
 from lacertus.video.corrections.marked_clip import Drawn, write_marked
 from lacertus.video.corrections.voice import BadVoice, Samples, read_voice
 

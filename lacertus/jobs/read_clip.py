@@ -8,11 +8,11 @@ from dataclasses import dataclass
 from sqlalchemy.orm import Session
 
 from lacertus.jobs import scratch
-from lacertus.jobs.queue import READ_CLIP
 from lacertus.jobs.run import Job, Progress
 from lacertus.services.clips import intake
 from lacertus.settings import settings
 from lacertus.store.media import made_key, media, original_key, review_key
+from lacertus.store.queue import READ_CLIP
 from lacertus.video.inspect import Limits
 from lacertus.video.intake.apart import Bounds, read_apart
 from lacertus.video.intake.reading import MADE, REVIEW, Reading

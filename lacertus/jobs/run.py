@@ -16,7 +16,7 @@ import structlog
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
-from lacertus.jobs import queue
+from lacertus.store import queue
 from lacertus.store.database import session
 
 log = structlog.get_logger()

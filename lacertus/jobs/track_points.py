@@ -8,11 +8,11 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from lacertus.jobs.queue import TRACK_POINTS
 from lacertus.jobs.run import Job, Progress
 from lacertus.services.review import tracking
 from lacertus.settings import settings
 from lacertus.store.media import media, review_key
+from lacertus.store.queue import TRACK_POINTS
 from lacertus.video.tracking.bodies import TrackedBodies, track_bodies
 
 

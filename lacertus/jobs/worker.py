@@ -12,13 +12,14 @@ from sqlalchemy import text
 
 from lacertus.confined.probe import probe
 from lacertus.core.errors import LacertusError
-from lacertus.jobs import queue, scratch
-from lacertus.jobs.queue import READ_CLIP
+from lacertus.jobs import scratch
 from lacertus.jobs.run import MOST_ATTEMPTS, give_up
 from lacertus.jobs.tasks import JOBS, worker_app
 from lacertus.services import site
 from lacertus.services.clips import intake, uploads
+from lacertus.store import queue
 from lacertus.store.database import session
+from lacertus.store.queue import READ_CLIP
 
 log = structlog.get_logger()
 

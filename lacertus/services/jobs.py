@@ -8,10 +8,10 @@ from datetime import UTC, datetime, timedelta
 from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
-from lacertus.jobs import queue
-from lacertus.jobs.queue import READ_CLIP, RUNNING
 from lacertus.services.clips import intake
 from lacertus.services.errors import Conflict, NotFound
+from lacertus.store import queue
+from lacertus.store.queue import READ_CLIP, RUNNING
 from lacertus.store.tables import Clip, JobRow
 
 SHOWN = timedelta(days=3)

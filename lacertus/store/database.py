@@ -120,7 +120,7 @@ def upgrade() -> None:
 
 
 def _upgrade_queue(connection: psycopg.Connection) -> None:
-    from lacertus.store.queue import apply_schema
+    from lacertus.store.broker import apply_schema
 
     row = connection.execute("select to_regclass('procrastinate_jobs')").fetchone()
     if row is not None and row[0] is None:

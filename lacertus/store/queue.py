@@ -1,51 +1,114 @@
-"""The queue's library: its app, its schema and handing a job in, with its errors turned into ours."""
+"""Handing work to the queue, and its state for whoever asked: in the transaction of the change that asks for it, or not at all."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
-from datetime import datetime
-from functools import cache
+import uuid
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from types import MappingProxyType
 
-import procrastinate
-import procrastinate.exceptions
+import structlog
+from sqlalchemy import Select, select, update
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from lacertus.settings import settings
-from lacertus.store.database import DatabaseError
+from lacertus.store import broker
+from lacertus.store.tables import Clip, JobRow
+
+READ_CLIP = "read_clip"
+DRAW_STILL = "draw_still"
+TRACK_POINTS = "track_points"
+DRAW_EXAMPLE = "draw_example"
+MAKE_MARKED_CLIP = "make_marked_clip"
+ABOUT = {READ_CLIP: "clip", DRAW_STILL: "correction", TRACK_POINTS: "rep", DRAW_EXAMPLE: "correction", MAKE_MARKED_CLIP: "review"}
+"""What each is about: also the name of the argument."""
+RUNNING = ("waiting", "running")
 
 
-class QueueError(DatabaseError):
-    """The work could not be put into the queue. Nothing was stored; try again."""
-
-
-@contextmanager
-def as_queue_error() -> Iterator[None]:
-    """The one place where the queue library's errors become ours."""
-    try:
-        yield
-    except procrastinate.exceptions.ProcrastinateException as error:
-        raise QueueError() from error
-
-
-@cache
-def queue_app() -> procrastinate.App:
-    """The queue as seen from where jobs are handed in."""
-    return procrastinate.App(connector=procrastinate.SyncPsycopgConnector(conninfo=settings().database_url))
-
-
-def defer(db: Session, task: str, *, lock: str | None, at: datetime | None, arguments: dict[str, str | int]) -> None:
-    """Hand in a job on a session's own connection: it is there when the session commits, and never without it.
+def ask(
+    db: Session,
+    task: str,
+    about: uuid.UUID,
+    clip: uuid.UUID,
+    arguments: Mapping[str, int] = MappingProxyType({}),
+    at: datetime | None = None,
+) -> None:
+    """Ask for work on something of a clip, or ask anew. It commits with the change that asks for it.
 
     Raises:
         QueueError: the queue did not take it.
     """
-    connection = db.connection().connection.driver_connection
-    with as_queue_error():
-        queue_app().configure_task(task, lock=lock, schedule_at=at, connection=connection).defer(**arguments)
+    request = structlog.contextvars.get_contextvars().get("request")
+    academy = db.scalar(select(Clip.academy_id).where(Clip.id == clip))
+    assert academy is not None
+    new = {
+        "arguments": dict(arguments), "state": "waiting", "done": 0, "of": None, "reason": None, "stop_asked": False,
+        "request": request, "asked_at": datetime.now(UTC), "ended_at": None,
+    }  # fmt: skip
+    row = insert(JobRow).values(id=uuid.uuid4(), academy_id=academy, clip_id=clip, task=task, about=about, **new)
+    db.execute(row.on_conflict_do_update(index_elements=["task", "about"], set_=new))
+    hand_in(db, task, about, arguments, at)
 
 
-def apply_schema() -> None:
-    """Make the queue's tables in an empty database."""
-    with as_queue_error(), queue_app().open():
-        queue_app().schema_manager.apply_schema()
+def hand_in(
+    db: Session,
+    task: str,
+    about: uuid.UUID,
+    arguments: Mapping[str, int] = MappingProxyType({}),
+    at: datetime | None = None,
+) -> None:
+    """Put work into the queue whose state stands in its row already."""
+    db.flush()
+    broker.defer(db, task, lock=f"{task}-{about}", at=at, arguments={ABOUT[task]: str(about), **arguments})
+
+
+# --- what the shell of every job notes ----------------------------------------------------------------
+
+
+@dataclass(frozen=True, kw_only=True)
+class Started:
+    """Work that a worker has begun: when it was asked for, and by which request."""
+
+    asked_at: datetime | None = None
+    request: str | None = None
+
+
+def start(db: Session, task: str, about: uuid.UUID) -> Started | None:
+    """Note that a worker is at it; None where it was stopped or done meanwhile. What was put into the queue by an earlier version
+    has no row, and is done all the same."""
+    row = db.scalar(_row(task, about).with_for_update())
+    if row is None:
+        return Started()
+    if row.state not in RUNNING or row.stop_asked:
+        return None
+    row.state, row.done, row.of = "running", 0, None
+    return Started(asked_at=row.asked_at, request=row.request)
+
+
+def note(db: Session, task: str, about: uuid.UUID, done: int, of: int | None) -> bool:
+    """Note how far it is; True where it should stop."""
+    change = update(JobRow).where(JobRow.task == task, JobRow.about == about).values(done=done, of=of)
+    return bool(db.scalar(change.returning(JobRow.stop_asked)))
+
+
+def end(db: Session, task: str, about: uuid.UUID, state: str, reason: str | None = None, asked_at: datetime | None = None) -> None:
+    """Note how it ended. What was asked anew since `asked_at` waits on."""
+    change = update(JobRow).where(JobRow.task == task, JobRow.about == about, JobRow.state.in_(RUNNING))
+    if asked_at is not None:
+        change = change.where(JobRow.asked_at == asked_at)
+    db.execute(change.values(state=state, reason=reason, ended_at=datetime.now(UTC)))
+
+
+def state_of(db: Session, task: str, about: uuid.UUID) -> JobRow | None:
+    """How a piece of work stands; None where it was never asked for."""
+    return db.scalar(_row(task, about))
+
+
+def runs(db: Session, task: str, about: uuid.UUID) -> bool:
+    row = state_of(db, task, about)
+    return row is not None and row.state in RUNNING
+
+
+def _row(task: str, about: uuid.UUID) -> Select[JobRow]:
+    return select(JobRow).where(JobRow.task == task, JobRow.about == about).execution_options(populate_existing=True)

@@ -23,14 +23,13 @@ import httpx
 from rich.console import Console
 from rich.table import Table
 
-from lacertus.jobs import queue
 from lacertus.local.academy import SHIPPED
 from lacertus.local.postgres import free_port
 from lacertus.services.clips.intake import Sent, take_in
 from lacertus.services.people.attempts import MOST_FAILURES, MOST_OF_ADDRESS
 from lacertus.services.techniques import catalogue
 from lacertus.services.transfer.archive_child import ROWS
-from lacertus.store import database
+from lacertus.store import database, queue
 from lacertus.store.tables import Clip
 from lacertus.web.body import COOKIE
 from tests.halls import EMAIL, PASSWORD, Hall, hall

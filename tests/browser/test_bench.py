@@ -120,6 +120,7 @@ def test_a_verdict_is_overruled_with_a_reason_and_taken_back(page: Page, measure
 def test_the_vertical_is_marked_on_a_door_frame_and_a_still_frame_named(page: Page, measured: dict[str, Any]) -> None:
     page.keyboard.press("i")
     card = page.get_by_label("This clip")
+    card.get_by_role("tab", name="Reference").click()
     card.get_by_role("button", name="Mark a door frame").click()
     page.mouse.click(*walk.on_screen(page, measured, 200, 200))
     page.mouse.click(*walk.on_screen(page, measured, 207, 100))

@@ -54,7 +54,7 @@ def test_a_correction_is_made_changed_copied_spoken_over_and_taken_back(
     top = made.frame
 
     # A mark by pointer: pressed near the knee it hangs on the knee.
-    page.get_by_role("button", name="+ push or pull").click()
+    page.get_by_role("radio", name="+ push or pull").click()
     knee = walk.landmark_on_screen(page, truth, "right_knee", top)
     page.mouse.click(knee[0] + 3, knee[1] + 2)
     page.mouse.click(knee[0], knee[1] - 60)
@@ -122,7 +122,7 @@ def test_from_the_missed_checkpoint_to_the_opened_link_on_a_phone(
     expect(page.get_by_role("heading", name="Sheet for A Student")).to_be_visible()
     page.get_by_label("What was good").fill("Hands stayed up.")
     page.get_by_role("button", name="Save").click()
-    expect(page.get_by_text("Kept, as a new revision")).to_be_visible()
+    expect(page.get_by_text("Saved as a new revision")).to_be_visible()
     page.get_by_role("button", name="Make the marked clip").click()
     expect(page.get_by_role("link", name="Marked clip")).to_be_visible(timeout=60_000)
     page.get_by_role("button", name="Make a link").click()

@@ -48,7 +48,7 @@ def test_filters_choose_the_reps_and_can_be_taken_off(told: Page) -> None:
     expect(row).to_have_count(0)
     walk.segment(told, "filter-side", "left")
     expect(row).to_contain_text("6/6")
-    told.get_by_role("button", name="all of it").click()
+    told.get_by_role("button", name="Clear filters").click()
     expect(row).to_contain_text("6/10")
 
 

@@ -157,6 +157,8 @@ def pick(page: Page, testid: str, name: str) -> None:
     field.fill(name)
     page.get_by_role("option", name=name, exact=True).click()
     expect(field).to_have_value(name)
+    # The keyboard is the bench's again.
+    expect(field).not_to_be_focused()
 
 
 def segment(page: Page, testid: str, name: str) -> None:

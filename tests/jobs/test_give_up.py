@@ -14,13 +14,14 @@ import structlog
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
-from lacertus.jobs import queue, tasks, worker
+from lacertus.jobs import tasks, worker
 from lacertus.jobs.run import Job, Progress, Stopped, run
 from lacertus.jobs.tasks import JOBS
 from lacertus.services import jobs
 from lacertus.services.corrections import examples, marked_clip
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.review import tracking
+from lacertus.store import queue
 from lacertus.store.database import session
 from lacertus.store.tables import Clip, RepRow
 from tests.drawn import default_of_rep

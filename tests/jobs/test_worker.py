@@ -17,11 +17,11 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
-from lacertus.jobs import queue, scratch, tasks, worker
+from lacertus.jobs import scratch, tasks, worker
 from lacertus.services.clips import intake, uploads
 from lacertus.services.clips.intake import Sent
 from lacertus.settings import settings
-from lacertus.store import queue as queue_library
+from lacertus.store import broker, queue
 from lacertus.store.database import session
 from lacertus.store.media import media, original_key, review_key
 from lacertus.store.tables import Clip, UploadRow
@@ -181,8 +181,8 @@ def test_the_worker_ends_on_a_polite_signal(server: Server) -> None:
 
 
 def test_rows_of_failed_jobs_and_uploads_that_nobody_goes_on_with_are_cleared_away(db: Session, where: Hall) -> None:
-    queue_library.defer(db, "nothing", lock=None, arguments={}, at=datetime(2100, 1, 1, tzinfo=UTC))
-    queue_library.defer(db, "nothing", lock=None, arguments={}, at=datetime(2100, 1, 1, tzinfo=UTC))
+    broker.defer(db, "nothing", lock=None, arguments={}, at=datetime(2100, 1, 1, tzinfo=UTC))
+    broker.defer(db, "nothing", lock=None, arguments={}, at=datetime(2100, 1, 1, tzinfo=UTC))
     upload = uploads.begin(db, where.academy, 10, Sent(name="kick.mp4", filmed_on=date(2026, 5, 4))).id
     db.execute(text("update procrastinate_jobs set status = 'failed'"))
     old = datetime.now(UTC) - timedelta(hours=worker.FAILED_KEPT_HOURS + 1)

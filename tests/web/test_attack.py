@@ -25,13 +25,12 @@ from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import connect
 
 from lacertus import logs
-from lacertus.jobs import queue
 from lacertus.outputs import press
 from lacertus.services.clips import uploads
 from lacertus.services.people.attempts import MOST_FAILURES
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.sheets import share
-from lacertus.store import database
+from lacertus.store import database, queue
 from lacertus.store.database import DatabaseAway
 from lacertus.store.tables import Account, Clip
 from lacertus.web.app import create_app

@@ -14,13 +14,13 @@ from sqlalchemy.orm import Session, defer, joinedload
 
 from lacertus.core.errors import BadInput
 from lacertus.core.texts import checked_file_name, checked_name
-from lacertus.jobs import queue
-from lacertus.jobs.queue import READ_CLIP
 from lacertus.services.days import checked_day
 from lacertus.services.errors import Conflict, HereAlready, NotFound, TooLarge
 from lacertus.services.people import people
 from lacertus.settings import settings
+from lacertus.store import queue
 from lacertus.store.media import CLIPS, clip_prefix, media, original_key
+from lacertus.store.queue import READ_CLIP
 from lacertus.store.tables import Clip, JudgementRow, Review
 from lacertus.video.intake.reading import Reading
 

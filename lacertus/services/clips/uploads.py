@@ -21,13 +21,13 @@ from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.jobs import queue
-from lacertus.jobs.queue import READ_CLIP
 from lacertus.services.clips import intake
 from lacertus.services.clips.intake import Sent
 from lacertus.services.errors import Conflict, Held, NotFound, TooLarge
 from lacertus.services.people import people
 from lacertus.settings import settings
+from lacertus.store import queue
+from lacertus.store.queue import READ_CLIP
 from lacertus.store.tables import Clip, UploadRow
 
 KEPT = timedelta(days=7)

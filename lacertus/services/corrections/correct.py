@@ -17,12 +17,12 @@ from lacertus.core.corrections.shapes import Shape
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.texts import checked_text
-from lacertus.jobs import queue
-from lacertus.jobs.queue import DRAW_STILL
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.review import loading
 from lacertus.services.review.view import view_of
+from lacertus.store import queue
 from lacertus.store.media import Media, NoMedia, media, still_key, voice_key
+from lacertus.store.queue import DRAW_STILL
 from lacertus.store.tables import Clip, Correction, RepRow, Review
 
 LONGEST_CUE = 200

@@ -16,14 +16,14 @@ from lacertus.core.corrections.shapes import Shape
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.review.judge import Judgement
-from lacertus.jobs import queue
-from lacertus.jobs.queue import DRAW_EXAMPLE
 from lacertus.services.corrections import correct
 from lacertus.services.errors import NotFound
 from lacertus.services.review import loading
 from lacertus.services.review.view import view_of
 from lacertus.services.techniques import catalogue, figure
+from lacertus.store import queue
 from lacertus.store.media import Media, NoMedia, example_key, media, reference_key
+from lacertus.store.queue import DRAW_EXAMPLE
 from lacertus.store.tables import Clip, Correction, JudgementRow, RepRow, Review, Student
 
 

@@ -11,12 +11,12 @@ from sqlalchemy.orm import Session
 from lacertus.core.corrections.marked_clip import MarkedClipMade, MarkedClipPlan, Showing, plan_of
 from lacertus.core.corrections.shapes import Shape
 from lacertus.core.errors import BadInput
-from lacertus.jobs import queue
-from lacertus.jobs.queue import MAKE_MARKED_CLIP
 from lacertus.services.corrections import correct
 from lacertus.services.errors import NotFound
 from lacertus.services.review import loading
+from lacertus.store import queue
 from lacertus.store.media import Media, captions_key, marked_key, media
+from lacertus.store.queue import MAKE_MARKED_CLIP
 from lacertus.store.tables import Review
 
 

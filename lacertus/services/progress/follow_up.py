@@ -13,11 +13,11 @@ from sqlalchemy.orm import Session
 from lacertus.core.progress.history import Count, FaultHistory, Success, Tried, families, histories, success_of
 from lacertus.core.progress.ledger import State
 from lacertus.core.techniques.definition import Technique
-from lacertus.jobs.queue import DRAW_STILL
 from lacertus.services.errors import NotFound
 from lacertus.services.people import people
 from lacertus.services.progress.ledger import COUNTS, EXPOSED, MISSED
 from lacertus.services.techniques import catalogue
+from lacertus.store.queue import DRAW_STILL
 from lacertus.store.tables import Clip, Correction, JobRow, JudgementRow, RepRow, Review, TechniqueVersion
 
 

@@ -23,12 +23,12 @@ from lacertus.core.review.judge import needed_points
 from lacertus.core.review.proposals import points_read
 from lacertus.core.review.reconcile import Observed, path_of
 from lacertus.core.review.tracking import Tracked
-from lacertus.jobs import queue
-from lacertus.jobs.queue import TRACK_POINTS
 from lacertus.services.review import loading, tied
 from lacertus.services.review.held import put_back
 from lacertus.services.techniques import catalogue
+from lacertus.store import queue
 from lacertus.store.media import NoMedia, made_key, media
+from lacertus.store.queue import TRACK_POINTS
 from lacertus.store.tables import Clip, PointRow, RepRow, Review
 from lacertus.video.tracking.bodies import TrackedBodies
 

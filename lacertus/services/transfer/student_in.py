@@ -22,8 +22,6 @@ from sqlalchemy.orm import Session
 from lacertus.core import bounds
 from lacertus.core.errors import LacertusError
 from lacertus.core.techniques.definition import read_technique
-from lacertus.jobs import queue
-from lacertus.jobs.queue import READ_CLIP
 from lacertus.outputs import sheet as outputs
 from lacertus.services.corrections import correct
 from lacertus.services.progress import follow_up
@@ -38,8 +36,10 @@ from lacertus.services.transfer.archive_child import ROWS as NAME
 from lacertus.services.transfer.records import made
 from lacertus.services.transfer.rows import PARTS, READ_VERSIONS, ROWS, part_name
 from lacertus.settings import settings
+from lacertus.store import queue
 from lacertus.store import tables as t
 from lacertus.store.media import media, original_key, voice_key
+from lacertus.store.queue import READ_CLIP
 
 MOST_TECHNIQUES = 500
 _UUID = r"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}"

@@ -16,13 +16,14 @@ from lacertus.core.corrections.default_corrections import nearest_wanted
 from lacertus.core.corrections.marks import Mark, Spot
 from lacertus.core.corrections.shapes import Stroke
 from lacertus.core.errors import BadInput
-from lacertus.jobs import queue, tasks
+from lacertus.jobs import tasks
 from lacertus.services.corrections import correct, examples
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.people import accounts, people
 from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
 from lacertus.services.sheets import finish as finishing
+from lacertus.store import queue
 from lacertus.store.media import media, review_key
 from tests.drawn import PUSH, default_of_rep, drawing
 from tests.halls import Hall, cut, judged, read_in

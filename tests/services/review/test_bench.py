@@ -13,7 +13,7 @@ from lacertus.core.errors import BadInput
 from lacertus.core.measuring.body import LANDMARKS
 from lacertus.core.review.reconcile import Observed
 from lacertus.core.review.reference import FrameOfReference
-from lacertus.jobs import queue, tasks
+from lacertus.jobs import tasks
 from lacertus.services.clips import intake
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.review import blind_remarking, live, loading, reference, tracking
@@ -22,6 +22,7 @@ from lacertus.services.review.cuts import RepChanges, RepCut
 from lacertus.services.review.review import Spot
 from lacertus.services.sheets import clip_facts
 from lacertus.services.sheets import finish as finishing
+from lacertus.store import queue
 from lacertus.store.tables import Account, JudgementRow, PointRow
 from lacertus.video.tracking.bodies import TrackedBodies
 from tests.halls import Hall, cut, hall, judged, read_in

@@ -41,53 +41,61 @@
   function chose(next: string | undefined): void {
     searching = false
     if (next !== undefined && next !== value) changed(next)
-    // The bench's keys are free again.
-    if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
+  }
+
+  let field = $state<HTMLElement>()
+
+  /** A closed list leaves the keyboard to the page: the bench has keys of its own. The part focuses its field a frame after it closes. */
+  function opened(open: boolean): void {
+    if (open) return
+    searching = false
+    requestAnimationFrame(() => requestAnimationFrame(() => field?.querySelector('input')?.blur()))
   }
 </script>
 
-<Combobox
-  class={width}
-  {collection}
-  {placeholder}
-  {disabled}
-  {required}
-  value={value ? [value] : []}
-  inputBehavior="autohighlight"
-  openOnClick
-  selectionBehavior="replace"
-  onInputValueChange={(details) =>
-    details.reason === 'input-change' ? ((text = details.inputValue), (searching = true)) : (searching = false)}
-  onOpenChange={(details) => !details.open && (searching = false)}
-  onValueChange={(details) => chose(details.value[0])}
->
-  <Combobox.Label class="sr-only">{label}</Combobox.Label>
-  <Combobox.Control class="relative">
-    <Combobox.Input
-      class="field w-full pr-7"
-      data-testid={testid}
-      data-value={value}
-      autocomplete="off"
-      spellcheck="false"
-    />
-    {#if !disabled}<Combobox.Trigger
-        class="absolute inset-y-0 right-1 flex items-center"
-        aria-label="Show all: {label}"
-        tabindex={-1}><ChevronDown size={16} aria-hidden="true" /></Combobox.Trigger
-      >{/if}
-  </Combobox.Control>
-  <Portal>
-    <Combobox.Positioner class="z-50">
-      <Combobox.Content
-        class="max-h-80 overflow-y-auto py-1"
-        style="background: var(--page); color: var(--ink); border: 1px solid var(--soft); box-shadow: 0 4px 16px rgb(0 0 0 / 0.2)"
-      >
-        {#each shown as item (item.value)}
-          <Combobox.Item {item} class="option cursor-pointer px-3 py-1"
-            ><Combobox.ItemText>{item.label}</Combobox.ItemText></Combobox.Item
-          >
-        {:else}<li class="soft px-3 py-1">Nothing has this name.</li>{/each}
-      </Combobox.Content>
-    </Combobox.Positioner>
-  </Portal>
-</Combobox>
+<div bind:this={field} class={width}>
+  <Combobox
+    {collection}
+    {placeholder}
+    {disabled}
+    {required}
+    value={value ? [value] : []}
+    inputBehavior="autohighlight"
+    openOnClick
+    selectionBehavior="replace"
+    onInputValueChange={(details) =>
+      details.reason === 'input-change' ? ((text = details.inputValue), (searching = true)) : (searching = false)}
+    onOpenChange={(details) => opened(details.open)}
+    onValueChange={(details) => chose(details.value[0])}
+  >
+    <Combobox.Label class="sr-only">{label}</Combobox.Label>
+    <Combobox.Control class="relative">
+      <Combobox.Input
+        class="field w-full pr-7"
+        data-testid={testid}
+        data-value={value}
+        autocomplete="off"
+        spellcheck="false"
+      />
+      {#if !disabled}<Combobox.Trigger
+          class="absolute inset-y-0 right-1 flex items-center"
+          aria-label="Show all: {label}"
+          tabindex={-1}><ChevronDown size={16} aria-hidden="true" /></Combobox.Trigger
+        >{/if}
+    </Combobox.Control>
+    <Portal>
+      <Combobox.Positioner class="z-50">
+        <Combobox.Content
+          class="max-h-80 overflow-y-auto py-1"
+          style="background: var(--page); color: var(--ink); border: 1px solid var(--soft); box-shadow: 0 4px 16px rgb(0 0 0 / 0.2)"
+        >
+          {#each shown as item (item.value)}
+            <Combobox.Item {item} class="option cursor-pointer px-3 py-1"
+              ><Combobox.ItemText>{item.label}</Combobox.ItemText></Combobox.Item
+            >
+          {:else}<li class="soft px-3 py-1">Nothing has this name.</li>{/each}
+        </Combobox.Content>
+      </Combobox.Positioner>
+    </Portal>
+  </Combobox>
+</div>

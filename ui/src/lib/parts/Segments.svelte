@@ -14,8 +14,14 @@
   function chose(next: string | null): void {
     const found = choices.find(([one]) => one === next)
     if (found && found[0] !== value) changed(found[0])
-    // The bench's keys are free again.
-    if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
+    leave()
+  }
+
+  /** A choice leaves the keyboard to the page, also where it was the same as before: the bench steps through frames by arrow keys. */
+  function leave(): void {
+    requestAnimationFrame(() => {
+      if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
+    })
   }
 </script>
 
@@ -23,6 +29,7 @@
   {value}
   {disabled}
   onValueChange={(details) => chose(details.value)}
+  onclick={leave}
   aria-label={label}
   data-testid={testid}
   data-value={value}

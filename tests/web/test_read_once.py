@@ -1,0 +1,62 @@
+"""A request reads a review once, judges a rep once and builds its scene once, whatever is asked of it."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy.orm import Session
+
+from lacertus.web.app import create_app
+from tests.halls import EMAIL, PASSWORD, cut
+from tests.watch_reading import Reading, reading
+
+PARTS = ("event_mark", "point", "answer", "overrule", "correction")
+
+
+@pytest.fixture
+def bench(db: Session, where: Any, review: uuid.UUID, rep: uuid.UUID, truths: dict[str, Any]) -> Iterator[TestClient]:
+    """A coach signed in, with a review of two reps."""
+    cut(db, where, review, truths["constant"]["reps"][1])
+    with TestClient(create_app()) as found:
+        found.post("/api/session", json={"email": EMAIL, "password": PASSWORD}).raise_for_status()
+        yield found
+
+
+def asked(client: TestClient, patch: pytest.MonkeyPatch, method: str, path: str, body: dict[str, Any] | None = None) -> Reading:
+    with reading(patch) as counted:
+        answer = client.request(method, path, json=body)
+    assert answer.is_success, answer.text
+    return counted
+
+
+def test_reading_a_review(bench: TestClient, monkeypatch: pytest.MonkeyPatch, review: uuid.UUID) -> None:
+    counted = asked(bench, monkeypatch, "GET", f"/api/reviews/{review}")
+    assert counted.tables["review"] == counted.tables["rep"] == 1
+    assert all(counted.tables[part] == 1 for part in PARTS), counted.tables
+    assert len(counted.statements) <= 30, counted.tables
+
+
+@pytest.mark.parametrize(
+    ("path", "body", "table"),
+    [
+        ("points/performer/right_knee/40", {"x": 600.0, "y": 400.0}, "point"),
+        ("events/knee_top", {"frames": [33]}, "event_mark"),
+        ("answers/hands_up", {"answer": True}, "answer"),
+    ],
+    ids=["point", "event", "answer"],
+)
+def test_a_mark(
+    bench: TestClient, monkeypatch: pytest.MonkeyPatch, rep: uuid.UUID, path: str, body: dict[str, Any], table: str
+) -> None:
+    counted = asked(bench, monkeypatch, "PUT", f"/api/reps/{rep}/{path}", body)
+    parts = {part: counted.tables[part] for part in PARTS}
+    # What was changed is read back for its own rep alone; everything else is read once.
+    assert parts == {part: 1 + (part == table) for part in PARTS}, counted.of(table)
+    assert counted.tables["rep"] <= 2, counted.of("rep")
+    assert counted.judged == 1
+    assert counted.scenes <= 2
+    assert len(counted.statements) <= 40, counted.tables
