@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from cachetools import LRUCache
@@ -43,6 +43,8 @@ class JudgedRep:
     judgements: tuple[Judgement, ...]
     needs: tuple[Need, ...]
     proposed: tuple[Proposed, ...] = ()
+    built: Scene | None = field(default=None, repr=False)
+    """The scene that it was judged in just now, where it was."""
 
     @property
     def counts(self) -> bool:
@@ -52,7 +54,7 @@ class JudgedRep:
     @cached_property
     def scene(self) -> Scene:
         """The rep's points and frames, as judge and marks read them."""
-        return Scene(self.file, self.technique.edges)
+        return self.built or Scene(self.file, self.technique.edges)
 
     def judgement(self, checkpoint: str) -> Judgement | None:
         return next((found for found in self.judgements if found.id == checkpoint), None)
@@ -182,33 +184,35 @@ _known_lock = threading.Lock()
 
 
 def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> JudgedRep:
-    found = _read(review, rep, technique, views) if views else _read_once(review, rep, technique)
-    needs = found.needs if rep.blind_of is None else _placed_before(review, rep)
-    entry = JudgedRep(rep=rep, technique=technique, file=found.file, judgements=found.judgements, needs=needs)
+    known, scene = _read(review, rep, technique, views) if views else _read_once(review, rep, technique)
+    needs = known.needs if rep.blind_of is None else _placed_before(review, rep)
+    entry = JudgedRep(rep=rep, technique=technique, file=known.file, judgements=known.judgements, needs=needs, built=scene)
     if rep.blind_of is not None or review.finished_at is not None:
         return entry
-    marked = [*tied.marked(views, found.file), *_marked_like(review, rep)]
-    proposed = proposed_events(technique, found.file, marked, onsets_of(review.clip), entry.scene)
-    return JudgedRep(rep=rep, technique=technique, file=found.file, judgements=found.judgements, needs=needs, proposed=proposed)
+    marked = [*tied.marked(views, known.file), *_marked_like(review, rep)]
+    return replace(
+        entry, proposed=proposed_events(technique, known.file, marked, onsets_of(review.clip), entry.scene), built=entry.scene
+    )
 
 
-def _read_once(review: Review, rep: RepRow, technique: Technique) -> _Known:
+def _read_once(review: Review, rep: RepRow, technique: Technique) -> tuple[_Known, Scene | None]:
     """As `_read`, and not again what was read just so before: a mark changes one rep of many."""
     fingerprint = fingerprint_of(review, rep, technique)
     with _known_lock:
         known = _known.get(fingerprint)
-    if known is None:
-        known = _read(review, rep, technique, ())
-        with _known_lock:
-            _known[fingerprint] = known
-    return known
+    if known is not None:
+        return known, None
+    known, scene = _read(review, rep, technique, ())
+    with _known_lock:
+        _known[fingerprint] = known
+    return known, scene
 
 
-def _read(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> _Known:
+def _read(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> tuple[_Known, Scene]:
     file = rep_file(review, rep)
     scene = Scene(file, technique.edges)
     judgements = overruled(judge_views(technique, file, views, scene), given_verdicts(rep))
-    return _Known(file=file, judgements=judgements, needs=needed_points(technique, file, scene))
+    return _Known(file=file, judgements=judgements, needs=needed_points(technique, file, scene)), scene
 
 
 def _placed_before(review: Review, rep: RepRow) -> tuple[Need, ...]:
