@@ -36,7 +36,7 @@ class TestPostgres:
         with psycopg.connect(postgres.url) as connection:
             assert connection.execute("show listen_addresses").fetchone() == ("127.0.0.1",)
         with (
-            pytest.raises(psycopg.OperationalError),
+            pytest.raises(psycopg.OperationalError, match="password authentication failed"),
             psycopg.connect(postgres.url.replace("//lacertus:", "//lacertus:x"), connect_timeout=3),
         ):
             pass

@@ -1,4 +1,4 @@
-"""A database as the version before left it, brought to this one with everything in it (tests/data/version-0013.sql.gz, made by that version)."""
+"""A database as the version before left it (its dump is tests/data/version-0013.sql.gz) is brought to this one with all in it."""
 
 from __future__ import annotations
 
@@ -34,16 +34,16 @@ def forget_database() -> None:
 
 @pytest.fixture(scope="module")
 def before(environment: dict[str, str]) -> Iterator[dict[str, int]]:
-    """The old database beside the tests' own, which this process works on meanwhile; gives its rows by table, counted before the upgrade."""
+    """The old database, which this process works on meanwhile; gives its rows by table, counted before the upgrade."""
     name = f"before_{uuid.uuid4().hex[:8]}"
     url = make_url(environment["LACERTUS_DATABASE_URL"])
     with psycopg.connect(url.render_as_string(hide_password=False), autocommit=True) as server:
-        server.execute(f"create database {name}")  # type: ignore[arg-type]
+        server.execute(f"create database {name}")
     old = url.set(database=name).render_as_string(hide_password=False)
     with psycopg.connect(old, autocommit=True) as connection:
         connection.execute(gzip.decompress(BEFORE.read_bytes()))
         names = [row[0] for row in connection.execute("select tablename from pg_tables where schemaname = 'public'")]
-        rows = {table: connection.execute(f'select count(*) from public."{table}"').fetchone() for table in names}  # type: ignore[arg-type]
+        rows = {table: connection.execute(f'select count(*) from public."{table}"').fetchone() for table in names}
     with pytest.MonkeyPatch.context() as patch:
         forget_database()
         patch.setenv("LACERTUS_DATABASE_URL", old)
@@ -52,7 +52,7 @@ def before(environment: dict[str, str]) -> Iterator[dict[str, int]]:
         forget_database()
     forget_database()
     with psycopg.connect(url.render_as_string(hide_password=False), autocommit=True) as server:
-        server.execute(f"drop database {name} with (force)")  # type: ignore[arg-type]
+        server.execute(f"drop database {name} with (force)")
 
 
 @pytest.fixture
@@ -83,6 +83,7 @@ def test_state_is_read_under_its_new_names(before: dict[str, int]) -> None:
             ("reference", True),
         ]
         choice = db.scalars(sa.select(Student.fix_choice).where(Student.fix_choice.is_not(None))).one()
+        assert choice is not None
         assert [(one.technique, one.fault) for one in choice.choices] == [("front-kick", "low-chamber")]
 
 

@@ -391,7 +391,7 @@ class TestSocket:
             assert "no such rep" in json.loads(live.recv())["message"]
             client.delete("/api/session")
             live.send(asked)
-            with pytest.raises(ConnectionClosed) as closed:
+            with pytest.raises(ConnectionClosed, match="4403") as closed:
                 live.recv(timeout=10)
         assert closed.value.rcvd is not None and closed.value.rcvd.code == 4403
 

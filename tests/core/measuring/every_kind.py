@@ -30,8 +30,8 @@ ASKED: list[tuple[str, dict[str, Any], Any]] = [
     ("gap", {"between": ["working_wrist", "partner.chin"], "unit": "forearm"} | NOW, [1, None]),
     ("gap", {"point": "working_elbow", "segment": ["working_hip", "working_shoulder"]} | NOW, [0.05, None]),
     ("interval", {"from": "knee_top", "to": "full_reach"}, [None, 350]),
-    ("change", {"of": KNEE} | WAY, [-20, 10]),
-    ("compare", {"of": KNEE, "with": {"kind": "angle", "points": ["other_hip", "other_knee", "other_ankle"]}} | NOW, [-10, 10]),
+    ("change", {"of": KNEE} | WAY, [-60, 60]),
+    ("compare", {"of": KNEE, "with": {"kind": "angle", "points": ["other_hip", "other_knee", "other_ankle"]}} | NOW, [-40, 40]),
     ("dwell", {"while": KNEE | {"within": [140, None]}} | WAY, [200, None]),
     ("peak", {"point": "working_toe"} | WAY, [0.3, None]),
     ("peak", {"point": "working_toe", "than": "full_reach"} | WAY, [-100, 100]),
@@ -43,7 +43,7 @@ ASKED: list[tuple[str, dict[str, Any], Any]] = [
     ("balance", {"of": "working_ankle"} | NOW, [0.4, 1]),
     ("balance", {"pick": "outside"} | NOW, [None, 0]),
     ("facing", {"line": "shoulders", "towards": "camera"} | NOW, [0.5, None]),
-    ("facing", {"line": "shoulders", "towards": "partner"} | NOW, [0.5, None]),
+    ("facing", {"line": "feet", "towards": "partner"} | NOW, [0.5, None]),
     ("facing", {"line": "feet", "towards": "target"} | NOW, [0.5, None]),
 ]  # fmt: skip
 FLOOR = [("floor", {"pick": "step_direction"} | WAY, [-45, 45]), ("floor", {"pick": "step_length"} | WAY, [0.2, None])]

@@ -195,7 +195,7 @@ class TestSecondOpinions:
             with pytest.raises(BadInput, match="no such rep and checkpoint"):
                 second_opinions.give(db, where.academy, second, review, odd, checkpoint, "met")
         other = accounts.create_academy(db, "Elsewhere").id
-        with pytest.raises(NotFound):
+        with pytest.raises(NotFound, match="There is no such review in your"):
             second_opinions.look(db, other, second, review)
         finishing.reopen(db, where.academy, review, "once more")
         with pytest.raises(Conflict, match="is open"):
@@ -284,7 +284,7 @@ class TestGrades:
     def test_what_makes_no_sense_is_refused(self, db: Session, where: Hall, yellow: Grade) -> None:
         with pytest.raises(BadInput, match="no rung “thrown”"):
             grades.require(db, where.academy, yellow.id, "front-kick", "thrown")
-        with pytest.raises(NotFound):
+        with pytest.raises(NotFound, match="There is no technique"):
             grades.require(db, where.academy, yellow.id, "no-such", "solo")
         with pytest.raises(NotFound, match="does not ask"):
             grades.require(db, where.academy, yellow.id, "triangle", None)
@@ -293,9 +293,9 @@ class TestGrades:
         with pytest.raises(BadInput, match="on its day or later"):
             grades.note_taught(db, where.academy, "front-kick", TODAY + timedelta(days=1), None, TODAY)
         other = accounts.create_academy(db, "Elsewhere").id
-        with pytest.raises(NotFound):
+        with pytest.raises(NotFound, match="There is no such grade in your"):
             grades.require(db, other, yellow.id, "front-kick", "solo")
-        with pytest.raises(NotFound):
+        with pytest.raises(NotFound, match="There is no such student in your"):
             grades.work_towards(db, other, where.student, yellow.id)
 
     def test_over_http(self, client: httpx.Client, db: Session) -> None:

@@ -113,7 +113,7 @@ class TestNaming:
 
     def test_clips_of_others_cannot_be_named(self, db: Session, where: Hall, clip: uuid.UUID) -> None:
         other = hall(db, "Other", "other@example.test")
-        with pytest.raises(NotFound):
+        with pytest.raises(NotFound, match="There is no such clip in your"):
             naming.name_clips(db, other.academy, [clip], "slow")
 
     def test_a_clip_without_a_student_is_not_reviewed(self, db: Session, where: Hall, clips: dict[str, Path]) -> None:
@@ -231,7 +231,7 @@ class TestSeveralPairs:
         stranger = hall(db, "Other", "other@example.test").student
         review = reviewing.open_review(db, where.academy, clip).id
         rep = cut(db, where, review, truths["constant"]["reps"][0])
-        with pytest.raises(NotFound):
+        with pytest.raises(NotFound, match="There is no such student in your"):
             reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate({"student_id": stranger}))
 
 
@@ -247,7 +247,7 @@ class TestProposals:
     @pytest.mark.parametrize("cuts", [[(9, 3)], [(0, 10**6)]])
     def test_a_cut_outside_the_clip_is_told(self, db: Session, where: Hall, clip: uuid.UUID, cuts: list[tuple[int, int]]) -> None:
         review = reviewing.open_review(db, where.academy, clip)
-        with pytest.raises(BadInput):
+        with pytest.raises(BadInput, match="does not fit the clip"):
             reviewing.set_proposals(db, where.academy, review.id, cuts)
 
 

@@ -69,7 +69,11 @@ def test_one_that_is_not_whole_is_not_taken_in(db: Session, where: Hall) -> None
 def test_nobody_waits_for_another_sender(db: Session, where: Hall) -> None:
     upload = begun(db, where, b"x")
     started = time.monotonic()
-    with uploads.held(where.academy, upload), pytest.raises(Held), uploads.held(where.academy, upload):
+    with (
+        uploads.held(where.academy, upload),
+        pytest.raises(Held, match="Another connection is uploading this file right"),
+        uploads.held(where.academy, upload),
+    ):
         pass
     assert time.monotonic() - started < 1
 
@@ -78,9 +82,9 @@ def test_another_academy_knows_nothing_of_it(db: Session, where: Hall) -> None:
     upload = begun(db, where, b"x")
     other = hall(db, "Other", "other@example.test").academy
     for act in (uploads.find, uploads.drop, uploads.take_in):
-        with pytest.raises(NotFound):
+        with pytest.raises(NotFound, match="no such upload"):
             act(db, other, upload)
-    with pytest.raises(NotFound), uploads.held(other, upload):
+    with pytest.raises(NotFound, match="There is no such upload"), uploads.held(other, upload):
         pass
 
 

@@ -104,7 +104,7 @@ class TestDefault:
 
     def test_what_was_not_missed_has_none(self, db: Session, where: Hall, rep: uuid.UUID) -> None:
         for checkpoint in ("leg_straight", "no_such"):
-            with pytest.raises(BadInput):
+            with pytest.raises(BadInput, match=r"has no checkpoint|was not missed"):
                 correct.draw_default(db, where.academy, rep, checkpoint, uuid.uuid4())
 
     def test_a_place_at_a_landmark_hangs_on_it(self, db: Session, where: Hall, rep: uuid.UUID, truths: dict[str, Any]) -> None:
@@ -149,7 +149,7 @@ class TestVoice:
     @pytest.mark.parametrize(("sound", "seconds"), [(b"", 1.0), (b"x" * 8_000_001, 1.0), (b"x", 121.0), (b"x", 0.0)])
     def test_nothing_and_too_much_are_refused(self, db: Session, where: Hall, rep: uuid.UUID, sound: bytes, seconds: float) -> None:
         one = default_of_rep(db, where, rep)
-        with pytest.raises(BadInput):
+        with pytest.raises(BadInput, match=r"at most 120 s|nothing was recorded"):
             correct.keep_voice(db, where.academy, one.id, sound, seconds)
 
 
@@ -232,7 +232,7 @@ class TestExample:
         (_, (_hip_x, hip_y), (_knee_x, knee_y)) = limb.points
         assert knee_y < hip_y + 10, "the thigh is lifted to the level"
         examples.put_example(db, where.academy, one.id, None)
-        with pytest.raises(NotFound):
+        with pytest.raises(NotFound, match="There is no picture beside this correction"):
             examples.example_file(db, where.academy, one.id)
 
 
@@ -262,5 +262,5 @@ def test_nobody_else_sees_or_changes_them(db: Session, where: Hall, rep: uuid.UU
         lambda: correct.draw_default(db, other, rep, "thigh_lifted", uuid.uuid4()),
     ]
     for act in acts:
-        with pytest.raises(NotFound):
+        with pytest.raises(NotFound, match="There is no such"):
             act()

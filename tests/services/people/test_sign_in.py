@@ -20,13 +20,13 @@ HERE, THERE = "203.0.113.7", "198.51.100.9"
 
 def refused(db: Session, times: int, email: str = EMAIL, address: str = THERE, device: str | None = None) -> None:
     for _ in range(times):
-        with pytest.raises(SignInRefused):
+        with pytest.raises(SignInRefused, match="E-mail or password is wrong"):
             accounts.sign_in(db, email, "a wrong guess", address, device)
 
 
 def test_a_stranger_who_guesses_does_not_shut_the_coach_out(db: Session, where: Hall) -> None:
     refused(db, attempts.MOST_FAILURES)
-    with pytest.raises(TooManyTries):
+    with pytest.raises(TooManyTries, match="Too many wrong passwords"):
         accounts.sign_in(db, EMAIL, PASSWORD, THERE)
     assert accounts.sign_in(db, EMAIL, PASSWORD, HERE).token
 
@@ -35,7 +35,7 @@ def test_a_device_that_has_signed_in_before_gets_in_from_the_same_address_too(db
     """The stranger sits in the same hall, behind the same address."""
     device = accounts.sign_in(db, EMAIL, PASSWORD, HERE).device
     refused(db, attempts.MOST_FAILURES, address=HERE)
-    with pytest.raises(TooManyTries):
+    with pytest.raises(TooManyTries, match="Too many wrong passwords"):
         accounts.sign_in(db, EMAIL, PASSWORD, HERE)
     opened = accounts.sign_in(db, EMAIL, PASSWORD, HERE, device)
     assert opened.device == device
@@ -44,7 +44,7 @@ def test_a_device_that_has_signed_in_before_gets_in_from_the_same_address_too(db
 def test_a_known_device_may_not_guess_for_ever_either(db: Session, where: Hall) -> None:
     device = accounts.sign_in(db, EMAIL, PASSWORD, HERE).device
     refused(db, attempts.MOST_FAILURES, address=HERE, device=device)
-    with pytest.raises(TooManyTries):
+    with pytest.raises(TooManyTries, match="Too many wrong passwords"):
         accounts.sign_in(db, EMAIL, PASSWORD, HERE, device)
 
 
@@ -62,14 +62,14 @@ def test_a_device_that_is_none_counts_for_nothing(db: Session, where: Hall, tric
         another = accounts._hasher().hash("another one now")
         db.execute(sa.update(Account).where(Account.email == EMAIL).values(password_hash=another))
     refused(db, attempts.MOST_FAILURES, address=HERE, device=device)
-    with pytest.raises(TooManyTries):
+    with pytest.raises(TooManyTries, match="Too many wrong passwords"):
         accounts.sign_in(db, EMAIL, PASSWORD, HERE, device)
 
 
 def test_a_spray_over_many_accounts_ends_too(db: Session, where: Hall) -> None:
     for number in range(attempts.MOST_OF_ADDRESS):
         refused(db, 1, f"somebody{number}@example.test")
-    with pytest.raises(TooManyTries):
+    with pytest.raises(TooManyTries, match="Too many wrong passwords"):
         accounts.sign_in(db, EMAIL, PASSWORD, THERE)
     assert accounts.sign_in(db, EMAIL, PASSWORD, HERE).token
 

@@ -106,7 +106,7 @@ def test_nobody_elses_student_is_shown(db: Session, where: Hall) -> None:
         lambda: notes.notes(db, other, where.student),
         lambda: notes.add(db, other, where.student, "x", None, START),
     ):
-        with pytest.raises(NotFound):
+        with pytest.raises(NotFound, match="There is no such student in your"):
             look()
 
 

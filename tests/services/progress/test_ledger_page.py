@@ -93,7 +93,7 @@ def test_a_family_is_told_in_detail(db: Session, where: Hall, story: list[Review
         lambda: follow_up.family_detail(db, where.academy, where.student, "gaze wrong"),
         lambda: follow_up.fault_detail(db, where.academy, where.student, "front-kick", "no-such"),
     ):
-        with pytest.raises(NotFound):
+        with pytest.raises(NotFound, match="Nothing of this was missed in these"):
             look()
 
 

@@ -149,5 +149,5 @@ class TestOverHttp:
 
 def test_nobody_elses_students_are_shown(db: Session, where: Hall) -> None:
     other = accounts.create_academy(db, "Elsewhere").id
-    with pytest.raises(NotFound):
+    with pytest.raises(NotFound, match="There is no such student in your"):
         rungs.standings(db, other, where.student, TODAY)

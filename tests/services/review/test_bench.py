@@ -63,7 +63,7 @@ class TestOverrule:
         db.flush()
         row = db.scalars(select(JudgementRow).where(JudgementRow.checkpoint == "thigh_lifted")).one()
         assert (row.verdict, row.measured, row.because) == (other, before.verdict, "seen from the other side")
-        with pytest.raises(Conflict):
+        with pytest.raises(Conflict, match="This review is finished and kept as"):
             reviewing.overrule(db, where.academy, rep, "thigh_lifted", None)
 
     def test_it_is_taken_back(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
@@ -273,7 +273,7 @@ class TestLive:
 
     def test_of_another_academy_or_an_unknown_landmark_it_measures_nothing(self, db: Session, where: Hall, rep: uuid.UUID) -> None:
         other = hall(db, "Other", "other@example.test")
-        with pytest.raises(NotFound):
+        with pytest.raises(NotFound, match="There is no such rep in your"):
             live.live_rep(db, other.academy, rep)
         with pytest.raises(BadInput, match="no landmark"):
             live.live_rep(db, where.academy, rep).with_point(Spot(body="performer", landmark="tail", frame=3), 1, 1)

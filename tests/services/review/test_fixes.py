@@ -96,5 +96,5 @@ def test_a_choice_that_cannot_be_is_refused(
 
 def test_a_finished_review_keeps_its_choice(db: Session, where: Hall, third: uuid.UUID) -> None:
     finishing.finish(db, where.academy, third)
-    with pytest.raises(Conflict):
+    with pytest.raises(Conflict, match="This review is finished and kept as"):
         reviewing.choose_fixes(db, where.academy, third, [], "")

@@ -56,7 +56,7 @@ class TestIntake:
         assert found.state == "failed"
         assert "kick.mp4" in (found.failure or "")
         assert words in (found.failure or "")
-        with pytest.raises(LacertusError):
+        with pytest.raises(LacertusError, match="This media file is not there"):
             media().size(review_key(clip_id))
         with pytest.raises(Conflict, match="is not ready"):
             reviewing.open_review(db, where.academy, clip_id)
@@ -103,7 +103,7 @@ class TestIntake:
         tasks.read_clip(str(clip_id))
         db.expire_all()
         assert intake.clip(db, where.academy, clip_id).state == "stopped"
-        with pytest.raises(LacertusError):
+        with pytest.raises(LacertusError, match="This media file is not there"):
             media().size(review_key(clip_id))
 
     def test_a_clip_over_the_frame_limit_says_so(
@@ -122,7 +122,7 @@ class TestIntake:
         db.commit()
         for table in (Clip, RepRow, PointRow, EventMark, JudgementRow):
             assert db.scalar(select(func.count()).select_from(table)) == 0
-        with pytest.raises(LacertusError):
+        with pytest.raises(LacertusError, match="This media file is not there"):
             media().size(original_key(clip))
 
 
@@ -227,7 +227,7 @@ class TestReview:
 
     @pytest.mark.parametrize(("body", "px"), [("horse", 100.0), ("performer", 3.0), ("performer", 9e9)])
     def test_a_height_that_cannot_be_is_refused(self, db: Session, where: Hall, review: uuid.UUID, body: str, px: float) -> None:
-        with pytest.raises(BadInput):
+        with pytest.raises(BadInput, match=r"standing height|no body"):
             reference.set_height(db, where.academy, review, body, px)
 
     def test_a_finished_review_is_kept_as_it_was(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:
@@ -304,7 +304,7 @@ class TestPeople:
         token = accounts.sign_in(db, f"  {EMAIL.upper()} ", PASSWORD).token
         assert accounts.signed_in(db, token).academy == "Hall"
         accounts.sign_out(db, token)
-        with pytest.raises(SignInRefused):
+        with pytest.raises(SignInRefused, match="You are not signed in"):
             accounts.signed_in(db, token)
 
     @pytest.mark.parametrize(("email", "password"), [(EMAIL, "wrong"), ("nobody@example.test", PASSWORD), ("", "")])
@@ -317,9 +317,9 @@ class TestPeople:
 
     def test_guessing_is_slowed_down_even_with_the_right_one_at_last(self, db: Session, where: Hall) -> None:
         for _ in range(attempts.MOST_FAILURES):
-            with pytest.raises(SignInRefused):
+            with pytest.raises(SignInRefused, match="E-mail or password is wrong"):
                 accounts.sign_in(db, EMAIL, "wrong")
-        with pytest.raises(TooManyTries):
+        with pytest.raises(TooManyTries, match="Too many wrong passwords"):
             accounts.sign_in(db, EMAIL, PASSWORD)
 
     def test_a_session_ends_by_itself(self, db: Session, where: Hall, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -329,7 +329,7 @@ class TestPeople:
 
     @pytest.mark.parametrize(("email", "password"), [("no mail", PASSWORD), ("a@b.test", "short")])
     def test_accounts_need_an_address_and_a_long_password(self, db: Session, where: Hall, email: str, password: str) -> None:
-        with pytest.raises(BadInput):
+        with pytest.raises(BadInput, match=r"at least 10 characters|no e-mail address"):
             accounts.create_account(db, where.academy, email, "X", password)
 
     def test_another_academy_sees_nothing(
@@ -345,6 +345,6 @@ class TestPeople:
             lambda: intake.delete_clip(db, other, clip),
             lambda: finishing.finish(db, other, review),
         ):
-            with pytest.raises(NotFound):
+            with pytest.raises(NotFound, match=r"There is no such .* in your academy"):
                 look()
         assert intake.clips(db, other) == []

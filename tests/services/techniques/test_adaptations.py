@@ -60,7 +60,7 @@ def test_another_student_is_asked_as_before(db: Session, where: Hall, review: uu
 
 @pytest.mark.parametrize("change", [{"checkpoint": "nothing"}, {"action": "relaxed"}, {"reason": ""}])
 def test_what_does_not_fit_is_refused_and_nothing_kept(db: Session, where: Hall, change: dict[str, Any]) -> None:
-    with pytest.raises(BadInput):
+    with pytest.raises(BadInput, match=r"at least 1 character|only relaxed does|has no checkpoint"):
         adaptations.adapt(db, where.academy, where.student, "front-kick", OFF | change)
     assert adaptations.adaptations(db, where.academy, where.student) == []
 
@@ -68,7 +68,7 @@ def test_what_does_not_fit_is_refused_and_nothing_kept(db: Session, where: Hall,
 def test_another_academy_sees_and_changes_nothing(db: Session, where: Hall) -> None:
     row = adaptations.adapt(db, where.academy, where.student, "front-kick", OFF)
     stranger = accounts.create_academy(db, "Elsewhere").id
-    with pytest.raises(NotFound):
+    with pytest.raises(NotFound, match="There is no such student in your"):
         adaptations.adaptations(db, stranger, where.student)
-    with pytest.raises(NotFound):
+    with pytest.raises(NotFound, match="There is no such student in your"):
         adaptations.end(db, stranger, where.student, row.id)

@@ -46,7 +46,7 @@ def test_what_is_brought_in_counts_once_it_is_finished(db: Session, where: Hall)
     finishing.finish(db, where.academy, review.id)
     rows = [one.history for one in follow_up.ledger_page(db, where.academy, where.student).faults]
     assert {(row.fault, row.ledger.misses) for row in rows} == {("toes-forward", 1), ("bent-reach", 1)}
-    with pytest.raises(Conflict):
+    with pytest.raises(Conflict, match="This review is finished and kept as"):
         rep_files.add_reps(db, where.academy, review.id, [rep()])
 
 
@@ -79,7 +79,7 @@ def test_an_unknown_technique_or_student_is_told(db: Session, where: Hall) -> No
 
 def test_a_clip_without_film_is_not_read_again_and_can_be_deleted(db: Session, where: Hall) -> None:
     clip = rep_files.bring_in(db, where.academy, where.student, "kicks", DAY, [rep()]).clip
-    with pytest.raises(Conflict):
+    with pytest.raises(Conflict, match="need not be read again"):
         intake.read_again(db, where.academy, clip.id)
     intake.delete_clip(db, where.academy, clip.id)
     assert db.get(Clip, clip.id) is None

@@ -142,7 +142,7 @@ def test_media_lie_below_their_root_or_nowhere(key: str) -> None:
         lambda k: list(store.read(k, 0, 9)),
         lambda k: store.write(k, b"x"),
     ):
-        with pytest.raises(BadKey):
+        with pytest.raises(BadKey, match="This is no place among the media"):
             act(key)
 
 

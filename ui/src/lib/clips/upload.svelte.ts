@@ -1,5 +1,11 @@
 import * as tus from 'tus-js-client'
 import { bytes, seconds } from '../parts/words'
+import { tell } from '../parts/told'
+
+/** The server could not be asked to delete the part that it has. */
+function leftBehind(): void {
+  tell('Upload cancelled', 'The server could not be reached. It deletes the part that it has within a week.')
+}
 
 const CHUNK_BYTES = 4_000_000
 /** The rate shown is that of the last few seconds, so that it follows the Wi-Fi. */
@@ -72,7 +78,7 @@ export class Upload {
   }
 
   cancel(): void {
-    void this.#upload.abort(true).catch(() => undefined)
+    void this.#upload.abort(true).catch(leftBehind)
     void this.#forget()
   }
 
@@ -143,7 +149,7 @@ export const unfinished = {
   async forget(key: string): Promise<void> {
     const found = (await storage?.findAllUploads())?.find((entry) => entry.urlStorageKey === key)
     if (found?.uploadUrl)
-      await tus.Upload.terminate(found.uploadUrl, { ...tus.defaultOptions, retryDelays: [] }).catch(() => undefined)
+      await tus.Upload.terminate(found.uploadUrl, { ...tus.defaultOptions, retryDelays: [] }).catch(leftBehind)
     await this.remove(key)
   },
 }
