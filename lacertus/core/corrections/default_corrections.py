@@ -95,7 +95,7 @@ def _spot(ref: PointRef, scene: Scene) -> Spot:
 
 
 def nearest_wanted(wanted: Wanted | None, value: float | None) -> float | None:
-    """The end of the wanted range that a value lies beyond; None where there is no value or no range."""
+    """The end of the wanted range that a value lies beyond, in the measure's own unit; None where there is no value or no range."""
     if wanted is None or value is None:
         return None
     low, high = wanted

@@ -71,7 +71,7 @@ def angle(a: Position, vertex: Position, b: Position) -> Measured:
 
 
 def bends_towards(a: Position, vertex: Position, b: Position, direction_x: float) -> bool:
-    """True when b lies off the line from a through the vertex towards `direction_x` (+1 right, −1 left)."""
+    """True when b lies off the line from a through the vertex towards `direction_x` (+1 right, −1 left); places in pixels."""
     dx, dy = vertex.x - a.x, vertex.y - a.y
     ex, ey = b.x - vertex.x, b.y - vertex.y
     along = (ex * dx + ey * dy) / (dx * dx + dy * dy)
@@ -100,12 +100,12 @@ def parts_of(gradients: Sequence[Gradient]) -> Parts:
 
 
 def uncertainty_of(parts: Mapping[tuple[str, ...], float]) -> float:
-    """Standard uncertainty of a value from its ingredients' parts: the root of the sum of squares."""
+    """Standard uncertainty of a value, in its unit, from the parts: the root of the sum of squares (docs/measurement.md)."""
     return math.sqrt(sum(part * part for part in parts.values()))
 
 
 def combined(*terms: tuple[float, Mapping[tuple[str, ...], float]]) -> Parts:
-    """Parts of a weighted sum of values; what they have in common cancels or adds up."""
+    """Parts of a weighted sum of values, in their common unit; what they have in common cancels or adds up."""
     total: Parts = {}
     for weight, parts in terms:
         for name, part in parts.items():

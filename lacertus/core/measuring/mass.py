@@ -58,7 +58,7 @@ def segments(table: Table = "mean") -> tuple[tuple[str, str, float, float], ...]
 
 
 def mass_weights(has: Callable[[str], bool], table: Table = "mean") -> Mapping[str, float]:
-    """Weight of each landmark in the centre of mass, given which landmarks have a point.
+    """Share of the body's mass (they sum to 1) of each landmark, given which have a point; docs/measurement.md, “Centre of mass”.
 
     Raises:
         NotSeen: a joint of an arm or leg, a shoulder or a hip is missing.

@@ -89,7 +89,7 @@ class TimeBase:
 
 
 def check_times(pts_s: Sequence[float]) -> None:
-    """Raise BadRep unless the times are finite and strictly increasing."""
+    """Raise BadRep unless the times, in seconds, are finite and strictly increasing."""
     if not pts_s:
         raise BadRep("pts_s is empty: a clip has at least one frame")
     if not all(math.isfinite(time) for time in pts_s):

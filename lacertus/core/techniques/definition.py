@@ -219,7 +219,7 @@ class Checkpoint(Record):
 
 
 def check_wanted(name: str, wanted: Wanted | None, least: float, most: float) -> None:
-    """Raise ValueError for a range that nothing can fall into, or that limits nothing."""
+    """Raise ValueError for a range that nothing can fall into, or that limits nothing; all in the measure's own unit."""
     if wanted is None:
         return
     lo, hi = wanted

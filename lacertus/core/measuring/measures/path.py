@@ -93,7 +93,7 @@ def _check(pick: str, path: Array) -> None:
 
 
 def turning_sense(scene: Scene) -> float:
-    """+1 where turning against the clock in the picture is turning to the working side: seen from behind or the side."""
+    """+1 where turning against the clock in the picture is turning to the working side: seen from behind or the side. No unit."""
     clockwise = 1.0 if scene.rep.side == "right" else -1.0
     return clockwise if scene.rep.view == "front" else -clockwise
 

@@ -101,7 +101,7 @@ def level(places: Array, scene: Scene, turned_rad: Array | None = None) -> Array
 
 
 def evaluate(formula: Formula, positions: Sequence[Position], places: Array, scene: Scene) -> tuple[float, Parts]:
-    """A formula's value, and what each ingredient of the positions and the vertical adds to it."""
+    """A formula's value in its unit, and what each ingredient of the positions (pixels) and the vertical (degrees) adds to u."""
     count = len(positions)
     steps, turned = _steps(count)
     found = formula(level(places[:, :, None] + steps, scene, turned)).tolist()
@@ -156,15 +156,15 @@ def owner_of(ref: PointRef) -> str:
 
 
 def distance(a: Array, b: Array) -> Array:
-    """Distances between places (2 × n)."""
+    """Distances between places (2 × n, pixels → n, pixels)."""
     return np.asarray(np.hypot(a[0] - b[0], a[1] - b[1]))
 
 
 def cross(a: Array, b: Array) -> Array:
-    """The cross product of vectors in the plane (2 × n and 2 × n → n)."""
+    """The cross product of vectors in the plane (2 × n and 2 × n, pixels → n, square pixels)."""
     return np.asarray(a[0] * b[1] - a[1] * b[0])
 
 
 def dot(a: Array, b: Array) -> Array:
-    """Inner product of vectors (2 × n)."""
+    """Inner product of vectors (2 × n and 2 × n, pixels → n, square pixels)."""
     return np.asarray(a[0] * b[0] + a[1] * b[1])
