@@ -215,7 +215,7 @@ def _day(text: str | None) -> date | None:
     try:
         return None if text is None else date.fromisoformat(text)
     except ValueError as error:
-        raise BadInput(f"“{text}” is no ISO date, such as 2026-05-04") from error
+        raise BadInput(f"“{text}” is not a date such as 2026-05-04") from error
 
 
 def _ledger_dict(found: Found) -> dict[str, Any]:
@@ -405,7 +405,7 @@ def import_student(
     academy: Annotated[str | None, typer.Option(help="Name of the academy, where there are several.")] = None,
     as_json: AsJson = False,
 ) -> None:
-    """Bring in a student's ZIP under new ids; the worker reads its films anew."""
+    """Import a student's ZIP under new ids; the worker processes its clips again."""
     from lacertus.services.people import accounts
     from lacertus.services.transfer import student_in
     from lacertus.store import database

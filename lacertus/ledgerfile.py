@@ -96,7 +96,7 @@ def _row(where: str, line: dict[str, str | None]) -> Row:
     try:
         on = date.fromisoformat(cells["date"])
     except ValueError as error:
-        raise BadLedger(f"{where}: “{cells['date']}” is no ISO date, such as 2026-05-04") from error
+        raise BadLedger(f"{where}: “{cells['date']}” is not a date such as 2026-05-04") from error
     reps, misses = (_count(where, column, cells[column]) for column in ("reps", "misses"))
     if misses > reps:
         raise BadLedger(f"{where}: {misses} misses in {reps} reps")

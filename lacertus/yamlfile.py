@@ -50,9 +50,9 @@ def parse_yaml(text: str, source: str, bad: type[BadDefinition]) -> Any:
         return YAML(typ="rt").load(text)
     except MarkedYAMLError as error:
         line = error.problem_mark.line + 1 if error.problem_mark else None
-        raise bad([Problem(path=(), message=f"is no YAML: {error.problem or error.context}", line=line)], source) from error
+        raise bad([Problem(path=(), message=f"is not valid YAML: {error.problem or error.context}", line=line)], source) from error
     except (YAMLError, ValueError) as error:
-        raise bad([Problem(path=(), message=f"is no YAML: {error}")], source) from error
+        raise bad([Problem(path=(), message=f"is not valid YAML: {error}")], source) from error
 
 
 def _check_events(text: str, source: str, bad: type[BadDefinition]) -> None:

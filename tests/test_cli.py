@@ -113,7 +113,7 @@ def test_technique_check_names_path_and_line(tmp_path: Path) -> None:
     bad = written(tmp_path / "bad.yaml", "lacertus_technique: 1\nid: x\nfamily: dance\n")
     done = lacertus("technique", "check", bad)
     assert done.returncode == 2
-    assert "line 3: family: “dance” is no family" in done.stderr
+    assert "line 3: family: “dance” is not a family" in done.stderr
 
 
 def test_technique_list_and_show() -> None:

@@ -18,7 +18,7 @@ from lacertus.video.review_copy import write_still
 class DrawStill(Job[tuple[uuid.UUID, float], None]):
     task, about = DRAW_STILL, "correction"
     what = "Drawing the picture of this correction"
-    next_step = "The correction is kept: change its frame, or open it again, and the picture is drawn once more."
+    next_step = "The correction is kept: change its frame, or open it again, and the picture is drawn again."
 
     def load(self, db: Session, about: uuid.UUID, **more: int) -> tuple[uuid.UUID, float] | None:
         return correct.still_wanted(db, about)

@@ -28,7 +28,7 @@ class Waiting:
 class ReadClip(Job[Waiting, Reading]):
     task, about = READ_CLIP, "clip"
     what = "Reading this clip"
-    next_step = "The original is kept: try “Read again”, and look into the worker’s log if it happens once more."
+    next_step = "The original is kept: try “Read again”, and look at the worker’s log if it happens again."
 
     def load(self, db: Session, about: uuid.UUID, **more: int) -> Waiting | None:
         found = intake.start_reading(db, about)

@@ -68,11 +68,11 @@ class Job(ABC, Generic[Wanted, Made]):
 
     def broke_off(self, what: str) -> str:
         """Why it ended, for a reason that lies with the server."""
-        return f"{self.what} broke off for a reason that lies with the server ({what}). {self.next_step}"
+        return f"{self.what} failed because of an error on the server ({what}). {self.next_step}"
 
     def given_up(self) -> str:
         """Why it ended, after its workers were killed."""
-        return f"{self.what} broke off {MOST_ATTEMPTS} times because the worker ended. {self.next_step}"
+        return f"{self.what} stopped {MOST_ATTEMPTS} times because the worker ended. {self.next_step}"
 
 
 def run(job: Job[Wanted, Made], about: str, **more: int) -> None:

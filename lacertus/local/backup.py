@@ -159,4 +159,4 @@ def _run(tool: str, *arguments: str) -> None:
     )
     if done.returncode != 0:
         last = done.stderr.decode(errors="replace").strip().splitlines()[-1:]
-        raise BackupFailed(f"{tool} broke off: {' '.join(last) or done.returncode}")
+        raise BackupFailed(f"{tool} failed: {' '.join(last) or done.returncode}")

@@ -18,7 +18,7 @@ def checked_address(text: str) -> str:
     """One plain address; raises BadInput for anything else, so that no header can be slipped in."""
     text = text.strip()
     if len(text) > LONGEST_ADDRESS or not _ADDRESS.fullmatch(text) or any(ord(c) < 32 for c in text):
-        raise BadInput("this is no e-mail address; nothing was sent")
+        raise BadInput("this is not an e-mail address; nothing was sent")
     return text
 
 

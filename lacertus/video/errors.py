@@ -35,7 +35,7 @@ def as_bad_video(name: str) -> Iterator[None]:
         if error.errno == errno.ENOMEM:
             raise BadVideo(f"{name} needs more memory to read than is allowed here; export it smaller or cut it first") from error
         raise BadVideo(
-            f"{name} is no video that can be read, or it is damaged ({error.strerror or error}); "
+            f"{name} is not a video that can be read, or it is damaged ({error.strerror or error}); "
             "send the original file from the phone again"
         ) from error
     except OSError as error:

@@ -12,18 +12,23 @@ from typing import Any
 
 import httpx
 import numpy as np
+import pytest
+from fastapi.testclient import TestClient
 from rich.console import Console
 from rich.table import Table
 
 from lacertus.core.measuring.repfile import read_rep
 from lacertus.local.postgres import free_port
+from lacertus.services.review import held
 from lacertus.services.techniques import catalogue
 from lacertus.services.transfer import rep_files
 from lacertus.store import database
 from lacertus.studio.scene import truth
 from lacertus.studio.script import read_script, shots_of
+from lacertus.web.app import create_app
 from tests.halls import PASSWORD, hall
 from tests.place import Server, place
+from tests.watch_reading import reading
 
 REPS, COACHES, MARKS = 10, 10, 12
 SCRIPT = {
@@ -45,6 +50,7 @@ def main() -> None:
             Console(width=110).print(measured(server))
         finally:
             server.stop()
+        Console(width=110).print(read_once())
 
 
 def measured(server: Server) -> Table:
@@ -63,6 +69,33 @@ def measured(server: Server) -> Table:
         spent = time.perf_counter() - started
         ms = np.array(took) * 1000
         table.add_row(str(coaches), f"{np.median(ms):.0f}", f"{np.percentile(ms, 95):.0f}", f"{len(took) / spent:.1f}")
+    return table
+
+
+def read_once() -> Table:
+    """One coach's marks in this process: a review read and judged once a request, and by each part that asks for it."""
+    table = Table("a review is", "statements a mark", "median, ms", "ratio", title="reading a review once a request")
+    email, reps = _review(COACHES)
+    medians: list[float] = []
+    with TestClient(create_app()) as client:
+        client.post("/api/session", json={"email": email, "password": PASSWORD}).raise_for_status()
+        for name, patched in (("read by each that asks", True), ("read once", False)):
+            counts: list[int] = []
+            took: list[float] = []
+            with pytest.MonkeyPatch.context() as patch:
+                if patched:
+                    patch.setattr(held, "worked_out", lambda db, review, work: work())
+                    patch.setattr(held, "held", lambda db, review_id: None)
+                for turn in range(2 * MARKS):
+                    path, body = _change(uuid.UUID(reps[turn % REPS]), turn)
+                    started = time.perf_counter()
+                    with reading(patch) as counted:
+                        client.put(path, json=body).raise_for_status()
+                    took.append(time.perf_counter() - started)
+                    counts.append(len(counted.statements))
+            medians.append(float(np.median(took[REPS:])))
+            ms, ratio = 1000 * medians[-1], medians[-1] / medians[0]
+            table.add_row(name, f"{np.median(counts):.0f}", f"{ms:.0f}", f"{ratio:.2f}")
     return table
 
 

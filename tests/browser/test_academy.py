@@ -142,7 +142,7 @@ def test_before_and_after_stand_side_by_side_and_notes_are_kept(
             break
         page.wait_for_timeout(100)
     assert walk.stamped_frame(page) == frame
-    page.get_by_label("A note of today").fill("Lands tired")
+    page.get_by_label("Note for today").fill("Lands tired")
     page.get_by_role("button", name="Note").click()
     page.reload()
     expect(page.get_by_label("Notes")).to_contain_text("Lands tired")

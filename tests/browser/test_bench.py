@@ -130,7 +130,7 @@ def test_the_vertical_is_marked_on_a_door_frame_and_a_still_frame_named(page: Pa
     expect(walk.row(page, "leg_straight")).to_be_visible()
     card.get_by_role("button", name=f"Square in frame {measured['events']['full_reach'][0]}").first.click()
     expect(card).to_contain_text(f"read off frame {measured['events']['full_reach'][0]}")
-    card.get_by_role("button", name="forget").first.click()
+    card.get_by_role("button", name="clear").first.click()
     expect(card).to_contain_text("taken as the picture’s")
 
 

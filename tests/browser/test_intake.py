@@ -197,7 +197,7 @@ def test_without_a_server_an_upload_says_so_and_is_tried_again_by_hand(page: Pag
     page.route("**/api/uploads/**", lambda route: route.abort())
     choose(page, clips["variable"])
     upload = page.locator('[data-upload="variable.mp4"]')
-    expect(upload.get_by_role("alert")).to_contain_text("The connection broke off. What was sent is kept.", timeout=40_000)
+    expect(upload.get_by_role("alert")).to_contain_text("The connection was lost. What was uploaded is kept.", timeout=40_000)
     page.unroute("**/api/uploads/**")
     upload.get_by_role("button", name="Try again").click()
     expect(row(page, "variable.mp4")).to_be_visible(timeout=30_000)

@@ -76,7 +76,7 @@ def test_a_technique_is_written_checked_as_it_is_typed_and_kept(techniques: Page
     broken.write_text(SQUAT.replace("working_knee", "working_tail"))
     page.get_by_test_id("technique-file").set_input_files(broken)
     problems = page.get_by_test_id("problems")
-    expect(problems).to_contain_text("“working_tail” is no landmark")
+    expect(problems).to_contain_text("“working_tail” is not a landmark")
     expect(problems).to_contain_text("line 13")
     expect(page.locator(".cm-lint-marker-error")).to_have_count(1)
     problems.get_by_role("button", name="line 13").click()

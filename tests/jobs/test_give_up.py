@@ -83,7 +83,7 @@ def test_after_three_dead_workers_it_ends_with_a_reason(
     assert job is not None
     assert job.state == "failed"
     told = job.reason or ""
-    assert "broke off 3 times because the worker ended" in told
+    assert "stopped 3 times because the worker ended" in told
     assert told.endswith(JOBS[task].next_step)
     assert db.scalar(sa.text("select count(*) from procrastinate_jobs")) == 0
     again = jobs.try_again(db, where.academy, job.id)
@@ -149,7 +149,7 @@ def asked(db: Session, where: Hall, clip: uuid.UUID, monkeypatch: pytest.MonkeyP
         (raising(LacertusError("Too long. Cut it.")), "Too long. Cut it.", "failed"),
         (
             raising(OSError(28, "No space")),
-            "Adding up broke off for a reason that lies with the server (OSError). Add again.",
+            "Adding up failed because of an error on the server (OSError). Add again.",
             "failed",
         ),
     ],

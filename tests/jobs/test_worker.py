@@ -120,7 +120,7 @@ def test_a_clip_whose_worker_dies_again_and_again_ends_with_a_reason(
     finally:
         server.start_worker()
     until(lambda: state_of(clip)[0] == "failed")
-    assert "broke off 3 times" in (state_of(clip)[2] or "")
+    assert "stopped 3 times" in (state_of(clip)[2] or "")
     assert "Read again" in (state_of(clip)[2] or "")
 
 
@@ -144,7 +144,7 @@ def test_a_fault_of_ours_ends_with_a_reason_and_no_process(
     tasks.read_clip(str(clip))
     state, _, failure = state_of(clip)
     assert state == "failed"
-    assert "Reading this clip broke off" in (failure or "")
+    assert "Reading this clip failed" in (failure or "")
     assert "OSError" in (failure or "")
     assert rooms() == []
 

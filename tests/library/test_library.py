@@ -63,7 +63,7 @@ def test_every_problem_comes_with_its_line(old: str, new: str, line: int) -> Non
 
 @pytest.mark.parametrize("text", ["", "- a list", "a: b: c", "\t", "&a [*a]"], ids=["empty", "list", "broken", "tab", "alias"])
 def test_what_is_no_technique_is_refused(text: str) -> None:
-    with pytest.raises(BadInput, match=r"is no YAML|a technique is a mapping|aliases"):
+    with pytest.raises(BadInput, match=r"is not valid YAML|a technique is a mapping|aliases"):
         parse_technique(text)
 
 

@@ -48,7 +48,7 @@ recording:
         ("seed: 3", "options: {extension: slap}", "line 4: options.extension: no choice “slap”; the choices are snap, push"),
         ("seed: 3", "partner: {look: elm}", "line 4: partner: “front-kick” is done without a partner"),
         ("seed: 3", "performer: {look: nobody}", "line 4: performer.look: no look “nobody”"),
-        ("reps:", "reps: [", "is no YAML"),
+        ("reps:", "reps: [", "is not valid YAML"),
         ("seed: 3", "seed: *three", "aliases"),
         (TEXT, "- a list", "a script is a mapping"),
     ],

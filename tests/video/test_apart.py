@@ -85,7 +85,7 @@ def test_stopped_from_outside_the_reader_is_ended_at_once(clips: dict[str, Path]
 def test_a_refusal_comes_in_its_own_words(tmp_path: Path) -> None:
     bad = tmp_path / "text.mp4"
     bad.write_text("no film")
-    with pytest.raises(BadVideo, match=r"^text\.mp4 is no video that can be read"):
+    with pytest.raises(BadVideo, match=r"^text\.mp4 is not a video that can be read"):
         read_apart(bad, tmp_path, ANY, Bounds())
 
 

@@ -93,8 +93,8 @@ def bad_file(kind: str, folder: Path, whole: Path) -> Path:
 
 WORDS = {
     "empty": "is empty",
-    "text": "is no video that can be read",
-    "cut": "no video that can be read|ends early",
+    "text": "is not a video that can be read",
+    "cut": "not a video that can be read|ends early",
     "folder": "is a folder",
     "audio": "holds no picture, only sound",
     "missing": "there is no such file",
@@ -107,7 +107,7 @@ def test_what_is_no_clip_is_told_and_leaves_nothing(kind: str, tmp_path: Path, c
     with pytest.raises(BadVideo, match=WORDS[kind]):
         inspect_clip(path)
     (tmp_path / "made").mkdir()
-    with pytest.raises(BadVideo, match=r"holds no picture|no video that can be read|is empty|is a folder|no such file"):
+    with pytest.raises(BadVideo, match=r"holds no picture|not a video that can be read|is empty|is a folder|no such file"):
         read_whole(path, tmp_path / "made")
     assert not (tmp_path / "made" / REVIEW).exists()
 
@@ -124,7 +124,7 @@ def test_a_file_cut_behind_its_index_ends_early(tmp_path: Path, copy: Path) -> N
 def test_a_playlist_cannot_reach_other_files(tmp_path: Path, clips: dict[str, Path]) -> None:
     path = tmp_path / "list.mp4"
     path.write_text(f"#EXTM3U\n#EXTINF:1,\nfile://{clips['constant']}\n")
-    with pytest.raises(BadVideo, match="no video that can be read"):
+    with pytest.raises(BadVideo, match="not a video that can be read"):
         inspect_clip(path)
 
 

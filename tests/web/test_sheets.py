@@ -416,7 +416,7 @@ class TestStudentsList:
             ("name,side_policy\nAna,left\nBo,up\n", "line 3: side_policy"),
             ("name\nAna\n \n", "line 3: a student’s name is missing"),
             ("name,note\nAna\n", "line 2: it has more or fewer cells"),
-            ("name,email\nAna,nobody\n", "line 2: this is no e-mail address"),
+            ("name,email\nAna,nobody\n", "line 2: this is not an e-mail address"),
             ('name\n"Ana\n', "no CSV"),
             ("name\n" + "x" * 300 + "\n", "longer than 200"),
             (b"name\n\xff\xfe\n", "UTF-8"),

@@ -62,7 +62,7 @@ class Spot(Record):
         if (self.landmark is None) == (self.x is None) or (self.x is None) != (self.y is None):
             raise ValueError("a spot is a landmark of a body, or a place x, y")
         if self.landmark is not None and (self.body is None or not is_point(self.landmark)):
-            raise ValueError(f"“{self.landmark}” of “{self.body}” is no landmark")
+            raise ValueError(f"“{self.landmark}” of “{self.body}” is not a landmark")
         return self
 
     @property

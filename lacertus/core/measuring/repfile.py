@@ -59,7 +59,7 @@ class Body(Record):
     def _known_landmarks(cls, value: dict[str, tuple[PointEntry, ...]]) -> dict[str, tuple[PointEntry, ...]]:
         for name, points in value.items():
             if name not in LANDMARKS:
-                raise ValueError(f"“{name}” is no landmark")
+                raise ValueError(f"“{name}” is not a landmark")
             frames = [point.frame for point in points]
             if len(frames) != len(set(frames)):
                 raise ValueError(f"“{name}” has two points on one frame")

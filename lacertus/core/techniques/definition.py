@@ -127,7 +127,7 @@ class Fault(Record):
     @classmethod
     def _known_family(cls, value: str) -> str:
         if value not in FAULT_FAMILIES:
-            raise ValueError(f"“{value}” is no fault family")
+            raise ValueError(f"“{value}” is not a fault family")
         return value
 
 
@@ -297,7 +297,7 @@ class Technique(Record):
     @classmethod
     def _known_family(cls, value: str) -> str:
         if value not in FAMILIES:
-            raise ValueError(f"“{value}” is no family; the families are {', '.join(FAMILIES)}")
+            raise ValueError(f"“{value}” is not a family; the families are {', '.join(FAMILIES)}")
         return value
 
     @property

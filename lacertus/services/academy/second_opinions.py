@@ -235,7 +235,7 @@ def give(
 def _open_look(db: Session, academy: uuid.UUID, account: uuid.UUID, review_id: uuid.UUID) -> Review:
     review = _to_judge(db, academy, account, review_id)
     if any(one.handed_in_at is not None for one in _given(db, account, review)):
-        raise Conflict("Your second opinion is handed in and stands as it is.")
+        raise Conflict("Your second opinion has been submitted and cannot be changed.")
     return review
 
 

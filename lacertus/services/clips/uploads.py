@@ -94,7 +94,7 @@ def _check_room(db: Session, academy: uuid.UUID, length: int) -> None:
     folder = Path(settings().uploads_dir)
     folder.mkdir(parents=True, exist_ok=True)
     if shutil.disk_usage(folder).free < length + SPARE_BYTES:
-        raise TooLarge("the server’s disk is nearly full, so this file cannot be stored; tell whoever looks after it")
+        raise TooLarge("the server’s disk is nearly full, so this file cannot be stored; tell its administrator")
 
 
 def path_of(academy: uuid.UUID, upload: uuid.UUID) -> Path:

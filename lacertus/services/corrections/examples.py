@@ -178,7 +178,7 @@ def example_file(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> t
     correction = correct.one(db, academy, correction_id)
     key = key_of(correction)
     if key is None:
-        raise NotFound("There is no picture beside this correction, or it is still being drawn.")
+        raise NotFound("There is no example picture for this correction, or it is still being drawn.")
     try:
         media().size(key)
     except NoMedia as error:

@@ -79,7 +79,7 @@ def create_account(db: Session, academy: uuid.UUID, email: str, name: str, passw
     if len(password) < LEAST_PASSWORD:
         raise BadInput(f"a password has at least {LEAST_PASSWORD} characters")
     if "@" not in email:
-        raise BadInput("this is no e-mail address")
+        raise BadInput("this is not an e-mail address")
     account = Account(
         academy_id=academy, email=email.strip().lower(), name=checked_name(name, "a name"), password_hash=_hasher().hash(password)
     )

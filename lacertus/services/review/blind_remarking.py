@@ -56,7 +56,7 @@ def compare(db: Session, academy: uuid.UUID, account: uuid.UUID, rep_id: uuid.UU
     review, second = review_of_rep(db, academy, rep_id)
     first = next((rep for rep in review.reps if rep.id == second.blind_of), None)
     if first is None:
-        raise BadInput("this rep is no second marking; choose “mark again, blind” on a rep first")
+        raise BadInput("this rep is not a second marking; choose “mark again, blind” on a rep first")
     technique = catalogue.definition(first.technique_version)
     remark = remark_of(technique, rep_file(review, first), rep_file(review, second))
     if not remark.points and not remark.events:

@@ -238,7 +238,7 @@ def check_names(spot: Spot, frames: int) -> None:
     if spot.body not in BODIES:
         raise BadInput(f"there is no body “{spot.body}”")
     if spot.landmark not in LANDMARKS:
-        raise BadInput(f"“{spot.landmark}” is no landmark")
+        raise BadInput(f"“{spot.landmark}” is not a landmark")
     if not 0 <= spot.frame < frames:
         raise BadInput(f"frame {spot.frame} is not in the clip")
 

@@ -294,7 +294,7 @@ def test_mirroring_twice_gives_the_rep_itself() -> None:
         ({"range": [50, 40]}, "does not fit the clip"),
         ({"side": "middle"}, "side"),
         ({"surprise": 1}, "surprise: this key is not known here"),
-        ({"bodies": {"performer": {"landmarks": {"tail": []}}}}, "“tail” is no landmark"),
+        ({"bodies": {"performer": {"landmarks": {"tail": []}}}}, "“tail” is not a landmark"),
         ({"bodies": {"performer": {"landmarks": points(frame=400)}}}, "past the clip’s last, 120"),
         ({"bodies": {"performer": {"landmarks": {"nose": [{"frame": 1, "x": float("nan"), "y": 0}]}}}}, "finite"),
         ({"bodies": {"performer": {"landmarks": {"nose": [{"frame": 1, "x": 0, "y": 0}] * 2}}}}, "two points on one frame"),

@@ -195,5 +195,5 @@ class TestAdaptations:
         ],
     )
     def test_what_does_not_fit_is_told(self, changes: dict[str, Any]) -> None:
-        with pytest.raises(BadInput, match=r"at least 1 character|only relaxed does|has no checkpoint|is no landmark"):
+        with pytest.raises(BadInput, match=r"at least 1 character|only relaxed does|has no checkpoint|is not a landmark"):
             self.found(**changes)

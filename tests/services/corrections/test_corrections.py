@@ -232,7 +232,7 @@ class TestExample:
         (_, (_hip_x, hip_y), (_knee_x, knee_y)) = limb.points
         assert knee_y < hip_y + 10, "the thigh is lifted to the level"
         examples.put_example(db, where.academy, one.id, None)
-        with pytest.raises(NotFound, match="There is no picture beside this correction"):
+        with pytest.raises(NotFound, match="There is no example picture for this correction"):
             examples.example_file(db, where.academy, one.id)
 
 

@@ -67,7 +67,7 @@ def check_point(name: str) -> str:
         if bare.startswith(prefix):
             bare = "left_" + bare.removeprefix(prefix)
     if not is_point(bare):
-        raise ValueError(f"“{name}” is no landmark")
+        raise ValueError(f"“{name}” is not a landmark")
     return name
 
 

@@ -99,7 +99,7 @@
       <div class="notice mt-2">
         {#if asking}<CaptureRate {clip} {changed} />
         {:else}<span class="text-sm"
-            >Was this filmed in slow motion? It cannot be told from the file: {clip.capture_why}.
+            >Was this filmed in slow motion? The file does not say: {clip.capture_why}.
             <button class="underline" onclick={() => (asking = true)}>Set the rate</button></span
           >{/if}
       </div>

@@ -99,7 +99,7 @@ export class Upload {
 
   #fail(error: Error | tus.DetailedError): void {
     const response = 'originalResponse' in error ? error.originalResponse : null
-    let words = 'The connection broke off. What was sent is kept.'
+    let words = 'The connection was lost. What was uploaded is kept.'
     let code = ''
     try {
       const told = JSON.parse(response?.getBody() ?? '') as { message?: string; code?: string }

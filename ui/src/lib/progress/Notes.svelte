@@ -39,7 +39,7 @@
   <h2>Notes</h2>
   <form class="mt-1 flex flex-wrap gap-2 text-sm" onsubmit={(event) => void add(event)}>
     <label class="grow"
-      ><span class="sr-only">A note of today</span><input
+      ><span class="sr-only">Note for today</span><input
         class="field w-full"
         maxlength="2000"
         bind:value={words}

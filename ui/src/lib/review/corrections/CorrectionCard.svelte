@@ -129,7 +129,7 @@
           ><kbd>Z</kbd> copy to rep {own.alike.map((rep) => rep.number).join(', ')}</button
         >{/if}
       <button class="underline" onclick={() => own.remove()}>delete</button>
-      <span class="soft">Drag a mark’s corner; near a joint it hangs on it.</span>
+      <span class="soft">Drag a mark’s corner; near a joint it snaps to it.</span>
     </div>
   </div>
 {/if}

@@ -28,7 +28,7 @@
 </script>
 
 <section class="min-h-0 flex-1 overflow-auto px-4 py-3" aria-label="Marking again, blind" data-testid="blind">
-  <h2>Rep {bench.rep ? bench.numberOf(bench.rep) : ''} once more, blind</h2>
+  <h2>Rep {bench.rep ? bench.numberOf(bench.rep) : ''} again, blind</h2>
   <p class="soft mt-1 text-sm">
     Mark the same instants and points again without seeing the first marking. The distance between the two is your own
     scatter; it replaces the default in all your open reviews.

@@ -71,7 +71,7 @@
     >
     {#if !bench.finished}<button class="button" onclick={vertical}>Mark a door frame</button>{/if}
     {#if known.upright && !bench.finished}<button class="underline" onclick={() => bench.reference.set('upright', null)}
-        >forget</button
+        >clear</button
       >{/if}
   </li>
   <li class="rule-b flex flex-wrap items-center gap-3 py-1.5">
@@ -79,7 +79,7 @@
     <span class="num soft flex-1"
       >{known.centimetres_per_pixel
         ? `${known.centimetres_per_pixel.toFixed(3)} cm a pixel`
-        : 'none: lengths are told in body units'}</span
+        : 'none: lengths are shown in body units'}</span
     >
     {#if !bench.finished}<input
         class="field num w-20"
@@ -90,12 +90,12 @@
       /><button class="button" disabled={!(metres(length) > 0)} onclick={scale}>Mark its ends</button>{/if}
     {#if known.centimetres_per_pixel && !bench.finished}<button
         class="underline"
-        onclick={() => bench.reference.set('centimetres_per_pixel', null)}>forget</button
+        onclick={() => bench.reference.set('centimetres_per_pixel', null)}>clear</button
       >{/if}
   </li>
   <li class="rule-b flex flex-wrap items-center gap-3 py-1.5">
     <span class="w-40">Mat</span>
-    <span class="soft flex-1">{known.floor ? 'measured out: steps can be told in metres' : 'not measured out'}</span>
+    <span class="soft flex-1">{known.floor ? 'measured out: steps can be shown in metres' : 'not measured out'}</span>
     {#if !bench.finished}<input
         class="field num w-24"
         placeholder="1 × 2 m"
@@ -103,7 +103,7 @@
         bind:value={tile}
       /><button class="button" disabled={!tileFits} onclick={floor}>Mark a tile’s corners</button>{/if}
     {#if known.floor && !bench.finished}<button class="underline" onclick={() => bench.reference.set('floor', null)}
-        >forget</button
+        >clear</button
       >{/if}
   </li>
   {#each ['performer', 'partner'] as const as body (body)}
@@ -121,7 +121,7 @@
           >{/if}
         {#if still !== null && !bench.finished}<button
             class="underline"
-            onclick={() => bench.reference.readLengths(body, null)}>forget</button
+            onclick={() => bench.reference.readLengths(body, null)}>clear</button
           >{/if}
       </li>
     {/if}
