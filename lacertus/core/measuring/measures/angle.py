@@ -74,8 +74,9 @@ def curve(measure: AngleMeasure, scene: Scene, frames: NDArray[np.int64]) -> NDA
 def with_lean(
     seen_deg: float, first: tuple[Position, Position], second: tuple[Position, Position], scene: Scene
 ) -> tuple[float, float, tuple[str, ...]]:
-    """The angle with what the lean of its two segments out of the picture leaves open
-    (docs/measurement.md, “Lean out of the picture”).
+    """The angle with what the lean of its two segments out of the picture leaves open, in degrees, and the notes for it.
+
+    The formula: docs/measurement.md, “Lean out of the picture”.
     """
     leans = [scene.lean(*first), scene.lean(*second)]
     unknown = [label(*ends) for ends, lean in zip((first, second), leans, strict=True) if lean is None]
