@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import ast
 import re
+import sys
 import tomllib
+from importlib.metadata import packages_distributions
+from pathlib import Path
 
 import pytest
 
@@ -32,3 +36,27 @@ def test_what_only_tests_need_is_not_where_it_runs() -> None:
     assert names <= set(tests)
     assert names & set(production) == set()
     assert [package for package, (version, _) in production.items() if tests[package][0] != version] == []
+
+
+def imported(folder: Path) -> set[str]:
+    """Top-level names that the modules of a folder import."""
+    found: set[str] = set()
+    for path in folder.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.Import):
+                found |= {alias.name.partition(".")[0] for alias in node.names}
+            elif isinstance(node, ast.ImportFrom) and node.level == 0:
+                found.add((node.module or "").partition(".")[0])
+    return found - set(sys.stdlib_module_names) - {"lacertus", "tests"}
+
+
+@pytest.mark.parametrize(("folder", "extras"), [("lacertus", ["setup"]), ("tests", ["setup", "dev"])])
+def test_every_import_is_declared(folder: str, extras: list[str]) -> None:
+    project = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]
+    lines = [*project["dependencies"], *(line for extra in extras for line in project["optional-dependencies"][extra])]
+    declared = {re.split(r"[\[><=; ]", line)[0].lower().replace("_", "-") for line in lines}
+    homes = packages_distributions()
+    names = imported(ROOT / folder)
+    assert len(names) > 10
+    missing = {name for name in names if not {one.lower().replace("_", "-") for one in homes.get(name, [])} & declared}
+    assert missing == set()
