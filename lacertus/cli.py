@@ -347,9 +347,9 @@ def studio_render(
 @db_app.command("upgrade")
 def db_upgrade(as_json: AsJson = False) -> None:
     """Bring the database's schema up to date."""
-    from lacertus.store import database
+    from lacertus.store import upgrade
 
-    database.upgrade()
+    upgrade.upgrade()
     _print_json({"upgraded": True}) if as_json else typer.echo("The database is up to date.")
 
 

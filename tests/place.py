@@ -33,10 +33,10 @@ def place(folder: Path) -> Iterator[dict[str, str]]:
     }
     os.environ.update(values)
     from lacertus.settings import settings
-    from lacertus.store import database
+    from lacertus.store import database, upgrade
 
     settings.cache_clear()
-    database.upgrade()
+    upgrade.upgrade()
     yield values
     database.engine().dispose()
     postgres.destroy()

@@ -12,7 +12,7 @@ from alembic.runtime.migration import MigrationContext
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from lacertus.store import database
+from lacertus.store import database, upgrade
 from lacertus.store.tables import Base, JudgementRow, Tally
 from tests import watch
 from tests.halls import Hall
@@ -33,7 +33,7 @@ def test_the_migrations_make_what_the_tables_say(db: Session) -> None:
 @pytest.fixture
 def config() -> Config:
     found = Config()
-    found.set_main_option("script_location", str(database.MIGRATIONS))
+    found.set_main_option("script_location", str(upgrade.MIGRATIONS))
     return found
 
 

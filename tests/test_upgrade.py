@@ -15,7 +15,7 @@ from sqlalchemy.engine import make_url
 
 from lacertus.services.transfer import student_out
 from lacertus.settings import settings
-from lacertus.store import database
+from lacertus.store import database, upgrade
 from lacertus.store.tables import Base, Correction, JobRow, RepRow, Review, Student
 from lacertus.web.app import create_app
 from tests.halls import EMAIL, PASSWORD
@@ -47,7 +47,7 @@ def before(environment: dict[str, str]) -> Iterator[dict[str, int]]:
     with pytest.MonkeyPatch.context() as patch:
         forget_database()
         patch.setenv("LACERTUS_DATABASE_URL", old)
-        database.upgrade()
+        upgrade.upgrade()
         yield {table: found[0] for table, found in rows.items() if found is not None}
         forget_database()
     forget_database()

@@ -59,11 +59,11 @@ class Demo:
         # Imported late: settings are read from the environment that was just set, and a second start needs none of it.
         from lacertus.local import academy
         from lacertus.logs import configure_logs
-        from lacertus.store import database
+        from lacertus.store import upgrade
 
         with (self.folder / "log").open("a") as log:
             configure_logs(log)
-            database.upgrade()
+            upgrade.upgrade()
             password = academy.load(academy.prepare(self.root / ".run" / "studio", self.say), None, self.say)
         if password is not None or not self.sign_in_file.exists():
             self._keep_sign_in(EMAIL, password or "set at an earlier start")

@@ -1,23 +1,17 @@
-"""The database: engine, sessions, and bringing its schema up to date."""
+"""The database: engine, sessions, and its errors."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import cache
-from pathlib import Path
 
-import psycopg
 import sqlalchemy as sa
 import sqlalchemy.exc
-from alembic import command
-from alembic.config import Config
 from sqlalchemy.orm import Session, sessionmaker
 
 from lacertus.core.errors import LacertusError
 from lacertus.settings import settings
-
-MIGRATIONS = Path(__file__).parent / "migrations"
 
 
 class DatabaseError(LacertusError):
@@ -33,7 +27,7 @@ class SameMoment(DatabaseError):
 
 
 class DatabaseFull(DatabaseError):
-    """The database’s disk is full. Nothing was stored, and what was stored before is kept; tell whoever looks after the server."""
+    """The database’s disk is full. Nothing was stored, and what was stored before is kept; tell the server’s administrator."""
 
 
 class DatabaseStopped(DatabaseError):
@@ -99,29 +93,3 @@ def session() -> Iterator[Session]:
         except BaseException:
             current.rollback()
             raise
-
-
-def upgrade() -> None:
-    """Bring the schema up to date: our tables, and the job queue's.
-
-    Raises:
-        DatabaseAway: the database does not answer.
-    """
-    config = Config()
-    config.set_main_option("script_location", str(MIGRATIONS))
-    try:
-        with psycopg.connect(settings().database_url) as connection:
-            # One upgrade at a time, should several servers start together.
-            connection.execute("select pg_advisory_lock(7320)")
-            command.upgrade(config, "head")
-            _upgrade_queue(connection)
-    except psycopg.OperationalError as error:
-        raise DatabaseAway() from error
-
-
-def _upgrade_queue(connection: psycopg.Connection) -> None:
-    from lacertus.store.broker import apply_schema
-
-    row = connection.execute("select to_regclass('procrastinate_jobs')").fetchone()
-    if row is not None and row[0] is None:
-        apply_schema()

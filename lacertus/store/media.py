@@ -41,11 +41,11 @@ class TooMuch(LacertusError):
 
 
 class StorageAway(LacertusError):
-    """The media store does not answer, or refuses. Nothing was stored; try again, and tell whoever looks after the server."""
+    """The media store does not answer, or refuses. Nothing was stored; try again, and tell the server’s administrator."""
 
 
 class StorageFull(LacertusError):
-    """The disk of the media store is full. Nothing was stored, and what was stored before is kept; tell whoever looks after it."""
+    """The disk of the media store is full. Nothing was stored, and what was stored before is kept; tell its administrator."""
 
 
 @contextmanager

@@ -28,7 +28,7 @@ _UUID = r"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}"
 
 
 def find(db: Session, student: str) -> t.Student:
-    """A student by id, of whatever academy: for whoever looks after the site.
+    """A student by id, of whatever academy: for the administrator of the site.
 
     Raises:
         BadInput: this is no id, or nobody's.

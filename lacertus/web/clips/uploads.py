@@ -226,7 +226,7 @@ def _flush(handle: int, held: bytearray) -> int:
             done += os.write(handle, view[done:])
         except OSError as error:
             if error.errno in (errno.ENOSPC, errno.EDQUOT):
-                raise TooLarge("The server’s disk is full. What was sent is kept; tell whoever looks after it.") from error
+                raise TooLarge("The server’s disk is full. What was sent is kept; tell its administrator.") from error
             raise
     return done
 

@@ -1,6 +1,5 @@
-import { client, newId, send, unwrap, type Correction, type Schemas } from '../../api/client'
-import type { Bench } from './bench.svelte'
-import type { Place } from './desk'
+import { client, newId, send, unwrap, type Correction, type Point, type Rep, type Schemas } from '../../api/client'
+import type { Desk, Place } from './desk'
 import * as changes from './changes'
 
 export type Mark = Schemas['Mark']
@@ -20,6 +19,15 @@ export const KINDS: Record<MarkKind, { name: string; asking: readonly string[] }
   words: { name: 'words', asking: ['where the words stand'] },
 }
 
+/** What corrections need of the bench. */
+interface CorrectingDesk extends Desk {
+  readonly reps: readonly Rep[]
+  readonly points: { readonly shown: readonly Point[] }
+  numberOf(rep: Rep): number
+  goToReading(): void
+  dropTool(): void
+}
+
 /** The corrections of a bench: one is open at a time, with its marks, words, picture beside it and voice. */
 export class Corrections {
   /** The one that is open for changing. */
@@ -31,7 +39,7 @@ export class Corrections {
   drawn = $state.raw<Record<string, Stretch[]>>({})
   choices = $state.raw<Schemas['ExampleChoiceOut'][]>([])
 
-  constructor(readonly bench: Bench) {}
+  constructor(readonly bench: CorrectingDesk) {}
 
   get open(): Correction | null {
     return this.bench.review.corrections.find((one) => one.id === this.openId) ?? null
