@@ -38,7 +38,7 @@ class TestUploads:
         (tmp_path / "kick.mp4").write_text("no film " * 99)
         clip = upload(client, tmp_path / "kick.mp4")
         assert clip["state"] == "failed"
-        assert "no video that can be read" in clip["failure"]
+        assert "not a video that can be read" in clip["failure"]
 
     @pytest.mark.parametrize(
         ("size", "values", "words"),

@@ -44,7 +44,7 @@ class TestIntake:
         assert whole.startswith(clips["constant"].read_bytes())
 
     @pytest.mark.parametrize(
-        ("content", "words"), [(b"this is no film", "is no video"), (b"\0" * 4096, "is no video")], ids=["text", "zeros"]
+        ("content", "words"), [(b"this is no film", "is not a video"), (b"\0" * 4096, "is not a video")], ids=["text", "zeros"]
     )
     def test_what_cannot_be_read_ends_in_a_reason(
         self, db: Session, where: Hall, tmp_path: Path, content: bytes, words: str
