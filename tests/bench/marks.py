@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import tempfile
 import threading
 import time
@@ -13,6 +14,7 @@ from typing import Any
 import httpx
 import numpy as np
 import pytest
+import structlog
 from fastapi.testclient import TestClient
 from rich.console import Console
 from rich.table import Table
@@ -78,6 +80,8 @@ def read_once() -> Table:
     email, reps = _review(COACHES)
     medians: list[float] = []
     with TestClient(create_app()) as client:
+        # A line for each request would stand between the tables.
+        structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(logging.WARNING))
         client.post("/api/session", json={"email": email, "password": PASSWORD}).raise_for_status()
         for name, patched in (("read by each that asks", True), ("read once", False)):
             counts: list[int] = []
