@@ -134,25 +134,6 @@ def test_the_vertical_is_marked_on_a_door_frame_and_a_still_frame_named(page: Pa
     expect(card).to_contain_text("taken as the picture’s")
 
 
-def test_an_event_proposed_from_another_rep_is_marked_by_one_key(page: Page, measured: dict[str, Any]) -> None:
-    """The second rep is the first once more, cut a little later."""
-    first, last = measured["range"]
-    page.keyboard.press("r")
-    walk.go_to(page, first + 4)
-    page.keyboard.press("BracketLeft")
-    walk.go_to(page, last)
-    page.keyboard.press("BracketRight")
-    walk.saved(page)
-    expect(page.get_by_test_id("next-event")).to_contain_text("foot off")
-    proposed = page.locator('[data-proposed="foot_off"]')
-    frame = proposed.get_attribute("data-frame")
-    page.keyboard.press("q")
-    walk.saved(page)
-    expect(page.locator('[data-peg="foot_off"]')).to_have_attribute("data-frame", str(frame))
-    expect(proposed).to_have_count(0)
-    expect(page.get_by_test_id("frame")).to_have_text(str(frame))
-
-
 def test_rep_facts_are_said_in_one_line(page: Page, measured: dict[str, Any]) -> None:
     page.keyboard.press("b")
     line = page.get_by_test_id("rep-facts")

@@ -39,7 +39,7 @@ def test_many_clips_are_named_by_keyboard_alone(page: Page, db: Session, where: 
     page.keyboard.press("x")
     page.keyboard.press("ArrowDown")
     page.keyboard.press("x")
-    expect(page.get_by_text("2 ticked")).to_be_visible()
+    expect(page.get_by_text("2 selected")).to_be_visible()
     page.keyboard.press("n")
     page.keyboard.type("tom")
     expect(page.get_by_test_id("naming").get_by_role("option", name="Tomas Verhaal")).to_be_visible()

@@ -73,16 +73,6 @@ def test_marks_are_taken_back_and_made_again(page: Page, clips: dict[str, Path],
     expect(peg).to_have_attribute("data-frame", str(top + 1))
 
 
-def test_an_event_that_did_not_happen_is_one_key(page: Page, clips: dict[str, Path], truths: dict[str, Any]) -> None:
-    open_bench(page, clips["long_gop"])
-    walk.pick(page, "technique", "Front kick")
-    walk.cut_rep(page, truths["long_gop"]["reps"][0])
-    page.keyboard.press(f"Shift+Digit{KICK_EVENTS.index('folded') + 1}")
-    expect(walk.row(page, "refolded")).to_have_attribute("data-verdict", "missed")
-    walk.row(page, "refolded").click()
-    expect(page.get_by_test_id("reason")).to_contain_text("“folded” did not happen")
-
-
 def test_a_clip_is_deleted_with_all_that_was_made_from_it(page: Page, db: Session, where: Hall) -> None:
     brought_in(db, where, finish=True)
     page.reload()

@@ -32,7 +32,7 @@
   const CHOICES: { verdict: Verdict; key: string; word: string }[] = [
     { verdict: 'met', key: 'Y', word: 'as it should be' },
     { verdict: 'missed', key: 'N', word: 'missed' },
-    { verdict: 'not_seen', key: 'U', word: 'cannot be told' },
+    { verdict: 'not_seen', key: 'U', word: 'cannot tell' },
   ]
   // The element is there only once the film is known; handing it over is what starts the player.
   $effect(() => (video && data ? player.attach(video, data.pts_s) : undefined))
@@ -123,7 +123,7 @@
     <p class="soft text-sm">
       {data.handed_in
         ? 'Submitted: your verdicts are shown beside the first ones.'
-        : `Judge by eye what you see. ${data.first_coach}’s verdicts are shown once yours are handed in.`}
+        : `Judge by eye what you see. ${data.first_coach}’s verdicts are shown when you have submitted yours.`}
     </p>
     {#if asking.failure}<p class="notice bad mt-1" role="alert">{asking.failure}</p>{/if}
     <div class="mt-3 grid gap-5 lg:grid-cols-[1.35fr_1fr]">

@@ -38,7 +38,7 @@
     class="mt-1.5"
     checked={ticked}
     onchange={tick}
-    aria-label="Tick {clip.name}"
+    aria-label="Select {clip.name}"
     tabindex={here ? 0 : -1}
   />
   <div class="hidden shrink-0 justify-center sm:flex" style="width: {THUMB.width}px; height: {THUMB.height}px">
@@ -77,7 +77,7 @@
         <span class="num">{clipFacts(clip)}</span>
         {#if flaws.length === 1}<p>{flaws[0]}</p>
         {:else if flaws.length}<details class="mt-0.5">
-            <summary class="cursor-pointer">{flaws.length} things to know of this clip</summary
+            <summary class="cursor-pointer">{flaws.length} notes about this clip</summary
             >{#each flaws as flaw (flaw)}<p class="ml-4">{flaw}</p>{/each}
           </details>{/if}
       {:else if clip.state === 'reading' || clip.state === 'waiting'}
@@ -117,9 +117,10 @@
       >
     {:else}<button class="button" onclick={again}><RotateCcw size={16} aria-hidden="true" /> Read again</button>{/if}
     {#if clip.state !== 'reading'}<button
-        class="soft px-1 text-sm underline"
+        class="soft inline-flex items-center gap-1 px-1 text-sm"
         onclick={remove}
-        aria-label="Delete {clip.name}"><Trash2 size={15} class="inline" aria-hidden="true" /> Delete</button
+        aria-label="Delete {clip.name}"
+        ><Trash2 size={15} aria-hidden="true" /> <span class="underline">Delete</span></button
       >{/if}
   </div>
 </div>

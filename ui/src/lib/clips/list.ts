@@ -13,7 +13,7 @@ export function groups(clips: readonly Clip[]): Group[] {
   return [
     {
       title: 'To be named',
-      hint: 'Say who and what in one line; several can be ticked and named together.',
+      hint: 'Say who and what in one line; select several to name them together.',
       clips: clips.filter(unnamed),
     },
     { title: 'Waiting for you', hint: '', clips: named.filter((clip) => clip.review !== 'finished') },
