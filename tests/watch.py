@@ -16,7 +16,7 @@ _CHANGES = re.compile(
 )
 _LOCKS = re.compile(r"from\s+review\b.*for update", re.IGNORECASE | re.DOTALL)
 _BEGUN = re.compile(r"\s*insert into review\b", re.IGNORECASE)
-_OWN_STATE = re.compile(r"\s*set (?:(?:carrying|has_still|still_failed|marked)=[^,]*,?\s*)+(?:where|$)", re.IGNORECASE | re.DOTALL)
+_OWN_STATE = re.compile(r"\s*set (?:(?:tracking|has_still|marked)=[^,]*,?\s*)+(?:where|$)", re.IGNORECASE | re.DOTALL)
 """How far the worker is, written in one statement: it says nothing of what the coach did."""
 
 unlocked: list[str] = []

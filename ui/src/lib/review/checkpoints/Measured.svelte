@@ -9,7 +9,7 @@
   }
   let { bench, scale }: Props = $props()
 
-  /** The places that the checkpoint reads, in its order: as placed or carried on the frame on screen. */
+  /** The places that the checkpoint reads, in its order: as placed or tracked on the frame on screen. */
   const places = $derived.by(() => {
     const seen = bench.points.needs.map((need) =>
       bench.points.shown.find((point) => point.body === need.body && point.landmark === need.landmark),

@@ -137,7 +137,7 @@ describe('taking things back', () => {
     })
     expect(readLengths(rep, 'performer', 40, null).backward[0]?.body).toEqual({ body: 'performer', frame: null })
   })
-  it('a carried point that was moved is taken away again, as it comes with the next carrying', () => {
+  it('a tracked point that was moved is removed again, as it comes with the next tracking', () => {
     expect(placePoint(rep, { ...spot, frame: 32 }, 9, 9).backward[0]).toMatchObject({ method: 'DELETE' })
   })
   it('a height that was not known is forgotten again', () => {
