@@ -114,8 +114,8 @@
     <h1>Clips</h1>
     {#if order.length}
       <span class="soft ml-auto hidden text-sm md:inline">
-        {#if ticked.size}<span class="font-semibold">{ticked.size} selected</span> · <kbd>N</kbd> on one of them names all
-          · <kbd>Esc</kbd> unticks
+        {#if ticked.size}<span class="font-semibold">{ticked.size} selected</span> · <kbd>N</kbd> on one of them names
+          all · <kbd>Esc</kbd> unticks
         {:else}<kbd>↑</kbd> <kbd>↓</kbd> move &nbsp; <kbd>X</kbd> select &nbsp; <kbd>N</kbd> name &nbsp; <kbd>R</kbd> review{/if}
       </span>
     {/if}

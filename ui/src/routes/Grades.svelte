@@ -6,7 +6,8 @@
   import { client, unwrap, type Schemas } from '../lib/api/client'
   import { day, spoken } from '../lib/parts/words'
 
-  /** What each grade asks: techniques with the rung that is to be passed, last taught, last filmed, and who lacks it. */
+  /** What each grade asks: techniques with the rung that is to be passed, last taught, last filmed, and who
+   * lacks it. */
   const queries = useQueryClient()
   const grades = createQuery(() => ({ queryKey: ['grades'], queryFn: () => unwrap(client.GET('/api/grades')) }))
   const techniques = createQuery(() => ({

@@ -77,8 +77,11 @@
         <span class="num">{clipFacts(clip)}</span>
         {#if flaws.length === 1}<p>{flaws[0]}</p>
         {:else if flaws.length}<details class="mt-0.5">
-            <summary class="cursor-pointer">{flaws.length} notes about this clip</summary
-            >{#each flaws as flaw (flaw)}<p class="ml-4">{flaw}</p>{/each}
+            <summary class="cursor-pointer">{flaws.length} notes about this clip</summary>{#each flaws as flaw (flaw)}<p
+                class="ml-4"
+              >
+                {flaw}
+              </p>{/each}
           </details>{/if}
       {:else if clip.state === 'reading' || clip.state === 'waiting'}
         <span class="flex flex-wrap items-center gap-3">

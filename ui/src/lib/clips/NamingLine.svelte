@@ -13,7 +13,8 @@
   const ASK_AFTER_MS = 120
   const STRIP = { width: 720, height: 68 }
   const first = $derived(clips[0])
-  /** What is said already, ready for the next part. Several clips start empty: what is not said stays as it is for each. */
+  /** What is said already, ready for the next part. Several clips start empty: what is not said stays as it is
+   * for each. */
   function start(): string {
     const line = clips.length > 1 ? '' : first?.line || first?.suggested
     return line ? `${line}, ` : ''

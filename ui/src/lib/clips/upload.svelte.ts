@@ -122,7 +122,8 @@ export class Upload {
   }
 }
 
-/** An upload that was begun in this browser, not ended, and is not on this page: choosing its file again goes on with it. */
+/** An upload that was begun in this browser, not ended, and is not on this page: choosing its file again goes
+ * on with it. */
 export interface Unfinished {
   key: string
   name: string

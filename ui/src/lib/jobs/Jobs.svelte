@@ -33,10 +33,7 @@
     </Popover.Trigger>
     <Portal>
       <Popover.Positioner class="z-30">
-        <Popover.Content
-          class="w-[30rem] max-w-[95vw] p-4"
-          style="background: var(--page); border: 1px solid var(--rule); box-shadow: 0 4px 16px rgb(0 0 0 / 0.18)"
-        >
+        <Popover.Content class="floating w-[30rem] max-w-[95vw] p-4">
           <Popover.Title class="text-base font-semibold">Jobs</Popover.Title>
           <ul class="mt-2 grid gap-3">
             {#each all as job (job.id)}

@@ -45,7 +45,8 @@
 
   let field = $state<HTMLElement>()
 
-  /** A closed list leaves the keyboard to the page: the bench has keys of its own. The part focuses its field a frame after it closes. */
+  /** A closed list leaves the keyboard to the page: the bench has keys of its own. The part focuses its field a
+   * frame after it closes. */
   function opened(open: boolean): void {
     if (open) return
     searching = false
@@ -85,10 +86,7 @@
     </Combobox.Control>
     <Portal>
       <Combobox.Positioner class="z-50">
-        <Combobox.Content
-          class="max-h-80 overflow-y-auto py-1"
-          style="background: var(--page); color: var(--ink); border: 1px solid var(--soft); box-shadow: 0 4px 16px rgb(0 0 0 / 0.2)"
-        >
+        <Combobox.Content class="floating max-h-80 overflow-y-auto py-1">
           {#each shown as item (item.value)}
             <Combobox.Item {item} class="option cursor-pointer px-3 py-1"
               ><Combobox.ItemText>{item.label}</Combobox.ItemText></Combobox.Item

@@ -32,10 +32,7 @@
   </DatePicker.Control>
   <Portal>
     <DatePicker.Positioner class="z-50">
-      <DatePicker.Content
-        class="p-3 text-sm"
-        style="background: var(--page); color: var(--ink); border: 1px solid var(--soft); box-shadow: 0 4px 16px rgb(0 0 0 / 0.2)"
-      >
+      <DatePicker.Content class="floating p-3 text-sm">
         <DatePicker.View view="day">
           <DatePicker.Context>
             {#snippet children(picker)}

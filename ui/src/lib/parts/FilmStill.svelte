@@ -1,7 +1,8 @@
 <script lang="ts">
   import Shapes, { type Shape } from './Shapes.svelte'
 
-  /** One frame of a clip's film with what was measured drawn on it. Where no film is kept, the drawing stands alone; where there is none either, words. */
+  /** One frame of a clip's film with what was measured drawn on it. Where no film is kept, the drawing stands
+   * alone; where there is none either, words. */
   interface Props {
     clip: string
     /** Seconds of the film, inside the frame. */

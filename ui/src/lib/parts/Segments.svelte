@@ -17,7 +17,8 @@
     leave()
   }
 
-  /** A choice leaves the keyboard to the page, also where it was the same as before: the bench steps through frames by arrow keys. */
+  /** A choice leaves the keyboard to the page, also where it was the same as before: the bench steps through
+   * frames by arrow keys. */
   function leave(): void {
     requestAnimationFrame(() => {
       if (document.activeElement instanceof HTMLElement) document.activeElement.blur()

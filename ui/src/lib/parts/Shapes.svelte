@@ -26,7 +26,8 @@
 </script>
 
 <script lang="ts">
-  /** Drawn shapes in an SVG of the picture's size, as the server works them out: the sheet and the marked clip look the same. */
+  /** Drawn shapes in an SVG of the picture's size, as the server works them out: the sheet and the marked clip
+   * look the same. */
   interface Props {
     shapes: readonly Shape[]
     width: number

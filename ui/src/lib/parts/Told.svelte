@@ -7,11 +7,7 @@
 
 <Toast.Group {toaster} class="print:hidden">
   {#snippet children(toast)}
-    <Toast
-      {toast}
-      class="flex max-w-md items-start gap-3 p-3"
-      style="background: var(--page); color: var(--ink); border: 1px solid var(--met); box-shadow: 0 4px 16px rgb(0 0 0 / 0.2)"
-    >
+    <Toast {toast} class="floating flex max-w-md items-start gap-3 p-3" style="border-color: var(--met)">
       <Check size={18} style="color: var(--met)" class="mt-0.5 flex-none" aria-hidden="true" />
       <Toast.Message>
         <Toast.Title class="font-semibold">{toast.title}</Toast.Title>

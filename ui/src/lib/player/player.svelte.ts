@@ -1,6 +1,7 @@
 import { frameAt, midTime } from './frames'
 
-/** Shares of the file's own pace; `real` is the pace of reality, which differs where the clip was captured at high speed. */
+/** Shares of the file's own pace; `real` is the pace of reality, which differs where the clip was captured at
+ * high speed. */
 export const SPEEDS = [1, 0.5, 0.25, 0.125] as const
 export type Speed = (typeof SPEEDS)[number] | 'real'
 /** Browsers play no slower and no faster than this. */

@@ -36,7 +36,8 @@ export function cellWords(cell: Schemas['CellOut']): string {
   return parts.join(', ')
 }
 
-/** Which way it goes: the miss rate of the later half of the sessions, with its 95 % interval, against the earlier one. */
+/** Which way it goes: the miss rate of the later half of the sessions, with its 95 % interval, against the
+ * earlier one. */
 export function trendOf(lately: readonly Pick<Schemas['HistoryPartOut'], 'rate' | 'interval'>[] | null): string {
   const [later, earlier] = lately ?? []
   if (later === undefined || earlier === undefined) return ''

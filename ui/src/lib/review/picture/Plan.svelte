@@ -8,7 +8,8 @@
   let { bench }: Props = $props()
   const SIDE = 190
   const here = $derived(bench.mat.ground.find((one) => one.frame === bench.player.shown))
-  /** What the performer's feet cover of the mat, with half a metre around it, as a square; without them, what the partner's do. */
+  /** What the performer's feet cover of the mat, with half a metre around it, as a square; without them, what
+   * the partner's do. */
   const box = $derived.by(() => {
     const feet = bench.mat.ground.flatMap((one) => one.feet)
     const own = feet.filter((foot) => foot.body === 'performer')

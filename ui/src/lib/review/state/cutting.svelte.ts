@@ -117,7 +117,8 @@ export class Cutting {
   }
 }
 
-/** How the next rep will be cut: like the last one, else as the clip is named, else a plain attempt at the first technique. */
+/** How the next rep will be cut: like the last one, else as the clip is named, else a plain attempt at the
+ * first technique. */
 export function firstDraft(
   clip: Pick<ClipTimes, 'naming'>,
   review: Pick<Review, 'reps'>,

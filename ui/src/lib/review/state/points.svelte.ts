@@ -54,7 +54,8 @@ export class Points {
     return this.seeds.find((spot) => rep && !changes.findPoint(rep, spot)) ?? null
   }
 
-  /** Before an event is marked any frame will do: what the technique reads, on the frame on screen, so that it can be tracked. */
+  /** Before an event is marked any frame will do: what the technique reads, on the frame on screen, so that it
+   * can be tracked. */
   get seeds(): Spot[] {
     const frame = this.desk.player.shown
     const found = new Map(
