@@ -76,7 +76,7 @@ def test_an_empty_ledger_has_no_faults_and_columns_may_stand_in_any_order(tmp_pa
 @pytest.mark.parametrize(
     ("row", "words"),
     [
-        ("A,2026-13-05,t,f,x,4,2,false", "line 2: “2026-13-05” is no ISO date"),
+        ("A,2026-13-05,t,f,x,4,2,false", "line 2: “2026-13-05” is not a date"),
         ("A,2026-01-05,t,f,x,4,5,false", "5 misses in 4 reps"),
         ("A,2026-01-05,t,f,x,four,2,false", "reps is “four”"),
         ("A,2026-01-05,t,f,x,-4,2,false", "reps is “-4”"),

@@ -78,7 +78,7 @@ def test_modules_come_neither_from_its_folder_nor_from_the_environment(tmp_path:
     request = {"name": "clip.mp4", "limits": {}}
     with run_confined("lacertus.video.intake.child", source, request, tmp_path, Bounds(), said.append) as done:
         assert done.code == 2
-    assert "no video" in str(said[-1]["refused"])
+    assert "not a video" in str(said[-1]["refused"])
     assert not ran.exists()
     assert str(evil) not in sys.path
 

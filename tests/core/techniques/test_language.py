@@ -131,7 +131,7 @@ class TestValidation:
                 "within",
             ),
             ({"kind": "inclination", "measure": {"from_point": "nose", "to_point": "chin"}}, "missing"),
-            ({"kind": "inclination", "measure": {"from_point": "nose", "to_point": "tail", "at": "full_reach"}}, "no landmark"),
+            ({"kind": "inclination", "measure": {"from_point": "nose", "to_point": "tail", "at": "full_reach"}}, "not a landmark"),
             ({"kind": "order", "measure": {"events": ["knee_top", "never"]}}, "not defined"),
             (
                 {"kind": "line", "measure": {"points": ["nose", "chin", "neck", "left_toe"], "unit": "deg", "at": "full_reach"}},

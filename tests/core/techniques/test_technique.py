@@ -34,8 +34,8 @@ def problems(data: Any) -> dict[str, str]:
         (technique_data(checkpoint(within=[None, None])), "checkpoints.0", "limits nothing"),
         (technique_data(checkpoint(within=None)), "checkpoints.0", "needs “within”"),
         (technique_data(by_eye() | {"within": [0, 1]}), "checkpoints.0", "takes no “within”"),
-        (technique_data(checkpoint(fault={"code": "x", "family": "bad luck"})), "checkpoints.0.fault.family", "no fault family"),
-        (technique_data(family="dance"), "family", "no family"),
+        (technique_data(checkpoint(fault={"code": "x", "family": "bad luck"})), "checkpoints.0.fault.family", "not a fault family"),
+        (technique_data(family="dance"), "family", "not a family"),
         (technique_data(surprise=1), "surprise", "not known here"),
         (
             technique_data(return_time(measure={"from": "full_reach", "to": "never"})),
@@ -45,7 +45,7 @@ def problems(data: Any) -> dict[str, str]:
         (
             technique_data(checkpoint(measure={"points": ["working_hip", "working_tail", "left_knee"], "at": "full_reach"})),
             "checkpoints.0.measure.points.1",
-            "no landmark",
+            "not a landmark",
         ),
         (
             technique_data(checkpoint(measure={"points": ["nose", "neck"], "at": "full_reach"})),

@@ -160,7 +160,7 @@ class TestSecondOpinions:
         finishing.finish(db, where.academy, review)
         db.expire_all()
         assert common_faults.page(db, where.academy, TODAY).agreeing.over_all == before
-        with pytest.raises(Conflict, match="stands as it is"):
+        with pytest.raises(Conflict, match="has been submitted"):
             second_opinions.give(db, where.academy, second, review, rep, "toes_back", "missed")
 
     def test_not_seen_is_kept_and_does_not_count(

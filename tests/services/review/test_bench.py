@@ -197,7 +197,7 @@ class TestTracking:
             raise MemoryError
 
         monkeypatch.setattr("lacertus.jobs.track_points.track_bodies", broken)
-        assert "lies with the server (MemoryError)" in self.failed(db, where, rep, 100)
+        assert "an error on the server (MemoryError)" in self.failed(db, where, rep, 100)
 
     def test_without_a_placed_point_nothing_is_asked(self, db: Session, where: Hall, rep: uuid.UUID, truth: dict[str, Any]) -> None:
         last = truth["range"][1]
@@ -275,7 +275,7 @@ class TestLive:
         other = hall(db, "Other", "other@example.test")
         with pytest.raises(NotFound, match="There is no such rep in your"):
             live.live_rep(db, other.academy, rep)
-        with pytest.raises(BadInput, match="no landmark"):
+        with pytest.raises(BadInput, match="not a landmark"):
             live.live_rep(db, where.academy, rep).with_point(Spot(body="performer", landmark="tail", frame=3), 1, 1)
 
 

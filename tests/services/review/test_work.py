@@ -205,7 +205,7 @@ class TestReview:
     @pytest.mark.parametrize(
         ("spot", "x", "words"),
         [
-            (Spot(body="performer", landmark="tail", frame=1), 5, "no landmark"),
+            (Spot(body="performer", landmark="tail", frame=1), 5, "not a landmark"),
             (Spot(body="horse", landmark="nose", frame=1), 5, "no body"),
             (Spot(body="performer", landmark="nose", frame=9999), 5, "not in the clip"),
             (Spot(body="performer", landmark="nose", frame=1), 9999, "outside the picture"),
