@@ -1,7 +1,7 @@
 """One shell for every job: load what is wanted, work, note how far it is and how it ended. None is left standing.
 
-A job ends as done, as stopped by whoever asked for it, or with a reason that a person can act on: also when the work broke off for
-a reason that lies with the server, and when its worker was killed again and again.
+A job ends as done, as stopped by whoever asked for it, or with a reason that a person can act on: also when the server failed
+at it, and when its worker was killed again and again.
 """
 
 from __future__ import annotations
@@ -9,6 +9,7 @@ from __future__ import annotations
 import time
 import uuid
 from abc import ABC, abstractmethod
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any, ClassVar, Generic, TypeVar
 
@@ -17,7 +18,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
 from lacertus.store import queue
-from lacertus.store.database import session
+from lacertus.store.database import DatabaseError, session
 
 log = structlog.get_logger()
 PROGRESS_EVERY_S = 0.25
@@ -76,38 +77,43 @@ class Job(ABC, Generic[Wanted, Made]):
 
 
 def run(job: Job[Wanted, Made], about: str, **more: int) -> None:
-    """Do a job. Without a database nothing can be noted: the queue tries it again then."""
+    """Do a job. Where the database fails nothing can be noted: the queue tries it again then."""
     row = uuid.UUID(about)
     with session() as db:
         asked = queue.start(db, job.task, row)
-        wanted = None if asked is None else job.load(db, row, **more)
-        if asked is not None and wanted is None:
-            queue.end(db, job.task, row, "stopped", asked_at=asked.asked_at)
-    if asked is None or wanted is None:
+    if asked is None:
         return
     with structlog.contextvars.bound_contextvars(request=asked.request, task=job.task, about=about):
-        _do(job, row, wanted, asked.asked_at)
+        try:
+            _do(job, row, asked.asked_at, more)
+        except DatabaseError:
+            # The queue tries it again; where that fails too, the worker that looks after jobs ends it (`lost`).
+            raise
+        except Stopped:
+            with session() as db:
+                job.stopped(db, row)
+                queue.end(db, job.task, row, "stopped", asked_at=asked.asked_at)
+            log.info("job stopped")
+        except LacertusError as error:
+            _failed(job, row, str(error), asked.asked_at)
+        except Exception as error:
+            # A fault of ours, or a full disk: told at once rather than tried for ever.
+            log.exception("job failed by a fault of ours")
+            _failed(job, row, job.broke_off(type(error).__name__), asked.asked_at)
 
 
-def _do(job: Job[Wanted, Made], row: uuid.UUID, wanted: Wanted, asked_at: datetime | None) -> None:
-    try:
-        made = job.work(row, wanted, Progress(job, row))
-    except Stopped:
-        with session() as db:
-            job.stopped(db, row)
+def _do(job: Job[Wanted, Made], row: uuid.UUID, asked_at: datetime | None, more: Mapping[str, int]) -> None:
+    """Load, work and note what was made: whatever any of the three raises ends the job."""
+    with session() as db:
+        wanted = job.load(db, row, **more)
+        if wanted is None:
             queue.end(db, job.task, row, "stopped", asked_at=asked_at)
-        log.info("job stopped")
-    except LacertusError as error:
-        _failed(job, row, str(error), asked_at)
-    except Exception as error:
-        # A fault of ours, or a full disk: told at once rather than tried for ever.
-        log.exception("job broke off")
-        _failed(job, row, job.broke_off(type(error).__name__), asked_at)
-    else:
-        with session() as db:
-            job.done(db, row, made)
-            queue.end(db, job.task, row, "done", asked_at=asked_at)
-        log.info("job done")
+            return
+    made = job.work(row, wanted, Progress(job, row))
+    with session() as db:
+        job.done(db, row, made)
+        queue.end(db, job.task, row, "done", asked_at=asked_at)
+    log.info("job done")
 
 
 def give_up(job: Job[Wanted, Made], about: str) -> None:
@@ -115,6 +121,13 @@ def give_up(job: Job[Wanted, Made], about: str) -> None:
     with structlog.contextvars.bound_contextvars(task=job.task, about=about):
         log.warning("job given up")
         _failed(job, uuid.UUID(about), job.given_up())
+
+
+def lost(job: Job[Wanted, Made], about: uuid.UUID) -> None:
+    """End a job that the queue does not hold any more, though nobody noted how it ended."""
+    with structlog.contextvars.bound_contextvars(task=job.task, about=str(about)):
+        log.warning("job lost")
+        _failed(job, about, job.broke_off("its result could not be saved"))
 
 
 def _failed(job: Job[Wanted, Made], row: uuid.UUID, reason: str, asked_at: datetime | None = None) -> None:

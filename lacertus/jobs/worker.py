@@ -13,7 +13,7 @@ from sqlalchemy import text
 from lacertus.confined.probe import probe
 from lacertus.core.errors import LacertusError
 from lacertus.jobs import scratch
-from lacertus.jobs.run import MOST_ATTEMPTS, give_up
+from lacertus.jobs.run import MOST_ATTEMPTS, give_up, lost
 from lacertus.jobs.tasks import JOBS, worker_app
 from lacertus.services import site
 from lacertus.services.clips import intake, uploads
@@ -29,6 +29,8 @@ DEAD_AFTER_S = 12.0
 LOOK_EVERY_S = 4.0
 ROUNDS_AN_HOUR = int(3600 / LOOK_EVERY_S)
 FAILED_KEPT_HOURS = 14 * 24
+LOST_AFTER_S = 60.0
+"""Work that was asked for so long ago and that the queue does not hold is lost."""
 
 
 def run_worker() -> None:
@@ -79,6 +81,7 @@ async def _look_after() -> None:
         try:
             await take_up_stalled()
             await asyncio.to_thread(give_jobs)
+            await asyncio.to_thread(end_lost)
             if rounds % ROUNDS_AN_HOUR == 0:
                 await clear_old()
             rounds += 1
@@ -130,3 +133,12 @@ def give_jobs() -> None:
             if str(clip_id) not in have:
                 queue.ask(db, READ_CLIP, clip_id, clip_id)
                 log.info("job handed in for a clip without one", clip=str(clip_id))
+
+
+def end_lost() -> None:
+    """End what stands as waiting or running though the queue has given it up, as where nothing could be noted at its end."""
+    with session() as db:
+        found = queue.lost(db, LOST_AFTER_S)
+    for task, about in found:
+        if task in JOBS:
+            lost(JOBS[task], about)

@@ -5,11 +5,11 @@ from __future__ import annotations
 import uuid
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from types import MappingProxyType
 
 import structlog
-from sqlalchemy import Select, select, update
+from sqlalchemy import Select, select, text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -103,6 +103,17 @@ def end(db: Session, task: str, about: uuid.UUID, state: str, reason: str | None
 def state_of(db: Session, task: str, about: uuid.UUID) -> JobRow | None:
     """How a piece of work stands; None where it was never asked for."""
     return db.scalar(_row(task, about))
+
+
+def lost(db: Session, after_s: float) -> list[tuple[str, uuid.UUID]]:
+    """Task and subject of what waits or runs, was asked for longer ago than this, and is in no job of the queue."""
+    held = text(
+        "not exists (select from procrastinate_jobs held where held.task_name = job.task and held.status in ('todo', 'doing')"
+        " and exists (select from jsonb_each_text(held.args) argument where argument.value = job.about::text))"
+    )
+    before = datetime.now(UTC) - timedelta(seconds=after_s)
+    rows = select(JobRow.task, JobRow.about).where(JobRow.state.in_(RUNNING), JobRow.asked_at < before, held)
+    return [(task, about) for task, about in db.execute(rows)]
 
 
 def runs(db: Session, task: str, about: uuid.UUID) -> bool:

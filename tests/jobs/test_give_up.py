@@ -171,6 +171,42 @@ def test_the_shell_notes_how_it_ended(
     assert {line["request"] for line in lines} == {"request-7"}
 
 
+@pytest.mark.parametrize("step", ["load", "done"])
+def test_what_fails_before_or_after_the_work_ends_it_too(
+    db: Session, asked: uuid.UUID, monkeypatch: pytest.MonkeyPatch, step: str
+) -> None:
+    def broken(*_given: object, **_more: object) -> None:
+        raise ValueError(step)
+
+    monkeypatch.setattr(Sum, step, broken)
+    run(Sum(told), str(asked), wanted=2)
+    row = queue.state_of(db, "sum", asked)
+    assert row is not None
+    assert (row.state, row.reason) == ("failed", "Adding up failed because of an error on the server (ValueError). Add again.")
+
+
+@pytest.mark.parametrize("task", JOBS)
+def test_what_the_queue_gave_up_ends_with_a_reason(
+    db: Session, where: Hall, rep: uuid.UUID, clips: dict[str, Path], tmp_path: Path, task: str
+) -> None:
+    """As where the database failed each time that the end was to be noted."""
+    about = getattr(Begin(db, where, clips, tmp_path), task)(rep)
+    long_ago = datetime.now(UTC) - timedelta(minutes=5)
+    db.execute(sa.text("update job set state = 'running', asked_at = :at where task = :task"), {"at": long_ago, "task": task})
+    db.commit()
+    worker.end_lost()
+    db.expire_all()
+    assert queue.runs(db, task, about), "the queue still holds it"
+    db.execute(sa.text("update procrastinate_jobs set status = 'failed'"))
+    db.commit()
+    worker.end_lost()
+    db.expire_all()
+    job = queue.state_of(db, task, about)
+    assert job is not None
+    assert job.state == "failed"
+    assert job.reason == f"{JOBS[task].broke_off('its result could not be saved')}"
+
+
 def test_what_nobody_wants_any_more_is_not_done(db: Session, asked: uuid.UUID) -> None:
     job = Sum(raising(AssertionError("nobody asked")))
     run(job, str(asked))
