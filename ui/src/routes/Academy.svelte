@@ -3,7 +3,7 @@
   import { createQuery, keepPreviousData } from '@tanstack/svelte-query'
   import { client, unwrap, type Schemas } from '../lib/api/client'
   import { between, share } from '../lib/progress/ledger'
-  import { day, longDay, spoken } from '../lib/parts/words'
+  import { DAYS, day, longDay, spoken } from '../lib/parts/words'
 
   let days = $state(30)
   let allUnseen = $state(false)
@@ -49,11 +49,7 @@
       <span class="flex items-center gap-2 text-sm"
         >the last <Segments
           label="Days"
-          choices={[
-            ['7', '7 days'],
-            ['30', '30 days'],
-            ['90', '90 days'],
-          ]}
+          choices={DAYS}
           value={String(days)}
           changed={(next) => (days = Number(next))}
           testid="days"
@@ -67,7 +63,7 @@
 
     <h2 class="mt-5">Common faults</h2>
     {#if taught.length}<p class="notice mt-1" data-testid="teaching">
-        <b>Perhaps it is the teaching:</b>
+        <b>Possible teaching issue:</b>
         {taught.map((one) => `${spoken(one.fault)} (${one.technique_name})`).join(', ')}
         {taught.length === 1 ? 'is' : 'are'} shared by most who were judged. Look at how it is taught before you correct each
         one.

@@ -12,7 +12,7 @@
   import { client, send, unwrap, write, type Schemas } from '../lib/api/client'
   import JobProgress from '../lib/jobs/JobProgress.svelte'
   import { jobOf, runs } from '../lib/jobs/jobs'
-  import { longDay, saidWords, seconds, spoken } from '../lib/parts/words'
+  import { DAYS, longDay, saidWords, seconds, spoken } from '../lib/parts/words'
 
   let { params }: { params: { review: string } } = $props()
   const queries = useQueryClient()
@@ -124,11 +124,7 @@
         <span class="flex items-center gap-2"
           >valid for <Segments
             label="Days that a link is valid"
-            choices={[
-              ['7', '7 days'],
-              ['30', '30 days'],
-              ['90', '90 days'],
-            ]}
+            choices={DAYS}
             value={String(days)}
             changed={(next) => (days = Number(next))}
             testid="link-days"

@@ -1,19 +1,8 @@
 import { describe, expect, it } from 'vitest'
-import type { Job } from '../api/client'
+import { job as made } from '../review/state/making'
 import { TASKS, jobOf, progressOf, runs } from './jobs'
 
-const job: Job = {
-  id: 'j',
-  task: 'track_points',
-  about: 'rep',
-  clip_id: 'clip',
-  state: 'running',
-  done: 3,
-  of: 12,
-  reason: null,
-  stop_asked: false,
-  asked_at: '2026-05-04T10:00:00Z',
-}
+const job = made({ id: 'j' })
 
 describe('jobs', () => {
   it.each([

@@ -87,3 +87,10 @@ export function saidWords(said: {
   const sure = said.sure === null ? '' : said.sure ? 'sure' : 'unsure'
   return [felt, tried, sure, said.words ? `“${said.words}”` : ''].filter((part) => part).join('; ')
 }
+
+/** Spans of days to choose from: how far back to look, how long a link is valid. */
+export const DAYS = [
+  ['7', '7 days'],
+  ['30', '30 days'],
+  ['90', '90 days'],
+] as const

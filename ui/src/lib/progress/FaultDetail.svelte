@@ -34,7 +34,7 @@
         <div>
           <dt class="soft text-xs">{spoken(name)}</dt>
           {#each parts as part (part.name)}<dd class="num">
-              {part.name ? spoken(part.name) : 'not said'} <b>{part.misses}/{part.exposures}</b>
+              {part.name ? spoken(part.name) : 'not recorded'} <b>{part.misses}/{part.exposures}</b>
               {share(part.rate)} <span class="soft">({between(part.interval)})</span>
             </dd>{/each}
         </div>

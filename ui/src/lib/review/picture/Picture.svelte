@@ -184,12 +184,12 @@
     if (!asked)
       return bench.points.needs.length
         ? bench.points.needs.some((n) => !n.spot)
-          ? 'Enough is placed on this frame: K follows the body from here'
+          ? 'Enough is placed on this frame: K tracks the body from here'
           : 'All points of this checkpoint are placed: drag to move, Esc to end'
         : 'This checkpoint reads no points'
     if (asked.frame !== bench.player.shown) return `Go to frame ${asked.frame} to place ${spoken(asked.landmark)} (G)`
     const seeding = !bench.points.needs.some((n) => n.spot) && !bench.points.picked
-    return `Click the ${asked.body}’s ${spoken(asked.landmark)}${seeding ? '; a handful is enough, then K follows the body' : ''}`
+    return `Click the ${asked.body}’s ${spoken(asked.landmark)}${seeding ? '; a handful is enough, then K tracks the body' : ''}`
   })
 </script>
 

@@ -119,7 +119,7 @@
   <label
     ><span class="sr-only">Rung</span>
     <select class="field" value={now.rung ?? ''} disabled={bench.finished} onchange={set('rung')}>
-      <option value="">rung not said</option>
+      <option value="">no rung</option>
       {#each bench.technique?.ladder ?? [] as rung (rung)}<option value={rung}>{spoken(rung)}</option>{/each}
     </select>
   </label>

@@ -47,7 +47,7 @@
       disabled={bench.finished}
       onchange={say('outcome')}
     >
-      <option value="">outcome not said</option>{#each entries(OUTCOMES) as [key, word] (key)}<option value={key}
+      <option value="">no outcome</option>{#each entries(OUTCOMES) as [key, word] (key)}<option value={key}
           >{word}</option
         >{/each}</select
     ></label
@@ -96,7 +96,7 @@
         disabled={bench.finished}
         onchange={say('stance')}
       >
-        <option value="">stance not said</option>{#each entries(STANCES) as [key, word] (key)}<option value={key}
+        <option value="">no stance</option>{#each entries(STANCES) as [key, word] (key)}<option value={key}
             >{word}</option
           >{/each}</select
       ></label
