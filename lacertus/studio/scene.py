@@ -195,13 +195,13 @@ class Shot:
 
     @property
     def view(self) -> str:
-        """Name of the view: from the side within 20°, from front or back within 20°, else oblique."""
+        """Name of the view: from the side within 20°, from front or back within 20°, else from an angle."""
         off = abs((self.turn_deg + 180.0) % 360.0 - 180.0)
         if off <= 20 or off >= 160:
             return "side"
         if 70 <= off <= 110:
-            return "back" if self.target[1] > 0 else "front"
-        return "oblique"
+            return "behind" if self.target[1] > 0 else "front"
+        return "angle"
 
     @property
     def heading(self) -> str:

@@ -7,10 +7,11 @@ from pathlib import Path
 from typing import Annotated, Any, Literal
 
 import numpy as np
-from pydantic import Field, ValidationError
+from pydantic import BeforeValidator, Field, ValidationError
 
 from lacertus.core.errors import BadInput, BadScript, Problem
 from lacertus.core.measuring.body import BodyName
+from lacertus.core.measuring.rep_facts import named_now
 from lacertus.core.model import Record, problems_of
 from lacertus.studio.body.figure import Look
 from lacertus.studio.body.move import How, Move
@@ -23,7 +24,7 @@ from lacertus.yamlfile import parse_checked, read_text
 SCRIPTS = Path(__file__).parent / "scripts"
 SLOW = 2.4
 """How many times longer a rep at slow pace takes."""
-VIEWS = {"side": 0.0, "oblique": 35.0, "front": -90.0, "back": 90.0}
+VIEWS = {"side": 0.0, "angle": 35.0, "front": -90.0, "behind": 90.0}
 """How far the pair is turned before the camera, degrees."""
 
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
@@ -52,7 +53,7 @@ class RepScript(Record):
 class CameraScript(Record):
     """Where the camera stands. `turn_deg` turns the pair before it, beside what the view says."""
 
-    view: Literal["side", "oblique", "front", "back"] = "side"
+    view: Annotated[Literal["side", "angle", "front", "behind"], BeforeValidator(named_now)] = "side"
     turn_deg: float = Field(default=0.0, ge=-180, le=180)
     height_m: float = Field(default=1.1, ge=0.2, le=4.0)
     distance_m: float = Field(default=4.4, ge=1.5, le=12.0)

@@ -9,7 +9,7 @@ import pytest
 
 from lacertus.core.errors import BadInput, BadScript
 from lacertus.core.measuring.repfile import read_rep
-from lacertus.core.review.judge import check_fits
+from lacertus.core.review.asking import check_fits
 from lacertus.library import shipped_technique
 from lacertus.studio.clips import render, truth_text
 from lacertus.studio.script import load_script, parse_script, scene_of, shipped_script, shipped_scripts, shots_of
@@ -126,13 +126,13 @@ def test_files_are_as_the_script_says(tmp_path: Path, recording: str, size: str,
 
 
 def test_a_second_camera_sees_the_same_instants(tmp_path: Path) -> None:
-    script = parse_script(TEXT + "second_camera: {view: oblique, size: [192, 108]}\n")
+    script = parse_script(TEXT + "second_camera: {view: angle, size: [192, 108]}\n")
     render(script, tmp_path)
     told = json.loads((tmp_path / "truth.json").read_text())
     assert told["views"][0]["clip"] == "clip-2.mp4"
     first, second = told["reps"][0], told["views"][0]["reps"][0]
     assert first["events"] == second["events"]
-    assert (first["view"], second["view"]) == ("side", "oblique")
+    assert (first["view"], second["view"]) == ("side", "angle")
     assert first["bodies"] != second["bodies"]
     assert inspect_clip(tmp_path / "clip-2.mp4").frames == len(second["pts_s"])
 

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from lacertus.core.measuring.body import LANDMARKS, PROPORTIONS, BodyName
 from lacertus.core.measuring.repfile import read_rep
 from lacertus.core.review.judge import judge_rep
-from lacertus.core.techniques.definition import FAMILIES
+from lacertus.core.techniques.vocabulary import FAMILIES
 from lacertus.library import shipped_technique
 from lacertus.studio.body.figure import BALL, Look, placed, pose, rest_channels
 from lacertus.studio.body.flesh import Ellipsoid

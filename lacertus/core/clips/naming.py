@@ -17,6 +17,7 @@ from typing import Literal
 from pydantic import Field
 
 from lacertus.core.measuring.body import Side
+from lacertus.core.measuring.rep_facts import AnyView
 from lacertus.core.model import Record
 
 PartKind = Literal["student", "new student", "technique", "side", "option", "rung", "pace", "view", "partner", "question", "day"]
@@ -36,7 +37,7 @@ class Naming(Record):
     options: dict[str, str] = {}
     rung: str | None = None
     pace: Literal["slow", "full"] | None = None
-    view: Literal["side", "front", "back", "oblique"] | None = None
+    view: AnyView | None = None
     partner: Literal["person", "dummy", "bag", "none"] | None = None
     question: str = Field(default="", max_length=LONGEST_QUESTION)
 
@@ -98,8 +99,10 @@ _FIXED: tuple[tuple[PartKind, str, tuple[str, ...]], ...] = (
     ("pace", "full", ("full", "full pace", "at full pace")),
     ("view", "side", ("side view", "from the side", "side")),
     ("view", "front", ("front view", "from the front", "front")),
-    ("view", "back", ("back view", "from the back", "from behind", "back")),
-    ("view", "oblique", ("oblique view", "from an angle", "oblique")),
+    ("view", "behind", ("from behind", "behind", "back view", "from the back", "back")),
+    ("view", "angle", ("from an angle", "angle", "oblique view", "oblique")),
+    ("view", "above", ("from above", "above", "view from above")),
+    ("view", "two", ("two cameras", "two views", "from two sides")),
     ("partner", "person", ("with a partner", "with partner")),
     ("partner", "dummy", ("dummy", "on a dummy")),
     ("partner", "bag", ("bag", "on a bag", "on the bag")),

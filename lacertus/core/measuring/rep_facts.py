@@ -2,18 +2,31 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from lacertus.core.bounds import Word
 from lacertus.core.measuring.body import Side
 from lacertus.core.model import Record
 
 Heading = Literal["left", "right"]
-View = Literal["side", "front", "back", "oblique"]
+View = Literal["side", "front", "behind", "angle", "above", "two"]
+"""Where a clip is filmed from, and what a technique is best filmed from; `two` are two cameras."""
+FORMER_VIEWS = {"back": "behind", "oblique": "angle"}
+"""Views as files name them that were written before."""
+Stance = Literal["same_lead", "opposite_lead", "square"]
 Partner = Literal["person", "dummy", "bag", "none"]
 Pace = Literal["slow", "full"]
+
+
+def named_now(view: Any) -> Any:
+    """A view by its name of today."""
+    return FORMER_VIEWS.get(view, view) if isinstance(view, str) else view
+
+
+AnyView = Annotated[View, BeforeValidator(named_now)]
+"""A view, also by its former name."""
 
 
 class RepFacts(Record):
@@ -22,10 +35,12 @@ class RepFacts(Record):
     side: Side
     options: dict[Word, Word] = {}
     partner: Partner | None = "person"
-    stance: Literal["same_lead", "opposite_lead", "square"] | None = None
+    stance: Stance | None = None
     rung: Word | None = None
     pace: Pace | None = "full"
     grade: Word | None = None
+    layer: Word | None = Field(default=None, description="Layer that alone is judged")
+    start: Word | None = Field(default=None, description="Start of the technique that the rep was done from")
     purpose: Literal["attempt", "fit_in", "drill", "demonstration"] = "attempt"
     outcome: Literal["completed", "blocked", "countered", "released"] | None = None
     start_at: Word | None = Field(default=None, description="Phase that a rep starting midway begins at")
@@ -33,7 +48,7 @@ class RepFacts(Record):
     resists_from: Word | None = None
     reaction: Word | None = None
     finish: Word | None = None
-    view: View | None = None
+    view: AnyView | None = None
     heading: Heading | None = None
 
 
@@ -42,7 +57,7 @@ class KeptRepFacts(RepFacts):
 
     partner: Partner = "person"
     pace: Pace = "full"
-    view: View = "side"
+    view: AnyView = "side"
     heading: Heading = "right"
 
 

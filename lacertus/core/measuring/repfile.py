@@ -11,7 +11,7 @@ from lacertus.core.bounds import Coordinate, FrameNumber, Word
 from lacertus.core.errors import BadInput, BadRep
 from lacertus.core.measuring.body import LANDMARKS, SEGMENTS, SIGMA_SHARE, BodyName, mirrored
 from lacertus.core.measuring.mass import Table
-from lacertus.core.measuring.rep_facts import RepFacts
+from lacertus.core.measuring.rep_facts import AnyView, Heading, RepFacts
 from lacertus.core.measuring.timebase import check_capture_rate, check_times
 from lacertus.core.model import Record, problems_of
 
@@ -107,6 +107,28 @@ class Marking(Record):
         return value
 
 
+class OtherView(Record):
+    """Another picture of the same rep: what it shows at its second t happened at the rep's second t + `offset_s`, real time."""
+
+    size: tuple[bounds.Side, bounds.Side]
+    pts_s: Annotated[tuple[bounds.Seconds, ...], Field(max_length=bounds.MOST_FRAMES)]
+    offset_s: bounds.Seconds = 0.0
+    capture_rate: tuple[tuple[FrameNumber, bounds.Rate], ...] = ((0, 1.0),)
+    camera_motion: tuple[Matrix, ...] | None = None
+    upright: Upright = Upright()
+    view: AnyView | None = None
+    heading: Heading | None = None
+    bodies: dict[BodyName, Body] = {}
+    floor: Annotated[tuple[FloorPoint, ...], Field(max_length=100)] | None = None
+
+    @model_validator(mode="after")
+    def _frames_fit(self) -> OtherView:
+        check_times(self.pts_s)
+        check_capture_rate(self.capture_rate)
+        _check_points(self.bodies, len(self.pts_s))
+        return self
+
+
 class RepFile(RepFacts):
     """One repetition, as in docs/formats.md."""
 
@@ -124,6 +146,7 @@ class RepFile(RepFacts):
     events: dict[str, tuple[FrameNumber, ...]] = {}
     seen: dict[str, dict[Literal["coach", "partner", "student"], bool]] = {}
     bodies: dict[BodyName, Body] = {}
+    views: Annotated[tuple[OtherView, ...], Field(max_length=8)] = ()
 
     @model_validator(mode="after")
     def _frames_fit(self) -> RepFile:
@@ -134,11 +157,16 @@ class RepFile(RepFacts):
             raise BadRep(f"range {first}–{last} does not fit the clip’s frames 0–{len(self.pts_s) - 1}")
         for event, frames in self.events.items():
             _check_event(event, frames, first, last)
-        for body, data in self.bodies.items():
-            for landmark, points in data.landmarks.items():
-                if points and points[-1].frame >= len(self.pts_s):
-                    raise BadRep(f"{body} {landmark}: frame {points[-1].frame} is past the clip’s last, {len(self.pts_s) - 1}")
+        _check_points(self.bodies, len(self.pts_s))
         return self
+
+
+def _check_points(bodies: dict[BodyName, Body], frames: int) -> None:
+    """Raise BadRep for a point on a frame that the clip does not have."""
+    for body, data in bodies.items():
+        for landmark, points in data.landmarks.items():
+            if points and points[-1].frame >= frames:
+                raise BadRep(f"{body} {landmark}: frame {points[-1].frame} is past the clip’s last, {frames - 1}")
 
 
 def _check_event(event: str, frames: tuple[int, ...], first: int, last: int) -> None:
@@ -175,8 +203,21 @@ def mirror_rep(rep: RepFile) -> RepFile:
         "floor": rep.floor and tuple(corner.model_copy(update={"x": width - corner.x}) for corner in rep.floor),
         "camera_motion": rep.camera_motion and tuple(_mirror_motion(matrix, width) for matrix in rep.camera_motion),
         "bodies": {name: _mirror_body(body, width) for name, body in rep.bodies.items()},
+        "views": tuple(_mirror_view(view) for view in rep.views),
     }
     return rep.model_copy(update=flipped)
+
+
+def _mirror_view(view: OtherView) -> OtherView:
+    width = view.size[0]
+    flipped: dict[str, Any] = {
+        "heading": mirrored(view.heading) if view.heading else None,
+        "upright": Upright(deg=-view.upright.deg, u=view.upright.u),
+        "floor": view.floor and tuple(corner.model_copy(update={"x": width - corner.x}) for corner in view.floor),
+        "camera_motion": view.camera_motion and tuple(_mirror_motion(matrix, width) for matrix in view.camera_motion),
+        "bodies": {name: _mirror_body(body, width) for name, body in view.bodies.items()},
+    }
+    return view.model_copy(update=flipped)
 
 
 def _mirror_motion(matrix: Matrix, width: int) -> Matrix:

@@ -116,7 +116,11 @@ def aligned_frames(one: TimeBase, frame: int, other: TimeBase, other_frame: int)
     `frame` and `other_frame` show the same instant. A frame is on the screen from its own time until the
     next one's, so the one is taken whose own time is nearest.
     """
-    shift = other.real_s[other_frame] - one.real_s[frame]
+    return shown_at(one, other, other.real_s[other_frame] - one.real_s[frame])
+
+
+def shown_at(one: TimeBase, other: TimeBase, shift: float) -> tuple[int, ...]:
+    """For every frame of one clip, the frame of another that shows it; real times of the other are later by `shift` seconds."""
     times = other.real_s
     found = []
     for time in one.real_s:

@@ -28,7 +28,7 @@ def test_every_part_is_known_by_what_it_says_in_any_order() -> None:
     assert line.student == "2"
     assert line.day == "2026-05-03"
     assert line.naming == Naming(
-        technique="advancing-foot-sweep", side="left", pace="slow", rung="static_partner", view="back", question="Why, oh why?"
+        technique="advancing-foot-sweep", side="left", pace="slow", rung="static_partner", view="behind", question="Why, oh why?"
     )
 
 
@@ -89,7 +89,7 @@ def test_another_technique_lets_go_of_the_first_ones_options_and_rung() -> None:
     technique=st.sampled_from([None, KICK, SWEEP, SCISSOR]),
     side=st.sampled_from([None, "left", "right"]),
     pace=st.sampled_from([None, "slow", "full"]),
-    view=st.sampled_from([None, "side", "front", "back", "oblique"]),
+    view=st.sampled_from([None, "side", "front", "behind", "angle", "above", "two"]),
     partner=st.sampled_from([None, "person", "dummy", "bag", "none"]),
     question=st.text(st.characters(blacklist_characters='"“”\n\r', blacklist_categories=("Cs", "Cc", "Zl", "Zp")), max_size=60),
     data=st.data(),

@@ -13,7 +13,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lacertus.core.measuring.repfile import RepFile, mirror_rep, read_rep
-from lacertus.core.review.judge import Judgement, judge_rep
+from lacertus.core.review.judge import judge_rep
+from lacertus.core.review.judgement import Judgement
 from lacertus.core.techniques.definition import Technique
 from tests.core.bodies import swung
 from tests.core.build import rep_data

@@ -11,8 +11,9 @@ import pytest
 
 from lacertus.core.measuring.measures import KINDS
 from lacertus.core.measuring.repfile import read_rep
-from lacertus.core.review.judge import Judgement, judge_reps
+from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.rep_set import judge_set
+from lacertus.core.review.tied import judge_reps
 from tests.core.bodies import body
 from tests.core.build import checkpoint, judge_one, rep, rep_data, technique
 
@@ -473,7 +474,7 @@ class TestFacing:
 
     def test_seen_from_the_front_the_target_is_the_camera(self) -> None:
         assert self.shoulders(40, 0, "target", view="front").value == pytest.approx(0.8)
-        assert self.shoulders(40, 0, "target", view="back").value == pytest.approx(-0.8)
+        assert self.shoulders(40, 0, "target", view="behind").value == pytest.approx(-0.8)
 
 
 CORNERS = ((400, 600, 0, 0), (600, 600, 1, 0), (560, 500, 1, 1), (440, 500, 0, 1))

@@ -72,7 +72,7 @@ def read_at(measure: FacingMeasure, scene: Scene, frame: int) -> Reading:
     to_camera = _camera_part(measure, scene, frame)
     if measure.towards == "camera":
         return to_camera
-    if measure.towards == "target" and scene.rep.view in ("front", "back"):
+    if measure.towards == "target" and scene.rep.view in ("front", "behind"):
         sign = 1.0 if scene.rep.view == "front" else -1.0
         parts = geometry.combined((sign, to_camera.parts))
         return replace(to_camera, value=sign * to_camera.value, parts=parts)
