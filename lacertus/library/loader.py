@@ -6,7 +6,8 @@ from functools import cache
 from pathlib import Path
 
 from lacertus.core.errors import BadInput, BadTechnique
-from lacertus.core.techniques.definition import Shared, Technique, read_technique
+from lacertus.core.techniques.definition import Technique
+from lacertus.core.techniques.reading import Shared, check_technique, read_technique
 from lacertus.yamlfile import parse_checked, parse_yaml, plain, read_text
 
 TECHNIQUES = Path(__file__).parent / "techniques"
@@ -25,8 +26,18 @@ def load_technique(path: Path) -> Technique:
 
 
 def parse_technique(text: str, source: str = "technique") -> Technique:
-    """Check the text of a technique file; raises BadTechnique with path and line of every problem."""
+    """Read the text of a technique file as it stands; raises BadTechnique with path and line of every problem."""
     return parse_checked(text, source, BadTechnique, lambda data, name: read_technique(data, name, shared()))
+
+
+def check_text(text: str, source: str = "technique") -> Technique:
+    """Check the text of a technique file that is to be used from now on, as `check_technique`; raises BadTechnique likewise."""
+    return parse_checked(text, source, BadTechnique, lambda data, name: check_technique(data, name, shared()))
+
+
+def check_file(path: Path) -> Technique:
+    """Check a technique file that is to be used from now on; raises as `load_technique`."""
+    return check_text(read_text(path, "a technique file"), path.name)
 
 
 @cache

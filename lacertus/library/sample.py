@@ -21,7 +21,8 @@ from lacertus.core.measuring.measures.base import Reading
 from lacertus.core.measuring.measures.scalar import owner_of
 from lacertus.core.measuring.repfile import RepFile, read_rep
 from lacertus.core.measuring.scene import Scene
-from lacertus.core.techniques.definition import Checkpoint, Technique
+from lacertus.core.techniques.checkpoint import Checkpoint
+from lacertus.core.techniques.definition import Technique
 
 
 class NoSample(BadInput):

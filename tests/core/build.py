@@ -5,8 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from lacertus.core.measuring.repfile import RepFile, read_rep
-from lacertus.core.review.judge import Judgement, judge_rep
-from lacertus.core.techniques.definition import Technique, read_technique
+from lacertus.core.review.judge import judge_rep
+from lacertus.core.review.judgement import Judgement
+from lacertus.core.techniques.definition import Technique
+from lacertus.core.techniques.reading import read_technique
 
 
 def checkpoint(**changes: Any) -> dict[str, Any]:

@@ -14,8 +14,11 @@ from lacertus.core.measuring.measures.relation import MAT, RelationMeasure
 from lacertus.core.measuring.measures.scalar import owner_of
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.model import Record
-from lacertus.core.review.judge import Judgement, wanted_range
-from lacertus.core.techniques.definition import Checkpoint, Technique, Wanted
+from lacertus.core.review.asking import wanted_range
+from lacertus.core.review.judgement import Judgement
+from lacertus.core.techniques.checkpoint import Checkpoint
+from lacertus.core.techniques.definition import Asked, Technique
+from lacertus.core.techniques.vocabulary import Wanted
 
 AROUND_S = 0.35
 """A correction is shown from so long before its frame to so long after, real time. A convention."""
@@ -31,12 +34,25 @@ class DefaultCorrection(Record):
     cue: str
 
 
-def default_correction(technique: Technique, checkpoint: Checkpoint, judgement: Judgement, scene: Scene) -> DefaultCorrection:
-    """The usual correction of a checkpoint in one rep; where nothing of what it reads is placed there are words alone.
+def default_correction(technique: Technique, asked: Asked, judgement: Judgement, scene: Scene) -> DefaultCorrection:
+    """The usual correction of a checkpoint or a reaction in one rep; where nothing of it is placed there are words alone.
 
     A measure that has no drawing of its own is shown by a look-here spot on what it reads.
     """
-    frame = _frame(checkpoint, judgement, scene)
+    frame = _frame(asked, judgement, scene)
+    first, last = _around(frame, scene)
+    if isinstance(asked, Checkpoint):
+        marks = _marks(technique, asked, judgement, scene)
+        if asked.kind in ("path", "peak", "speed", "dwell") and len(judgement.frames) > 1:
+            first, last = min(judgement.frames), max(judgement.frames)
+    else:
+        marks = _at_event(technique, asked, judgement, scene)
+    return DefaultCorrection(
+        frame=frame, first=first, last=last, marks=tuple(m for m in marks if _seen(m, scene)), cue=asked.cues[0]
+    )
+
+
+def _marks(technique: Technique, checkpoint: Checkpoint, judgement: Judgement, scene: Scene) -> list[Mark]:
     wanted = wanted_range(checkpoint, technique, scene.rep)
     draw = _DRAWN.get(checkpoint.kind, _look_here)
     nested = getattr(checkpoint.measure, "of", None)
@@ -47,17 +63,12 @@ def default_correction(technique: Technique, checkpoint: Checkpoint, judgement: 
         marks = draw(checkpoint.measure, wanted, judgement, scene)
     if not checkpoint.measure.points_used and not marks:
         marks = _at_event(technique, checkpoint, judgement, scene)
-    first, last = _around(frame, scene)
-    if checkpoint.kind in ("path", "peak", "speed", "dwell") and len(judgement.frames) > 1:
-        first, last = min(judgement.frames), max(judgement.frames)
-    return DefaultCorrection(
-        frame=frame, first=first, last=last, marks=tuple(m for m in marks if _seen(m, scene)), cue=checkpoint.cues[0]
-    )
+    return marks
 
 
-def _at_event(technique: Technique, checkpoint: Checkpoint, judgement: Judgement, scene: Scene) -> list[Mark]:
+def _at_event(technique: Technique, asked: Asked, judgement: Judgement, scene: Scene) -> list[Mark]:
     """For what reads instants alone: a look-here spot on what other checkpoints read at the same event, with how far it is off."""
-    events = set(checkpoint.measure.events_used)
+    events = set(asked.events_used)
     for other in technique.in_phase_order:
         if events & set(other.measure.events_used) and other.measure.points_used:
             spot = _spot(other.measure.points_used[-1], scene)
@@ -67,11 +78,11 @@ def _at_event(technique: Technique, checkpoint: Checkpoint, judgement: Judgement
     return []
 
 
-def _frame(checkpoint: Checkpoint, judgement: Judgement, scene: Scene) -> int:
-    """Where the checkpoint was read last, else where one of its events is marked, else the middle of the rep."""
+def _frame(asked: Asked, judgement: Judgement, scene: Scene) -> int:
+    """Where it was read last, else where one of its events is marked, else the middle of the rep."""
     low, high = scene.rep.range
     own = [frame for frame in judgement.frames if low <= frame <= high and judgement.view is None]
-    marked = [frames[-1] for event in checkpoint.measure.events_used if (frames := scene.rep.events.get(event))]
+    marked = [frames[-1] for event in asked.events_used if (frames := scene.rep.events.get(event))]
     return own[-1] if own else marked[-1] if marked else (low + high) // 2
 
 

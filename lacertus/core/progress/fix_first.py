@@ -16,8 +16,8 @@ from lacertus.core import bounds
 from lacertus.core.model import Record
 from lacertus.core.progress.history import FaultHistory
 from lacertus.core.progress.ledger import RECHECK_LATER, FaultLedger, State
-from lacertus.core.review.judge import Judgement
-from lacertus.core.techniques.definition import Checkpoint, Technique
+from lacertus.core.review.judgement import Judgement
+from lacertus.core.techniques.definition import Asked, Technique
 
 MOST = 2
 FIRST_SEEN = 0.8
@@ -127,7 +127,7 @@ class _Case:
     """A fault that may be fixed, with all that the rule weighs. `made` are the reps in which it was made."""
 
     technique: Technique
-    checkpoint: Checkpoint
+    checkpoint: Asked
     fault: str
     names: tuple[str, ...]
     """Checkpoints of this fault."""
@@ -228,7 +228,7 @@ def as_chosen(groups: Iterable[Group], choice: FixChoice) -> tuple[Fix, ...]:
 def _counted(group: Group) -> list[_Counted]:
     technique = group.technique
     found = []
-    for checkpoint in technique.in_phase_order:
+    for checkpoint in technique.asked_in_order:
         judged = {i: j for i, rep in enumerate(group.reps) for j in rep if j.id == checkpoint.id}
         made = frozenset(i for i, j in judged.items() if j.counts_as_missed)
         exposures = sum(j.is_exposure for j in judged.values())
@@ -344,7 +344,7 @@ def _lasting(history: FaultHistory, technique: Technique | None, reps: Mapping[H
     """A fault with the heaviest of its checkpoints; None where the technique does not ask it of this student (any more)."""
     if technique is None:
         return None
-    known = [c for name in history.checkpoints if (c := technique.checkpoint(name)) is not None]
+    known = [c for name in history.checkpoints if (c := technique.asked(name)) is not None]
     asked = [c for c in known if c.switched_off is None]
     if not asked:
         return None

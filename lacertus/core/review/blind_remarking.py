@@ -17,7 +17,8 @@ from lacertus.core.measuring.body import BODIES, SHARED_SHARE, SIGMA_SHARE, join
 from lacertus.core.measuring.repfile import Marking, RepFile
 from lacertus.core.measuring.timebase import MARKING_SCATTER_S, TimeBase
 from lacertus.core.model import Record
-from lacertus.core.review.judge import Judgement, judge_rep
+from lacertus.core.review.judge import judge_rep
+from lacertus.core.review.judgement import Judgement
 from lacertus.core.techniques.definition import Technique
 
 LEAST_PAIRS = 10

@@ -1,85 +1,59 @@
-"""A rep and a technique → a verdict for each checkpoint."""
+"""A rep and a technique → a verdict for each checkpoint, and for each reaction of the partner."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from lacertus.core.errors import BadInput, BadRep, Coincident, DidNotHappen, NotSeen, WrongAnswer
+from lacertus.core.errors import Coincident, DidNotHappen, NotSeen, WrongAnswer
 from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.measures import KINDS, Reading
-from lacertus.core.measuring.measures.base import PointRef
+from lacertus.core.measuring.measures.nested import Nested
 from lacertus.core.measuring.repfile import RepFile
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.measuring.uncertainty import Limits, Verdict, judge_value
-from lacertus.core.techniques.definition import USUAL_GRADES, Checkpoint, Condition, Confirm, Technique, Wanted
+from lacertus.core.review.asking import check_fits, wanted_range, why_not_asked
+from lacertus.core.review.choice import with_choice
+from lacertus.core.review.judgement import WORST_FIRST, Judgement, RestsOn, shown
+from lacertus.core.review.reactions import answers_given, as_judgements, reacted
+from lacertus.core.techniques.checkpoint import Checkpoint, Condition, Confirm
+from lacertus.core.techniques.definition import Technique
+from lacertus.core.techniques.reaction import Reaction
+from lacertus.core.techniques.vocabulary import Wanted
 
 CANNOT_TELL_DEPTH = "One picture does not show depth, and what is seen can only be smaller than it truly is."
 LEAN_SHARE_OF_RANGE = 0.25
 """A value whose u from lean exceeds this share of the wanted range is not seen from this view."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Judgement:
-    """What was found for one checkpoint of one rep.
-
-    `value` and `uncertainty` are in `unit`; `frames` are those it was read from; `reason` says why,
-    in words, wherever the verdict is not *met*; `notes` are what to know of the reading. Where the coach overruled it,
-    `measured` is the verdict that the rules gave and `because` the coach's reason. `view` names the clip that it was read
-    from where that is another view of the rep; `unconfirmed` says that the picture shows it met, but not its depth.
-    """
-
-    id: str
-    kind: str
-    phase: str
-    verdict: Verdict
-    fault: str
-    safety: bool
-    value: float | None = None
-    unit: str | None = None
-    uncertainty: float | None = None
-    within: Wanted | None = None
-    frames: tuple[int, ...] = ()
-    reason: str | None = None
-    notes: tuple[str, ...] = ()
-    measured: Verdict | None = None
-    because: str | None = None
-    view: str | None = None
-    unconfirmed: bool = False
-
-    @property
-    def counts_as_missed(self) -> bool:
-        """Missed, or borderline where safety is at stake."""
-        return self.verdict is Verdict.MISSED or (self.safety and self.verdict is Verdict.BORDERLINE)
-
-    @property
-    def is_exposure(self) -> bool:
-        """Whether it counts in the ledger: judged met or missed."""
-        return self.verdict is Verdict.MET or self.counts_as_missed
-
-
 def judge_rep(technique: Technique, rep: RepFile, scene: Scene | None = None) -> tuple[Judgement, ...]:
-    """Judge every checkpoint of a technique in one rep, in phase order.
+    """Judge every checkpoint and reaction of a technique in one rep, in phase order.
 
-    A phase that may repeat is judged each time that it was gone through; the worst counts. `scene` is the rep's, where it is at
-    hand.
+    A phase that may repeat is judged each time that it was gone through; the worst counts. Where the technique was not open, how
+    it was done does not count. `scene` is the rep's, where it is at hand.
 
     Raises:
-        BadRep: the rep names an option, rung or phase that the technique does not have.
+        BadRep: the rep names an option, rung, phase, layer or start that the technique does not have.
     """
     check_fits(technique, rep)
-    scenes = _scenes(technique, rep, scene)
-    return tuple(_over_turns(checkpoint, technique, scenes) for checkpoint in technique.in_phase_order)
+    whole = scene or Scene(rep, technique.edges)
+    rows = reacted(technique, rep, whole)
+    answers, reactions = answers_given(rows), as_judgements(technique, rows)
+    scenes = _scenes(technique, rep, whole)
+    found = [
+        reactions[asked.id] if isinstance(asked, Reaction) else _over_turns(asked, technique, scenes, answers)
+        for asked in technique.asked_in_order
+    ]
+    return with_choice(technique, found)
 
 
-_WORST_FIRST = (Verdict.MISSED, Verdict.BORDERLINE, Verdict.NOT_SEEN, Verdict.MET, Verdict.NOT_ASKED)
 _BEST_FIRST = (Verdict.MET, Verdict.BORDERLINE, Verdict.NOT_SEEN, Verdict.MISSED, Verdict.NOT_ASKED)
 
 
-def _scenes(technique: Technique, rep: RepFile, whole: Scene | None) -> dict[str, tuple[Scene, ...]]:
+def _scenes(technique: Technique, rep: RepFile, whole: Scene) -> dict[str, tuple[Scene, ...]]:
     """For each phase, the rep as it is seen each time that the phase was gone through."""
     edges = technique.edges
-    once = (whole or Scene(rep, edges),)
+    once = (whole,)
     found: dict[str, tuple[Scene, ...]] = dict.fromkeys(technique.phases, once)
     for phase in technique.repeats:
         own = frozenset(key for key, event in technique.events.items() if event.phase == phase)
@@ -89,30 +63,15 @@ def _scenes(technique: Technique, rep: RepFile, whole: Scene | None) -> dict[str
     return found
 
 
-def _over_turns(checkpoint: Checkpoint, technique: Technique, scenes: dict[str, tuple[Scene, ...]]) -> Judgement:
+def _over_turns(
+    checkpoint: Checkpoint, technique: Technique, scenes: dict[str, tuple[Scene, ...]], answers: Mapping[str, frozenset[str]]
+) -> Judgement:
     turns = scenes[checkpoint.phase]
-    judged = [_judge(checkpoint, technique, scene) for scene in turns]
+    judged = [_judge(checkpoint, technique, scene, answers) for scene in turns]
     if len(judged) == 1:
         return judged[0]
-    worst = min(judged, key=lambda judgement: _WORST_FIRST.index(judgement.verdict))
+    worst = min(judged, key=lambda judgement: WORST_FIRST.index(judgement.verdict))
     return replace(worst, notes=(*worst.notes, f"the worst of {len(judged)} times"))
-
-
-def check_fits(technique: Technique, rep: RepFile) -> None:
-    """Raise BadRep where the rep names what the technique does not have."""
-    if rep.technique != technique.id:
-        raise BadRep(f"the rep is of “{rep.technique}”, but the technique given is “{technique.id}”")
-    for group, choice in rep.options.items():
-        if group not in technique.options:
-            raise BadRep(f"technique “{technique.id}” has no option “{group}”")
-        if choice not in technique.options[group].choices:
-            known = ", ".join(technique.options[group].choices)
-            raise BadRep(f"option “{group}” has no choice “{choice}”; the choices are {known}")
-    if rep.rung is not None and rep.rung not in technique.ladder:
-        raise BadRep(f"rung “{rep.rung}” is not in the ladder of “{technique.id}”: {', '.join(technique.ladder)}")
-    for key, phase in (("start_at", rep.start_at), ("end_at", rep.end_at)):
-        if phase is not None and phase not in technique.phases:
-            raise BadRep(f"{key} “{phase}” is no phase of “{technique.id}”")
 
 
 def blank_of(checkpoint: Checkpoint, within: Wanted | None) -> Judgement:
@@ -129,10 +88,10 @@ def blank_of(checkpoint: Checkpoint, within: Wanted | None) -> Judgement:
     )
 
 
-def _judge(checkpoint: Checkpoint, technique: Technique, scene: Scene) -> Judgement:
+def _judge(checkpoint: Checkpoint, technique: Technique, scene: Scene, answers: Mapping[str, frozenset[str]]) -> Judgement:
     within = wanted_range(checkpoint, technique, scene.rep)
     blank = blank_of(checkpoint, within)
-    left_out = _why_not_asked(checkpoint, technique, scene.rep) or _branch_not_taken(checkpoint, technique, scene.rep)
+    left_out = why_not_asked(checkpoint, technique, scene.rep) or _branch_not_taken(checkpoint, technique, scene.rep, answers)
     if left_out is not None:
         return replace(blank, verdict=Verdict.NOT_ASKED, reason=left_out)
     if checkpoint.only_if is not None:
@@ -143,19 +102,26 @@ def _judge(checkpoint: Checkpoint, technique: Technique, scene: Scene) -> Judgem
 
 
 def _best_of(blank: Judgement, checkpoint: Checkpoint, scene: Scene) -> Judgement:
-    """The checkpoint's own measure, or the best of it and its alternatives."""
+    """The checkpoint's own measure, or the best of it and its alternatives; what else there is only where none of them is seen."""
     found = _read(blank, checkpoint, scene)
     for other in checkpoint.any_of:
         if found.verdict is Verdict.MET:
             return found
-        kind = KINDS[other.kind]
-        instead = checkpoint.model_copy(
-            update={"kind": other.kind, "measure": other.measure, "within": other.within or kind.own_range, "any_of": ()}
-        )
-        start = replace(blank, kind=other.kind, unit=other.measure.unit_shown, within=instead.within)
-        again = _read(start, instead, scene)
+        again = _read_instead(blank, checkpoint, other, scene)
         found = min(found, again, key=lambda judgement: _BEST_FIRST.index(judgement.verdict))
-    return found
+    unseen = found
+    for other in checkpoint.or_else:
+        if found.verdict is not Verdict.NOT_SEEN:
+            return found
+        found = _read_instead(blank, checkpoint, other, scene)
+    return unseen if found.verdict is Verdict.NOT_SEEN else found
+
+
+def _read_instead(blank: Judgement, checkpoint: Checkpoint, other: Nested, scene: Scene) -> Judgement:
+    """The checkpoint by another measure than its own."""
+    within = other.within or KINDS[other.kind].own_range
+    instead = checkpoint.model_copy(update={"kind": other.kind, "measure": other.measure, "within": within})
+    return _read(replace(blank, kind=other.kind, unit=other.measure.unit_shown, within=within), instead, scene)
 
 
 def _read(blank: Judgement, checkpoint: Checkpoint, scene: Scene) -> Judgement:
@@ -165,7 +131,20 @@ def _read(blank: Judgement, checkpoint: Checkpoint, scene: Scene) -> Judgement:
         return replace(blank, verdict=Verdict.MISSED, reason=str(error))
     except (NotSeen, Coincident) as error:
         return replace(blank, reason=str(error))
-    return _confirmed(weigh(blank, reading, checkpoint), reading, checkpoint, scene.rep)
+    found = replace(weigh(blank, reading, checkpoint), rests_on=_rests_on(checkpoint, scene))
+    return _confirmed(found, reading, checkpoint, scene.rep)
+
+
+def _rests_on(checkpoint: Checkpoint, scene: Scene) -> tuple[RestsOn, ...]:
+    """What a value rests on in one picture: the picture, limbs' reference lengths, the mat; nothing where no point is read."""
+    refs = checkpoint.measure.points_used
+    if not refs:
+        return ()
+    if checkpoint.kind == "floor":
+        return ("picture", "mat")
+    bodies = {scene.resolve(name)[0] for ref in refs for name in (ref.on or (ref.name or "",))}
+    known = any(body in scene.rep.bodies and scene.rep.bodies[body].reference_lengths_px for body in bodies)
+    return ("picture", "lengths") if known else ("picture",)
 
 
 def _confirmed(found: Judgement, reading: Reading, checkpoint: Checkpoint, rep: RepFile) -> Judgement:
@@ -190,6 +169,7 @@ def _confirmed(found: Judgement, reading: Reading, checkpoint: Checkpoint, rep: 
         ask = confirm.ask if confirm else Confirm().ask
         reason = f"{CANNOT_TELL_DEPTH} Confirm it by eye or from a second view: {ask}"
         return replace(found, verdict=Verdict.NOT_SEEN, reason=reason, unconfirmed=True)
+    found = replace(found, rests_on=(*found.rests_on, "eye"))
     if not any(given):
         return replace(found, verdict=Verdict.MISSED, reason="so it looks in the picture, but in depth it was seen not to hold")
     return found
@@ -233,7 +213,7 @@ def _in_order(reading: Reading, checkpoint: Checkpoint) -> tuple[Verdict, str | 
     """Verdict and reason of differences that must each not be negative: the worst of them."""
     limits = Limits(lo=0.0)
     verdicts = [judge_value(value, u, limits, safety=checkpoint.safety) for value, u in reading.differences]
-    worst = min(range(len(verdicts)), key=lambda i: _WORST_FIRST.index(verdicts[i]))
+    worst = min(range(len(verdicts)), key=lambda i: WORST_FIRST.index(verdicts[i]))
     value, u = reading.differences[worst]
     reason = None
     if verdicts[worst] is Verdict.MISSED:
@@ -275,75 +255,25 @@ def _mend(reading: Reading) -> str:
     return "place the points more closely, or film nearer"
 
 
-def shown(value: float, unit: str | None) -> str:
-    """A value as people read it: `138°`, `18 ms`, `0.08 shank`."""
-    if unit == "deg":
-        return f"{value:.0f}°" if value >= 10 else f"{value:.1f}°"
-    if unit == "ms":
-        return f"{value:.0f} ms"
-    text = f"{value:.2f}".rstrip("0").rstrip(".")
-    return f"{text} {unit}" if unit else text
-
-
-def wanted_range(checkpoint: Checkpoint, technique: Technique, rep: RepFile) -> Wanted | None:
-    """The wanted range for this rep; the last `within_by` that fits rules. None where none is asked."""
-    wanted = checkpoint.within or KINDS[checkpoint.kind].own_range
-    if not checkpoint.within_by:
-        return wanted
-    facts = {"pace": rep.pace, "rung": rep.rung, "grade": rep.grade} | chosen_options(technique, rep)
-    for key, ranges in checkpoint.within_by.items():
-        fact = facts.get(key)
-        if fact is not None and fact in ranges:
-            wanted = ranges[fact]
-    return wanted
-
-
-def chosen_options(technique: Technique, rep: RepFile) -> dict[str, str]:
-    """The choice of every option group: the rep's own, else the default."""
-    return {name: rep.options.get(name, group.default) for name, group in technique.options.items()}
-
-
-def _why_not_asked(checkpoint: Checkpoint, technique: Technique, rep: RepFile) -> str | None:
-    """Why this rep leaves the checkpoint out, or None where it is asked."""
-    if checkpoint.switched_off is not None:
-        return f"switched off: {checkpoint.switched_off}"
-    for group, wanted in checkpoint.when.items():
-        if rep.options.get(group, technique.options[group].default) not in ((wanted,) if isinstance(wanted, str) else wanted):
-            return f"asked only when {group} is {wanted if isinstance(wanted, str) else ' or '.join(wanted)}"
-    if KINDS[checkpoint.kind].over_reps:
-        return "told over a set of reps"
-    if checkpoint.from_grade and rep.grade and _below_grade(rep.grade, checkpoint.from_grade, technique):
-        return f"asked from grade {checkpoint.from_grade.replace('_', ' ')}"
-    ladder, phases = technique.ladder, technique.phases
-    if checkpoint.from_rung and rep.rung and ladder.index(rep.rung) < ladder.index(checkpoint.from_rung):
-        return f"asked from rung {checkpoint.from_rung.replace('_', ' ')}"
-    if rep.start_at and phases.index(checkpoint.phase) < phases.index(rep.start_at):
-        return f"the rep starts at {rep.start_at}"
-    if rep.end_at and phases.index(checkpoint.phase) > phases.index(rep.end_at):
-        return f"the rep ends with {rep.end_at}"
-    if rep.partner == "none" and any(_asks_partner(ref) for ref in checkpoint.measure.points_used):
-        return "asks for a partner, and there is none"
-    kind = KINDS[checkpoint.kind]
-    if not kind.by_eye and kind.own_range is None and wanted_range(checkpoint, technique, rep) is None:
-        return "not asked at this pace, rung, grade or option"
+def _branch_not_taken(
+    checkpoint: Checkpoint, technique: Technique, rep: RepFile, given: Mapping[str, frozenset[str]]
+) -> str | None:
+    """Why the answers that were given leave the checkpoint out."""
+    for name, answers in checkpoint.branch.items():
+        wanted = (answers,) if isinstance(answers, str) else answers
+        taken = given.get(name, frozenset()) if technique.reaction(name) else _decided(technique, name, rep)
+        if taken.isdisjoint(wanted):
+            named = " or ".join(f"“{answer.replace('_', ' ')}”" for answer in wanted)
+            return f"asked where the answer was {named}"
     return None
 
 
-def _below_grade(grade: str, asked: str, technique: Technique) -> bool:
-    grades = list(technique.grades or USUAL_GRADES)
-    return grade in grades and asked in grades and grades.index(grade) < grades.index(asked)
-
-
-def _branch_not_taken(checkpoint: Checkpoint, technique: Technique, rep: RepFile) -> str | None:
-    """Why the answer taken at a decision point leaves the checkpoint out: the first that came rules."""
-    for name, wanted in checkpoint.branch.items():
-        decision = technique.decision(name)
-        answers = () if decision is None else decision.answers
-        came = [(frames[0], answer.event) for answer in answers if (frames := rep.events.get(answer.event))]
-        taken = min(came)[1] if came else None
-        if taken != wanted:
-            return f"asked where the answer was “{wanted.replace('_', ' ')}”"
-    return None
+def _decided(technique: Technique, name: str, rep: RepFile) -> frozenset[str]:
+    """The answer taken at a decision point of an older definition: the first that came, whenever that was."""
+    decision = technique.decision(name)
+    answers = () if decision is None else decision.answers
+    came = [(frames[0], answer.event) for answer in answers if (frames := rep.events.get(answer.event))]
+    return frozenset({min(came)[1]} if came else ())
 
 
 def _holds(condition: Condition, scene: Scene) -> tuple[bool | None, str]:
@@ -371,11 +301,6 @@ def _holds(condition: Condition, scene: Scene) -> tuple[bool | None, str]:
     return True, ""
 
 
-def _asks_partner(ref: PointRef) -> bool:
-    names = (ref.name,) if ref.on is None else ref.on
-    return any(name is not None and name.startswith("partner.") for name in names)
-
-
 @dataclass(frozen=True, kw_only=True)
 class Need:
     """A landmark that a checkpoint reads: on which body, and at which frame once its event is marked."""
@@ -391,7 +316,7 @@ def needed_points(technique: Technique, rep: RepFile, scene: Scene | None = None
     scene = scene or Scene(rep, technique.edges)
     found: list[Need] = []
     for checkpoint in technique.in_phase_order:
-        if _why_not_asked(checkpoint, technique, rep) is not None:
+        if why_not_asked(checkpoint, technique, rep) is not None:
             continue
         for event in checkpoint.measure.events_used if checkpoint.measure.points_used else ():
             frames = rep.events.get(event) or (None,)
@@ -399,10 +324,3 @@ def needed_points(technique: Technique, rep: RepFile, scene: Scene | None = None
             places = dict.fromkeys(place for name in names for place in scene.landmarks_of(name))
             found += [Need(checkpoint=checkpoint.id, body=b, landmark=mark, frame=frames[0]) for b, mark in places]
     return tuple(found)
-
-
-def judge_reps(techniques: Sequence[Technique], reps: Sequence[RepFile]) -> tuple[tuple[Judgement, ...], ...]:
-    """Judge several reps, each by its technique (same order)."""
-    if len(techniques) != len(reps):
-        raise BadInput("each rep needs its technique")
-    return tuple(judge_rep(technique, rep) for technique, rep in zip(techniques, reps, strict=True))

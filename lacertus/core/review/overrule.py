@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from lacertus.core.measuring.uncertainty import Verdict
-from lacertus.core.review.judge import Judgement
+from lacertus.core.review.judgement import Judgement
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -15,7 +15,8 @@ from lacertus.core.measuring.measures.mat import mat_level
 from lacertus.core.measuring.measures.scalar import level, owner_of
 from lacertus.core.measuring.repfile import RepFile
 from lacertus.core.measuring.scene import Scene
-from lacertus.core.techniques.definition import Found, Technique
+from lacertus.core.techniques.definition import Technique
+from lacertus.core.techniques.events import Found
 
 LEAST_SEEN = 0.8
 """A rule is read where its points are there in this share of the frames at least. A convention."""

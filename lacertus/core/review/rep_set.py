@@ -11,8 +11,11 @@ from lacertus.core.measuring.measures.over_set import FromRep, SetMeasure, read_
 from lacertus.core.measuring.repfile import RepFile
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.measuring.uncertainty import Verdict
-from lacertus.core.review.judge import Judgement, blank_of, chosen_options, weigh
-from lacertus.core.techniques.definition import Checkpoint, Technique
+from lacertus.core.review.asking import chosen_options
+from lacertus.core.review.judge import blank_of, weigh
+from lacertus.core.review.judgement import Judgement
+from lacertus.core.techniques.checkpoint import Checkpoint
+from lacertus.core.techniques.definition import Technique
 
 
 def judge_set(technique: Technique, reps: Sequence[RepFile], judged: Sequence[tuple[Judgement, ...]]) -> tuple[Judgement, ...]:

@@ -10,10 +10,13 @@ from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from lacertus.core.measuring.repfile import RepFile
+from lacertus.core.errors import BadInput
+from lacertus.core.measuring.repfile import OtherView, RepFile
 from lacertus.core.measuring.scene import Scene
+from lacertus.core.measuring.timebase import TimeBase, shown_at
 from lacertus.core.measuring.uncertainty import Verdict
-from lacertus.core.review.judge import Judgement, judge_rep
+from lacertus.core.review.judge import judge_rep
+from lacertus.core.review.judgement import Judgement
 from lacertus.core.techniques.definition import Technique
 
 _KEPT = ("size", "pts_s", "capture_rate", "camera_motion", "upright", "centimetres_per_pixel", "floor", "view", "heading", "bodies")
@@ -59,6 +62,26 @@ def judge_views(
         pairs = zip(found, seen, strict=True)
         found = tuple(_better(rep, view, own, other) if own.id in points else own for own, other in pairs)
     return found
+
+
+def judge_reps(techniques: Sequence[Technique], reps: Sequence[RepFile]) -> tuple[tuple[Judgement, ...], ...]:
+    """Judge several reps, each by its technique (same order), with the views that they hold."""
+    if len(techniques) != len(reps):
+        raise BadInput("each rep needs its technique")
+    return tuple(judge_views(technique, rep, views_in(rep)) for technique, rep in zip(techniques, reps, strict=True))
+
+
+def views_in(rep: RepFile) -> tuple[View, ...]:
+    """The other views that a rep file holds."""
+    return tuple(_view_in(rep, number, other) for number, other in enumerate(rep.views, 1))
+
+
+def _view_in(rep: RepFile, number: int, other: OtherView) -> View:
+    own = {name: getattr(other, name) for name in other.model_fields_set if name != "offset_s"}
+    facts = {"lacertus_rep": 1, "technique": rep.technique, "side": rep.side, "range": (0, len(other.pts_s) - 1)}
+    file = RepFile.model_validate(facts | own)
+    here, there = TimeBase(rep.pts_s, rep.capture_rate), TimeBase(other.pts_s, other.capture_rate)
+    return View(name=f"view {number}", rep=file, frames=shown_at(here, there, -other.offset_s))
 
 
 def as_seen_from(view: View, rep: RepFile) -> RepFile:
@@ -115,7 +138,8 @@ def _with_depth(rep: RepFile, view: View, own: Judgement, other: Judgement) -> J
         # Seen too small by either: the larger one is nearer to what it truly is.
         widest = max((own, other), key=lambda judgement: judgement.value or 0.0)
         note = f"both views show it so ({rep.view} and {view.rep.view})"
-        return replace(widest, verdict=Verdict.MET, reason=None, unconfirmed=False, notes=(*widest.notes, note))
+        rests_on = (*widest.rests_on, "views")
+        return replace(widest, verdict=Verdict.MET, reason=None, unconfirmed=False, rests_on=rests_on, notes=(*widest.notes, note))
     if sure.verdict in _JUDGED and not sure.unconfirmed:
         return sure
     return unsure

@@ -10,8 +10,11 @@ from pydantic import Field
 from lacertus.core.corrections.shapes import Shape
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.model import Record
-from lacertus.core.review.judge import Judgement, shown
-from lacertus.core.techniques.definition import Checkpoint, Drill, Technique, Wanted
+from lacertus.core.review.choice import RepChoice
+from lacertus.core.review.judgement import Judgement, shown
+from lacertus.core.techniques.definition import Technique
+from lacertus.core.techniques.practice import Drill
+from lacertus.core.techniques.vocabulary import Wanted
 
 MOST_GOOD = 3
 MOST_NUMBERS = 6
@@ -53,6 +56,8 @@ class SheetFix(Record):
     pictures: tuple[Picture, ...] = ()
     drills: tuple[SheetDrill, ...] = ()
     safety: bool = False
+    entry: bool = False
+    """It asks whether the technique was open at all: a choice, not how it was done."""
 
 
 class Sheet(Record):
@@ -66,6 +71,8 @@ class Sheet(Record):
     techniques: tuple[str, ...]
     reps: int
     good: tuple[str, ...]
+    choice: str = ""
+    """How often it was tried where it was not open, in a sentence; empty where it never was."""
     fixes: Annotated[tuple[SheetFix, ...], Field(max_length=2)]
     question: str = ""
     answer: str = ""
@@ -101,8 +108,8 @@ def plain(value: float | None, unit: str | None) -> str:
     return f"{sign}{size:.2f} of a {bare} length" if bare not in ("height",) else f"{sign}{100 * size:.0f} % of body height"
 
 
-def numbers_of(asked: Checkpoint, reps: Sequence[tuple[int, Judgement]]) -> tuple[str, ...]:
-    """What was measured of a checkpoint in each rep, with its limits, in sentences; by eye it is said so."""
+def numbers_of(reps: Sequence[tuple[int, Judgement]]) -> tuple[str, ...]:
+    """What was measured of a checkpoint or a reaction in each rep, with its limits, in sentences; by eye it is said so."""
     judged = [(number, j) for number, j in reps if j.verdict is not Verdict.NOT_ASKED]
     measured = [(number, j) for number, j in judged if j.value is not None and j.uncertainty is not None and j.kind != "seen"]
     misses = sum(j.counts_as_missed for _, j in judged)
@@ -133,7 +140,7 @@ _SAID = {
 def good_of(technique: Technique, reps: Sequence[Sequence[Judgement]]) -> tuple[str, ...]:
     """What held in every rep that it was judged in, the weightiest first; of one rep as well as of several."""
     found: list[tuple[float, int, str]] = []
-    for order, asked in enumerate(technique.in_phase_order):
+    for order, asked in enumerate(technique.asked_in_order):
         own = [j for rep in reps for j in rep if j.id == asked.id and j.verdict is not Verdict.NOT_ASKED]
         met = sum(j.verdict is Verdict.MET for j in own)
         if met and met == sum(j.is_exposure for j in own):
@@ -146,4 +153,23 @@ def drills_for(technique: Technique, fault: str, side_policy: str) -> tuple[Shee
     """The technique's drills that answer a fault, each with the sides that the student trains."""
     sides = {"left": "Left side only", "right": "Right side only"}.get(side_policy, "Both sides, the weaker one first and last")
     own = [drill for drill in technique.drills if isinstance(drill, Drill) and fault in drill.answers]
-    return tuple(SheetDrill(name=d.name, how=d.how, dose=d.dose, sides=sides, solo=d.solo) for d in own[:2])
+    return tuple(
+        SheetDrill(name=d.name, how=d.how, dose=d.dose_words, sides=sides, solo="; ".join(_alone(d)) or None) for d in own[:2]
+    )
+
+
+def _alone(drill: Drill) -> list[str]:
+    """The solo form of a drill, by what it takes."""
+    return [how if equipment == "none" else f"{how} ({_WITH[equipment]})" for equipment, how in drill.alone.items()]
+
+
+_WITH = {"wall": "at a wall", "belt": "with a belt", "dummy": "with a dummy", "bag": "with a bag"}
+
+
+def choice_words(choices: Sequence[RepChoice | None]) -> str:
+    """How often the technique was tried where it was not open; empty where it never was."""
+    wrong = sum(choice is RepChoice.WRONG for choice in choices)
+    told = sum(choice in (RepChoice.WRONG, RepChoice.OPEN) for choice in choices)
+    if not wrong:
+        return ""
+    return f"Tried where it was not open in {wrong} of {told} rep{'' if told == 1 else 's'}; how it was done there does not count."

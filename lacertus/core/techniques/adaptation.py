@@ -9,7 +9,10 @@ from pydantic import Field, ValidationError, model_validator
 
 from lacertus.core.errors import BadInput, BadTechnique, Problem
 from lacertus.core.model import Record, problems_of
-from lacertus.core.techniques.definition import Checkpoint, Technique, Text, Wanted, read_technique
+from lacertus.core.techniques.checkpoint import Checkpoint
+from lacertus.core.techniques.definition import Technique
+from lacertus.core.techniques.reading import read_technique
+from lacertus.core.techniques.vocabulary import Text, Wanted
 
 
 class Adaptation(Record):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.progress.fix_first import Group, fix_first, fix_first_of
 from lacertus.core.progress.ledger import FaultLedger, Session, ledger_of
-from lacertus.core.review.judge import Judgement
+from lacertus.core.review.judgement import Judgement
 from tests.core.build import checkpoint, technique
 
 

@@ -13,7 +13,8 @@ from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.overrule import Overrule, overruled
 from lacertus.core.review.proposals import MarkedRep, proposed_events
-from lacertus.core.techniques.definition import Found, read_technique
+from lacertus.core.techniques.events import Found
+from lacertus.core.techniques.reading import read_technique
 from lacertus.library import shipped_technique
 from lacertus.library.sample import faultless
 from lacertus.studio.scene import truth

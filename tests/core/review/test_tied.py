@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from lacertus.core.measuring.repfile import RepFile
-from lacertus.core.review.judge import Judgement
+from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.tied import View, as_seen_from, judge_views
 from tests.core.build import by_eye, checkpoint, points, rep, return_time, technique
 

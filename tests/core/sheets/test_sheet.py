@@ -8,7 +8,8 @@ from typing import Any
 import pytest
 
 from lacertus.core.measuring.uncertainty import Verdict
-from lacertus.core.review.judge import Judgement, judge_rep
+from lacertus.core.review.judge import judge_rep
+from lacertus.core.review.judgement import Judgement
 from lacertus.core.sheets.sheet import drills_for, good_of, numbers_of, plain, range_words
 from lacertus.library import shipped_technique
 from lacertus.library.sample import faultless, faulty
@@ -46,7 +47,7 @@ def test_numbers_say_their_limits_and_what_cannot_be_told() -> None:
         (3, judgement(Verdict.NOT_SEEN, None)),
         (4, judgement(Verdict.MET, 171.0)),
     ]
-    assert numbers_of(ASKED, reps) == (
+    assert numbers_of(reps) == (
         "Missed in 1 of 2 reps. Wanted: at least 160°.",
         "Rep 1: 150°, give or take 8.0°. Not as wanted.",
         "Rep 2: 157°, give or take 8.0°. Too near to say.",
@@ -56,7 +57,7 @@ def test_numbers_say_their_limits_and_what_cannot_be_told() -> None:
 
 
 def test_what_was_judged_by_eye_is_said_to_be() -> None:
-    assert numbers_of(ASKED, [(1, replace(judgement(Verdict.MISSED), kind="seen"))]) == ("Missed. Judged by eye.",)
+    assert numbers_of([(1, replace(judgement(Verdict.MISSED), kind="seen"))]) == ("Missed. Judged by eye.",)
 
 
 def test_good_is_what_held_in_every_rep_the_weightiest_first() -> None:

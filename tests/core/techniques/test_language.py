@@ -7,9 +7,10 @@ from typing import Any
 import pytest
 
 from lacertus.core.errors import BadInput, BadTechnique
-from lacertus.core.review.judge import Judgement, judge_rep
+from lacertus.core.review.judge import judge_rep
+from lacertus.core.review.judgement import Judgement
 from lacertus.core.techniques.adaptation import adapted, read_adaptation
-from lacertus.core.techniques.definition import Shared, read_technique
+from lacertus.core.techniques.reading import Shared, read_technique
 from tests.core.build import by_eye, checkpoint, judge_one, points, rep, return_time, technique, technique_data
 
 
@@ -71,7 +72,7 @@ class TestBranches:
 
     @pytest.mark.parametrize("branch", [{"nothing": "full_reach"}, {"reply": "knee_top"}])
     def test_an_unknown_branch_is_told(self, branch: dict[str, str]) -> None:
-        with pytest.raises(BadTechnique, match=r"no decision|no answer"):
+        with pytest.raises(BadTechnique, match=r"no reaction|no answer"):
             technique(by_eye(branch=branch, measure={}), decisions=[DECISION])
 
 

@@ -8,7 +8,7 @@ import pytest
 
 from lacertus.core.errors import BadTechnique
 from lacertus.core.measuring.measures import KINDS
-from lacertus.core.techniques.definition import read_technique
+from lacertus.core.techniques.reading import read_technique
 from tests.core.build import by_eye, checkpoint, return_time, technique, technique_data
 
 
