@@ -19,14 +19,19 @@ from rich.table import Table
 from lacertus.core.errors import BadInput, BadRep, BadTechnique, LacertusError
 from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.repfile import Body, RepFile, read_rep
+from lacertus.core.measuring.scene import Scene
 from lacertus.core.model import problems_of
 from lacertus.core.progress.fix_first import Group, fix_first_of
-from lacertus.core.review.judge import Judgement, judge_reps
+from lacertus.core.review.choice import choice_of
+from lacertus.core.review.judgement import Judgement
+from lacertus.core.review.reactions import reacted
 from lacertus.core.review.rep_set import judge_set
+from lacertus.core.review.tied import judge_reps
 from lacertus.core.techniques.definition import Technique
+from lacertus.core.techniques.reaction import Reaction
 from lacertus.jsonfile import JsonLimits, parse_json
 from lacertus.ledgerfile import Found, families, ledgers, read_ledger
-from lacertus.library import load_technique, shipped, shipped_technique
+from lacertus.library import check_file, load_technique, shipped, shipped_technique
 
 REP_LIMITS = JsonLimits(most_bytes=200_000_000, most_values=20_000_000)
 """For one’s own files on one’s own machine: a truth holds every landmark in every frame."""
@@ -116,7 +121,7 @@ def judge(
     groups = [Group(technique=one, reps=own) for one, own in _by_technique(techniques, read, judged)]
     fixes = [asdict(fix) for fix in fix_first_of(groups)]
     if as_json:
-        found = [{"checkpoints": [_as_dict(judgement) for judgement in rep]} for rep in judged]
+        found = [_rep_dict(*one) for one in zip(techniques, read, judged, strict=True)]
         over = [_as_dict(judgement) for group in _sets(techniques, read, judged) for judgement in group]
         _print_json({"reps": found, "set": over, "fix_first": fixes})
         return
@@ -125,6 +130,15 @@ def judge(
     for group in _sets(techniques, read, judged):
         if group:
             Console().print(_table("over all reps", group))
+
+
+def _rep_dict(technique: Technique, rep: RepFile, judged: tuple[Judgement, ...]) -> dict[str, Any]:
+    choice = choice_of(technique, judged)
+    return {
+        "choice": None if choice is None else choice.value,
+        "reactions": [asdict(row) | {"verdict": row.verdict.value} for row in reacted(technique, rep, Scene(rep, technique.edges))],
+        "checkpoints": [_as_dict(judgement) for judgement in judged if judgement.kind != Reaction.kind],
+    }
 
 
 def _rep_files(path: Path) -> list[Path]:
@@ -281,7 +295,7 @@ def _load_bodies(path: Path) -> dict[BodyName, Body]:
 def technique_check(file: Path, as_json: AsJson = False) -> None:
     """Check a technique file: every problem with its path and line."""
     try:
-        technique = load_technique(file)
+        technique = check_file(file)
     except BadTechnique as error:
         if as_json:
             _print_json({"problems": [{"path": list(p.path), "line": p.line, "message": p.message} for p in error.problems]})

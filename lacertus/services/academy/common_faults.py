@@ -137,8 +137,8 @@ def _common(db: Session, academy: uuid.UUID, common: Sequence[Common], names: di
 
 
 def _ask_of(technique: Technique | None, fault: str) -> str:
-    checkpoints = technique.checkpoints if technique else ()
-    return next((c.ask for c in checkpoints if c.fault.code == fault), fault.replace("-", " "))
+    everything = technique.everything_asked if technique else ()
+    return next((asked.ask for asked in everything if asked.fault.code == fault), fault.replace("-", " "))
 
 
 def _unseen(db: Session, academy: uuid.UUID, today: date) -> tuple[Unseen, ...]:
@@ -165,7 +165,7 @@ def _agreeing(db: Session, academy: uuid.UUID) -> Agreeing:
 
     def words(one: Judged) -> str:
         technique = known.get(one.technique)
-        asked = technique.checkpoint(one.rating.checkpoint) if technique else None
+        asked = technique.asked(one.rating.checkpoint) if technique else None
         return f"{asked.ask if asked else one.rating.checkpoint} ({technique.names.main if technique else one.technique})"
 
     checkpoints = sorted(_parts(judged, words), key=lambda part: (part.agreement.same, -part.agreement.judged, part.of))

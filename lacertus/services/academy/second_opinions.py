@@ -175,7 +175,7 @@ def _rep(rep: RepRow, judged: Sequence[JudgementRow], given: dict[tuple[uuid.UUI
     technique = catalogue.definition(rep.technique_version)
     shown = []
     for row in judged:
-        asked = technique.checkpoint(row.checkpoint)
+        asked = technique.asked(row.checkpoint)
         if asked is None:
             continue
         mine = given.get((rep.id, row.checkpoint))

@@ -21,7 +21,7 @@ from lacertus.settings import settings
 from lacertus.store import queue
 from lacertus.store.media import CLIPS, clip_prefix, media, original_key
 from lacertus.store.queue import READ_CLIP
-from lacertus.store.tables import Clip, JudgementRow, Review
+from lacertus.store.tables import Clip, JudgementRow, ReactedRow, Review
 from lacertus.video.intake.reading import Reading
 
 SUFFIXES = (".mp4", ".mov", ".m4v", ".webm", ".mkv", ".avi")
@@ -194,7 +194,8 @@ def delete_clip(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
         raise Conflict(f"“{found.name}” is being read. Stop that first.")
     review = db.scalar(select(Review.id).where(Review.clip_id == found.id).with_for_update())
     if review is not None:
-        db.query(JudgementRow).where(JudgementRow.review_id == review).delete()
+        for table in (JudgementRow, ReactedRow):
+            db.query(table).where(table.review_id == review).delete()
     db.delete(found)
     db.flush()
     media().delete(clip_prefix(found.id))

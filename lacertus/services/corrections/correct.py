@@ -114,7 +114,7 @@ def _begun(db: Session, review: Review, rep: RepRow, checkpoint: str, correction
 
 def _check_missed(review: Review, rep_id: uuid.UUID, checkpoint: str) -> None:
     judgement = view_of(review).rep(rep_id).judgement(checkpoint)
-    if judgement is None or not judgement.counts_as_missed:
+    if judgement is None or not judgement.is_missed:
         raise BadInput(f"“{checkpoint}” was not missed in this rep, so there is nothing to correct")
 
 
@@ -137,7 +137,7 @@ def draw_default(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint:
 def default_of(review: Review, rep: RepRow, checkpoint: str) -> Drawing:
     """The usual correction of a checkpoint in a rep; raises BadInput where the technique has no such checkpoint."""
     entry = view_of(review).rep(rep.id)
-    asked, judgement = entry.technique.checkpoint(checkpoint), entry.judgement(checkpoint)
+    asked, judgement = entry.technique.asked(checkpoint), entry.judgement(checkpoint)
     if asked is None or judgement is None:
         raise BadInput(f"the technique has no checkpoint “{checkpoint}”")
     made = default_correction(entry.technique, asked, judgement, entry.scene)

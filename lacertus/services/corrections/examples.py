@@ -15,7 +15,7 @@ from lacertus.core.corrections.marks import drawn
 from lacertus.core.corrections.shapes import Shape
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.uncertainty import Verdict
-from lacertus.core.review.judge import Judgement
+from lacertus.core.review.judgement import Judgement
 from lacertus.services.corrections import correct
 from lacertus.services.errors import NotFound
 from lacertus.services.review import loading
@@ -161,7 +161,7 @@ def pictured_at(review: Review, rep: RepRow, judgement: Judgement) -> tuple[int,
     """The frame on which a rep shows a checkpoint, and what is drawn of it: as it is seen, with nothing wanted beside it."""
     entry = view_of(review).rep(rep.id)
     technique, scene = entry.technique, entry.scene
-    asked = technique.checkpoint(judgement.id)
+    asked = technique.asked(judgement.id)
     assert asked is not None
     made = default_correction(technique, asked, judgement, scene)
     marks = [mark.model_copy(update={"wanted": None}) for mark in made.marks if mark.kind not in ("force", "space")]

@@ -136,7 +136,7 @@ def ledger_page(db: Session, academy: uuid.UUID, student_id: uuid.UUID, filters:
 
 
 def _shown_fault(one: FaultHistory, technique: Technique | None) -> ShownFault:
-    asked = next((c for name in one.checkpoints if technique and (c := technique.checkpoint(name))), None)
+    asked = next((a for name in one.checkpoints if technique and (a := technique.asked(name))), None)
     return ShownFault(
         history=one,
         technique_name=technique.names.main if technique else one.technique,
@@ -238,6 +238,7 @@ def reps_behind(
             JudgementRow.technique == technique,
             JudgementRow.fault == fault,
             JudgementRow.verdict != "not_asked",
+            JudgementRow.counts,
             COUNTS,
             *_where(filters),
         )
@@ -278,7 +279,7 @@ def corrections(db: Session, student_id: uuid.UUID) -> list[Shown]:
 
 
 def _shown(correction: Correction, clip: Clip, technique: Technique, still_failed: str | None) -> Shown:
-    asked = technique.checkpoint(correction.checkpoint)
+    asked = technique.asked(correction.checkpoint)
     return Shown(
         correction=correction,
         clip=clip,

@@ -11,16 +11,24 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.progress import ledger as book
 from lacertus.core.progress.ledger import FaultLedger, ledger_of
-from lacertus.core.review.judge import Judgement
+from lacertus.core.review.judgement import Judgement
 from lacertus.store.tables import JudgementRow
 
-MISSED: ColumnElement[bool] = or_(JudgementRow.verdict == "missed", and_(JudgementRow.verdict == "borderline", JudgementRow.safety))
-"""Missed, or borderline where safety is at stake."""
+MISSED: ColumnElement[bool] = and_(
+    JudgementRow.counts,
+    or_(JudgementRow.verdict == "missed", and_(JudgementRow.verdict == "borderline", JudgementRow.safety)),
+)
+"""Missed, or borderline where safety is at stake; of a wrong choice only what says so, and safety."""
 COUNTS: ColumnElement[bool] = JudgementRow.purpose != "demonstration"
 """Demonstrations never count."""
-OF_REP = ("first_frame", "side", "pace", "rung", "purpose", "outcome", "reaction", "options")
+OF_REP = (
+    "first_frame", "side", "pace", "rung", "purpose", "outcome", "reaction", "options", "stance", "layer", "start", "start_at",
+    "end_at",
+)  # fmt: skip
 """How the rep was done, as a verdict keeps it."""
-EXPOSED: ColumnElement[bool] = or_(MISSED, JudgementRow.verdict == "met")
+EXPOSED: ColumnElement[bool] = or_(MISSED, and_(JudgementRow.counts, JudgementRow.verdict == "met"))
+WHOLE: ColumnElement[bool] = and_(JudgementRow.start.is_(None), JudgementRow.start_at.is_(None), JudgementRow.end_at.is_(None))
+"""A rep from the beginning to the end: rung advice goes by no others."""
 
 
 def sessions_of(

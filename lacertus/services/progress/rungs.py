@@ -32,7 +32,7 @@ from lacertus.core.texts import checked_text
 from lacertus.library.falls import FALL_LADDER, FALLS, falls_for
 from lacertus.services.people import people
 from lacertus.services.progress import follow_up
-from lacertus.services.progress.ledger import COUNTS
+from lacertus.services.progress.ledger import COUNTS, WHOLE
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import Feeling, JudgementRow, RungDecision, Student
 
@@ -176,7 +176,9 @@ def _reps(db: Session, student_id: uuid.UUID, technique: str, rung: str, on: dat
         JudgementRow.filmed_on.between(on - timedelta(days=WINDOW_DAYS), on),
         JudgementRow.verdict != "not_asked",
         JudgementRow.rung == rung,
+        JudgementRow.counts,
         COUNTS,
+        WHOLE,
     )
     found: dict[uuid.UUID, tuple[date, int, str, dict[str, Verdict]]] = {}
     for filmed_on, rep, frame, pace, checkpoint, verdict in db.execute(rows):

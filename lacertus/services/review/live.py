@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.repfile import Body, PointEntry, RepFile
-from lacertus.core.review.judge import Judgement
+from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.overrule import Overrule, overruled
 from lacertus.core.review.tied import View, judge_views
 from lacertus.core.techniques.definition import Technique

@@ -187,6 +187,8 @@ def fitted_to(technique: Technique, file: RepFile) -> RepFile:
         "rung": file.rung if file.rung in technique.ladder else None,
         "start_at": file.start_at if file.start_at in technique.phases else None,
         "end_at": file.end_at if file.end_at in technique.phases else None,
+        "layer": file.layer if file.layer and technique.layer(file.layer) else None,
+        "start": file.start if file.start and technique.start(file.start) else None,
     }
     return file.model_copy(update=keep)
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from lacertus.core.review.judge import Judgement, judge_rep
+from lacertus.core.review.judge import judge_rep
+from lacertus.core.review.judgement import Judgement
 from lacertus.services.errors import Conflict
 from lacertus.services.review import loading, recording
 from lacertus.services.review import review as reviewing

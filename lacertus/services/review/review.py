@@ -15,7 +15,7 @@ from lacertus.core.measuring.body import BODIES, LANDMARKS
 from lacertus.core.measuring.measures import KINDS
 from lacertus.core.measuring.repfile import Marking
 from lacertus.core.progress.fix_first import MOST, Choice, FixChoice, as_chosen
-from lacertus.core.review.judge import check_fits
+from lacertus.core.review.asking import check_fits
 from lacertus.services.clips import intake
 from lacertus.services.errors import Conflict
 from lacertus.services.people import people
@@ -257,7 +257,7 @@ def answer(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str, 
     """
     review, rep = review_of_rep(db, academy, rep_id)
     asked = catalogue.definition(rep.technique_version).checkpoint(checkpoint)
-    if asked is None or not KINDS[asked.kind].by_eye:
+    if asked is None or not any(KINDS[measure.kind].by_eye for measure in asked.measures):
         raise BadInput(f"the technique has no by-eye checkpoint “{checkpoint}”")
     db.execute(delete(Answer).where(Answer.rep_id == rep.id, Answer.checkpoint == checkpoint))
     if yes is not None:
@@ -272,7 +272,7 @@ def overrule(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str
         BadInput: the technique has no such checkpoint.
     """
     review, rep = review_of_rep(db, academy, rep_id)
-    if catalogue.definition(rep.technique_version).checkpoint(checkpoint) is None:
+    if catalogue.definition(rep.technique_version).asked(checkpoint) is None:
         raise BadInput(f"the technique has no checkpoint “{checkpoint}”")
     db.execute(delete(OverruleRow).where(OverruleRow.rep_id == rep.id, OverruleRow.checkpoint == checkpoint))
     if verdict is not None:
@@ -287,7 +287,8 @@ def move_to(db: Session, review: Review, rep: RepRow, version: TechniqueVersion)
     """Have a rep judged by another version of its technique; what that one does not have falls away."""
     fits = fitted_to(catalogue.definition(version), rep_file(review, rep))
     rep.technique_version_id = version.id
-    rep.options, rep.rung = fits.options, fits.rung
+    rep.options, rep.rung, rep.layer, rep.start = fits.options, fits.rung, fits.layer, fits.start
+    rep.start_at, rep.end_at = fits.start_at, fits.end_at
     db.flush()
 
 

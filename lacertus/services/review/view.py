@@ -17,9 +17,12 @@ from lacertus.core.measuring.repfile import RepFile
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.progress.fix_first import Fix, Group, as_chosen, fix_first_of
 from lacertus.core.progress.ledger import Session
-from lacertus.core.review.judge import Judgement, Need, needed_points
+from lacertus.core.review.choice import RepChoice, choice_of, with_choice
+from lacertus.core.review.judge import Need, needed_points
+from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.overrule import overruled
 from lacertus.core.review.proposals import MarkedRep, Proposed, proposed_events
+from lacertus.core.review.reactions import Reacted, reacted
 from lacertus.core.review.tied import View, judge_views
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.progress import ledger
@@ -42,6 +45,10 @@ class JudgedRep:
     file: RepFile = field(repr=False)
     judgements: tuple[Judgement, ...]
     needs: tuple[Need, ...]
+    reacted: tuple[Reacted, ...] = ()
+    """Every time that the partner did something, and what was done about it."""
+    choice: RepChoice | None = None
+    """Whether the technique was open when it was tried."""
     proposed: tuple[Proposed, ...] = ()
     built: Scene | None = field(default=None, repr=False)
     """The scene that it was judged in just now, where it was."""
@@ -177,6 +184,7 @@ class _Known:
     file: RepFile
     judgements: tuple[Judgement, ...]
     needs: tuple[Need, ...]
+    reacted: tuple[Reacted, ...]
 
 
 _known: LRUCache[bytes, _Known] = LRUCache(MOST_KNOWN)
@@ -186,7 +194,16 @@ _known_lock = threading.Lock()
 def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> JudgedRep:
     known, scene = _read(review, rep, technique, views) if views else _read_once(review, rep, technique)
     needs = known.needs if rep.blind_of is None else _placed_before(review, rep)
-    entry = JudgedRep(rep=rep, technique=technique, file=known.file, judgements=known.judgements, needs=needs, built=scene)
+    entry = JudgedRep(
+        rep=rep,
+        technique=technique,
+        file=known.file,
+        judgements=known.judgements,
+        needs=needs,
+        reacted=known.reacted,
+        choice=choice_of(technique, known.judgements),
+        built=scene,
+    )
     if rep.blind_of is not None or review.finished_at is not None:
         return entry
     marked = [*tied.marked(views, known.file), *_marked_like(review, rep)]
@@ -211,8 +228,9 @@ def _read_once(review: Review, rep: RepRow, technique: Technique) -> tuple[_Know
 def _read(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> tuple[_Known, Scene]:
     file = rep_file(review, rep)
     scene = Scene(file, technique.edges)
-    judgements = overruled(judge_views(technique, file, views, scene), given_verdicts(rep))
-    return _Known(file=file, judgements=judgements, needs=needed_points(technique, file, scene)), scene
+    judgements = with_choice(technique, overruled(judge_views(technique, file, views, scene), given_verdicts(rep)))
+    needs, rows = needed_points(technique, file, scene), reacted(technique, file, scene)
+    return _Known(file=file, judgements=judgements, needs=needs, reacted=rows), scene
 
 
 def _placed_before(review: Review, rep: RepRow) -> tuple[Need, ...]:

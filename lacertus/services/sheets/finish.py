@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from datetime import UTC, datetime
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadRep
@@ -14,11 +14,10 @@ from lacertus.core.sheets.words import SheetWords
 from lacertus.core.texts import checked_text
 from lacertus.services.corrections import correct
 from lacertus.services.errors import Conflict
-from lacertus.services.review import loading
-from lacertus.services.review.recording import ledger_rows
+from lacertus.services.review import loading, recording
 from lacertus.services.review.view import JudgedRep, view_of
 from lacertus.services.sheets import sheet
-from lacertus.store.tables import JudgementRow, Review, Revision
+from lacertus.store.tables import Review, Revision
 
 LONGEST_WHY = 400
 
@@ -34,8 +33,7 @@ def finish(db: Session, academy: uuid.UUID, review_id: uuid.UUID, account: uuid.
     reps = view_of(review).reps
     if not any(j.is_exposure for entry in reps for j in entry.judgements):
         raise BadRep("Nothing has been judged yet: cut a rep, mark its events and answer or measure a checkpoint first.")
-    db.execute(delete(JudgementRow).where(JudgementRow.review_id == review.id))
-    db.add_all(ledger_rows(review))
+    recording.write(db, review)
     review.finished_at = datetime.now(UTC)
     correct.note_drawn(review)
     keep(db, review, account or review.account_id, review.reopened_why or "")

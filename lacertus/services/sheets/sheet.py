@@ -10,8 +10,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, object_session
 
 from lacertus.core.progress.fix_first import Fix
-from lacertus.core.review.judge import Judgement
-from lacertus.core.sheets.sheet import Picture, Sheet, SheetFix, drills_for, good_of, numbers_of
+from lacertus.core.review.judgement import Judgement
+from lacertus.core.sheets.sheet import Picture, Sheet, SheetFix, choice_words, drills_for, good_of, numbers_of
 from lacertus.core.techniques.definition import Technique
 from lacertus.library.cautions import caution_text
 from lacertus.services.corrections import correct
@@ -59,6 +59,7 @@ def sheet_of(review: Review) -> Sheet:
         techniques=tuple(technique.names.main for technique in by_technique.values()),
         reps=len(mine),
         good=tuple(good[:4]),
+        choice=choice_words([entry.choice for entry in mine]),
         fixes=tuple(
             _fix(review, fix, by_technique[fix.technique], mine, student) for fix in fixes if fix.technique in by_technique
         ),
@@ -90,7 +91,7 @@ def _recheck(db: Session, review: Review, fixes: Sequence[Fix], mine: Sequence[J
 
 
 def _fix(review: Review, fix: Fix, technique: Technique, mine: Sequence[JudgedRep], student: Student) -> SheetFix:
-    asked = technique.checkpoint(fix.checkpoint)
+    asked = technique.asked(fix.checkpoint)
     assert asked is not None
     own: list[tuple[int, Judgement]] = []
     for number, entry in enumerate(mine, 1):
@@ -107,10 +108,11 @@ def _fix(review: Review, fix: Fix, technique: Technique, mine: Sequence[JudgedRe
         cues=tuple(cues)[:2],
         why=asked.why,
         reason=f"{fix.why}" if fix.why else fix.reason,
-        numbers=numbers_of(asked, own),
+        numbers=numbers_of(own),
         pictures=tuple(picture for correction in drawn[:MOST_PICTURES] for picture in _pictures(review, correction)),
         drills=drills_for(technique, fix.fault, student.side_policy),
         safety=asked.safety,
+        entry=asked.entry,
     )
 
 

@@ -13,7 +13,8 @@ from typing import Any
 from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
-from lacertus.core.techniques.definition import Technique, read_technique
+from lacertus.core.techniques.definition import Technique
+from lacertus.core.techniques.reading import read_technique
 from lacertus.library import shipped
 from lacertus.services.errors import NotFound
 from lacertus.store.tables import TechniqueVersion

@@ -14,9 +14,11 @@ from sqlalchemy.orm import Session
 from lacertus.core.errors import BadInput, BadTechnique, Problem, Unreadable
 from lacertus.core.measuring.repfile import RepFile
 from lacertus.core.measuring.scene import Scene
-from lacertus.core.review.judge import Judgement, judge_rep
+from lacertus.core.review.judge import judge_rep
+from lacertus.core.review.judgement import Judgement
+from lacertus.core.techniques.checkpoint import Checkpoint
 from lacertus.core.techniques.definition import Technique
-from lacertus.library import parse_technique
+from lacertus.library import check_text
 from lacertus.library.sample import faultless
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import TechniqueVersion
@@ -55,7 +57,7 @@ class Checked:
 def check(text: str) -> Checked:
     """Check a text as the editor does while it is written."""
     try:
-        technique = parse_technique(text, "technique")
+        technique = check_text(text, "technique")
     except BadTechnique as error:
         return Checked(problems=error.problems)
     try:
@@ -70,7 +72,7 @@ def keep(db: Session, academy: uuid.UUID, text: str) -> TechniqueVersion:
     Raises:
         BadTechnique: with every problem.
     """
-    return catalogue.store_version(db, parse_technique(text, "technique"), academy)
+    return catalogue.store_version(db, check_text(text, "technique"), academy)
 
 
 def as_yaml(technique: Technique) -> str:
@@ -120,13 +122,13 @@ _LIMBS = (
 
 
 def _draw(technique: Technique, judgement: Judgement, rep: RepFile, scene: Scene) -> Drawn:
-    checkpoint = technique.checkpoint(judgement.id)
+    checkpoint = technique.asked(judgement.id)
     assert checkpoint is not None
-    marked = [frames[0] for event in checkpoint.measure.events_used if (frames := rep.events.get(event))]
+    marked = [frames[0] for event in checkpoint.events_used if (frames := rep.events.get(event))]
     if not marked:
         return Drawn(id=judgement.id, frame=None, judgement=judgement, spots=(), limbs=())
     frame = marked[-1]
-    refs = checkpoint.measure.points_used
+    refs = checkpoint.measure.points_used if isinstance(checkpoint, Checkpoint) else ()
     spots = [_spot(scene, ref, frame) for ref in refs]
     bodies = dict.fromkeys(spot.body for spot in spots if spot is not None)
     limbs = [(_landmark(scene, body, a, frame), _landmark(scene, body, b, frame)) for body in bodies for a, b in _LIMBS]

@@ -23,7 +23,8 @@ from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.model import Record
 from lacertus.core.sheets.sheet import Sheet
 from lacertus.core.sheets.words import SheetWords, read_words
-from lacertus.core.techniques.definition import FAULT_FAMILIES
+from lacertus.core.techniques.reaction import Reaction
+from lacertus.core.techniques.vocabulary import FAULT_FAMILIES
 from lacertus.core.texts import checked_file_name, checked_name
 from lacertus.outputs.mail import checked_address
 from lacertus.services.days import FIRST_DAY, FIRST_TIME, LAST_DAY, LAST_TIME
@@ -133,13 +134,18 @@ _COLUMNS: dict[tuple[type[t.Base], str], Any] = {
     (t.Revision, "number"): Annotated[int, Field(ge=1, le=10_000)],
     (t.JudgementRow, "verdict"): _Verdict,
     (t.JudgementRow, "measured"): _Verdict | None,
-    (t.JudgementRow, "kind"): _of(KINDS),
+    (t.JudgementRow, "kind"): _of([*KINDS, Reaction.kind]),
     (t.JudgementRow, "family"): _of(FAULT_FAMILIES),
     (t.JudgementRow, "frames"): Frames,
+    (t.JudgementRow, "choice"): Literal["open", "wrong", "unknown"] | None,
+    (t.ReactedRow, "verdict"): _Verdict,
 }
 """What a column holds where its type alone does not say it. What is `Any` is made anew."""
 _PLAIN: dict[type, Any] = {str: Text, int: Count, float: Number, date: Day, datetime: Time, bool: bool, uuid.UUID: uuid.UUID}
-_NAMES = ("technique", "checkpoint", "fault", "event", "rung", "from_rung", "to_rung", "grade", "unit")
+_NAMES = (
+    *("technique", "checkpoint", "fault", "event", "rung", "from_rung", "to_rung", "grade", "unit"),
+    *("reaction", "answer", "layer", "start"),
+)
 
 
 def type_of(model: type[t.Base], column: sa.Column[Any]) -> Any:
@@ -175,12 +181,16 @@ def made(model: type[Any], row: Any, more: dict[str, Any]) -> Any:
     columns, adapters = columns_of(model), _adapters_of(model)
     if isinstance(row, dict):
         # A file written before a column was there leaves it out; what may be empty is empty then.
-        row = {name_in_file(column): None for column in columns if column.nullable} | row
+        row = {name_in_file(c): _SINCE.get(c.name) for c in columns if c.nullable or c.name in _SINCE} | row
     if not isinstance(row, dict) or set(row) != {name_in_file(column) for column in columns}:
         raise BadStudentFile(f"a row of {model.__tablename__} has other columns than it should; nothing was stored")
     values = {column.name: _checked(model, column, adapters[column.name], row[name_in_file(column)]) for column in columns}
     has = {column.name for column in sa.inspect(model).local_table.columns}
     return model(**values, **{key: value for key, value in more.items() if key in has})
+
+
+_SINCE = {"entry": False, "counts": True}
+"""Columns that may not be empty and that older files do not have, with what they are then."""
 
 
 def _checked(model: type[t.Base], column: sa.Column[Any], adapter: TypeAdapter[Any], value: Any) -> Any:

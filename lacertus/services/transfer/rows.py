@@ -7,6 +7,7 @@ from datetime import date, datetime
 from typing import Any
 
 from lacertus.services.progress.ledger import OF_REP
+from lacertus.services.review.recording import OF_REACTION
 from lacertus.store import tables as t
 from lacertus.store.state import Json
 
@@ -32,10 +33,11 @@ ROWS: tuple[tuple[str, type[t.Base]], ...] = (
     ("revisions", t.Revision),
     ("said", t.SheetAnswer),
     ("judgements", t.JudgementRow),
+    ("reacted", t.ReactedRow),
 )
 
 
-PARTS = {"points": "rep_id", "judgements": "rep_id", "revisions": "review_id"}
+PARTS = {"points": "rep_id", "judgements": "rep_id", "reacted": "rep_id", "revisions": "review_id"}
 """Rows that lie in an entry for each rep or review that they hang on: there are too many of them for one."""
 
 
@@ -49,6 +51,8 @@ def columns_of(model: type[t.Base]) -> list[Any]:
     if model is t.JudgementRow:
         # How a rep was done is told by the rep itself.
         gone = gone | {"id", *OF_REP}
+    if model is t.ReactedRow:
+        gone = gone | {"id", *OF_REACTION}
     return [column for column in model.__table__.columns if column.name not in gone]
 
 

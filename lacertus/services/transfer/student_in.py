@@ -21,13 +21,14 @@ from sqlalchemy.orm import Session
 
 from lacertus.core import bounds
 from lacertus.core.errors import LacertusError
-from lacertus.core.techniques.definition import read_technique
+from lacertus.core.techniques.reading import read_technique
 from lacertus.outputs import sheet as outputs
 from lacertus.services.corrections import correct
 from lacertus.services.progress import follow_up
 from lacertus.services.progress.ledger import OF_REP
 from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.recording import OF_REACTION
 from lacertus.services.review.view import view_of
 from lacertus.services.techniques import catalogue
 from lacertus.services.transfer import archive
@@ -155,7 +156,7 @@ def _store_rows(
             # Set when all reps are there: one may name another that comes later.
             links.append((one, one.linked_to, one.blind_of))
             one.linked_to = one.blind_of = None
-        if isinstance(one, t.JudgementRow):
+        if isinstance(one, t.JudgementRow | t.ReactedRow):
             _as_its_rep(db, one)
         db.add(one)
     _flush(db)
@@ -202,12 +203,12 @@ def _belongs(row: Any, student: t.Student, versions: dict[str, uuid.UUID]) -> No
         row.film = row.camera = None
 
 
-def _as_its_rep(db: Session, row: t.JudgementRow) -> None:
+def _as_its_rep(db: Session, row: t.JudgementRow | t.ReactedRow) -> None:
     """A verdict keeps how its rep was done."""
     rep = db.get(t.RepRow, row.rep_id)
     if rep is None or rep.review_id != row.review_id:
         raise BadStudentFile("a verdict is of a rep that the file does not hold; nothing was stored")
-    for name in OF_REP:
+    for name in OF_REP if isinstance(row, t.JudgementRow) else OF_REACTION:
         setattr(row, name, getattr(rep, name))
 
 
@@ -250,7 +251,7 @@ def _check_review(review: t.Review) -> None:
         own = reps.get(correction.rep_id)
         if own is None:
             raise BadStudentFile("a correction belongs to a rep of another review; nothing was stored")
-        asked = catalogue.definition(own.technique_version).checkpoint(correction.checkpoint)
+        asked = catalogue.definition(own.technique_version).asked(correction.checkpoint)
         if asked is None or not own.first_frame <= correction.first_frame <= correction.last_frame <= own.last_frame:
             raise BadStudentFile("a correction lies outside its rep, or corrects what is not asked; nothing was stored")
         correct.shown_of(correction, correct.scene_of(review, own))

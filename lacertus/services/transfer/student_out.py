@@ -103,4 +103,5 @@ def _rows_of(db: Session, student: t.Student) -> dict[str, list[Any]]:
         "revisions": all_of(t.Revision, t.Revision.review_id.in_(review_ids)),
         "said": all_of(t.SheetAnswer, t.SheetAnswer.review_id.in_(review_ids)),
         "judgements": all_of(t.JudgementRow, t.JudgementRow.rep_id.in_(rep_ids)),
+        "reacted": all_of(t.ReactedRow, t.ReactedRow.rep_id.in_(rep_ids)),
     }

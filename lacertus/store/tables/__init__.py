@@ -3,7 +3,7 @@
 from lacertus.store.tables.base import Base
 from lacertus.store.tables.clips import Clip, UploadRow, ViewTie
 from lacertus.store.tables.people import Academy, Account, AdaptationRow, Note, SignIn, SignInAttempt, Student
-from lacertus.store.tables.progress import Feeling, Grade, JudgementRow, Requirement, RungDecision, Tally, Taught
+from lacertus.store.tables.progress import Feeling, Grade, JudgementRow, ReactedRow, Requirement, RungDecision, Tally, Taught
 from lacertus.store.tables.reviews import Answer, Correction, EventMark, Opinion, OverruleRow, PointRow, RemarkRow, RepRow, Review
 from lacertus.store.tables.sheets import Revision, ShareLink, SheetAnswer
 from lacertus.store.tables.site import JobRow, SiteFact, SiteKey
@@ -26,6 +26,7 @@ __all__ = [
     "Opinion",
     "OverruleRow",
     "PointRow",
+    "ReactedRow",
     "RemarkRow",
     "RepRow",
     "Requirement",

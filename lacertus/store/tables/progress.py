@@ -46,6 +46,12 @@ class JudgementRow(Base):
     fault: Mapped[str]
     family: Mapped[str]
     safety: Mapped[bool]
+    entry: Mapped[bool] = mapped_column(default=False, server_default="false")
+    """It asked whether the technique was open at all."""
+    choice: Mapped[str | None]
+    """Whether it was open in this rep: open, wrong, unknown; empty where nothing asked."""
+    counts: Mapped[bool] = mapped_column(default=True, server_default="true")
+    """False where the rep was a wrong choice, so that how it was done counts nowhere."""
     first_frame: Mapped[int]
     side: Mapped[str]
     pace: Mapped[str]
@@ -54,6 +60,11 @@ class JudgementRow(Base):
     outcome: Mapped[str | None]
     reaction: Mapped[str | None]
     options: Mapped[dict[str, str]]
+    stance: Mapped[str | None]
+    layer: Mapped[str | None]
+    start: Mapped[str | None]
+    start_at: Mapped[str | None]
+    end_at: Mapped[str | None]
     __table_args__ = (
         UniqueConstraint("rep_id", "checkpoint"),
         Index("ix_judgement_student_id_filmed_on", "student_id", "filmed_on"),
@@ -61,11 +72,43 @@ class JudgementRow(Base):
     )
 
 
+class ReactedRow(Base):
+    """One time that the partner did something in a finished review: what was done about it, how fast, and how the rep ended.
+
+    `latency_ms` is the time from the reaction to the first answer, `u_ms` its standard uncertainty. How the rep was done stands
+    here as it was when the review was finished.
+    """
+
+    __tablename__ = "reacted"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    review_id: Mapped[uuid.UUID] = owner("review")
+    rep_id: Mapped[uuid.UUID] = owner("rep")
+    student_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("student.id"), index=True)
+    filmed_on: Mapped[date]
+    technique: Mapped[str]
+    reaction: Mapped[str]
+    frame: Mapped[int | None]
+    answer: Mapped[str | None]
+    latency_ms: Mapped[float | None]
+    u_ms: Mapped[float | None]
+    verdict: Mapped[str]
+    reason: Mapped[str | None]
+    side: Mapped[str]
+    pace: Mapped[str]
+    rung: Mapped[str | None]
+    purpose: Mapped[str]
+    outcome: Mapped[str | None]
+    stance: Mapped[str | None]
+    start: Mapped[str | None]
+    options: Mapped[dict[str, str]]
+    __table_args__ = (CheckConstraint("verdict in ('met', 'borderline', 'missed', 'not_seen', 'not_asked')", name="verdict"),)
+
+
 class Tally(Base):
     """Exposures and misses of a fault by review and student: the verdicts added up, for what is asked of a whole academy.
 
     The database keeps it: a trigger on `judgement` adds a review's verdicts up anew whenever one of them comes, changes or goes
-    (migration 0011). Demonstrations are not in it.
+    (migrations 0011, 0015). Demonstrations are not in it.
     """
 
     __tablename__ = "tally"

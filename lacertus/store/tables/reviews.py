@@ -85,6 +85,8 @@ class RepRow(Base):
     partner: Mapped[str] = mapped_column(default="person")
     pace: Mapped[str] = mapped_column(default="full")
     rung: Mapped[str | None]
+    layer: Mapped[str | None]
+    start: Mapped[str | None]
     purpose: Mapped[str] = mapped_column(default="attempt")
     outcome: Mapped[str | None]
     start_at: Mapped[str | None]
