@@ -19,8 +19,11 @@ from lacertus.core.measuring.measures.scalar import owner_of
 from lacertus.core.measuring.repfile import RepFile, read_rep
 from lacertus.core.measuring.scene import Scene as JudgedScene
 from lacertus.core.measuring.uncertainty import Verdict
-from lacertus.core.review.judge import Judgement, judge_rep
-from lacertus.core.techniques.definition import Checkpoint, Technique, read_technique
+from lacertus.core.review.judge import judge_rep
+from lacertus.core.review.judgement import Judgement
+from lacertus.core.techniques.checkpoint import Checkpoint
+from lacertus.core.techniques.definition import Technique
+from lacertus.core.techniques.reading import read_technique
 from lacertus.library import shipped_technique
 from lacertus.studio.body.figure import pose, rest_channels
 from lacertus.studio.moves import MOVES

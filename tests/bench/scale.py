@@ -24,7 +24,8 @@ from rich.console import Console
 from rich.table import Table
 from sqlalchemy import event
 
-from lacertus.core.techniques.definition import Technique, read_technique
+from lacertus.core.techniques.definition import Technique
+from lacertus.core.techniques.reading import read_technique
 from lacertus.ledgerfile import Row, ledgers
 from lacertus.local.postgres import free_port
 from lacertus.services.people import accounts, people

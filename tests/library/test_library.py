@@ -10,7 +10,8 @@ from lacertus.core.errors import BadInput, BadTechnique
 from lacertus.core.measuring.repfile import mirror_rep
 from lacertus.core.progress.fix_first import fix_first
 from lacertus.core.review.judge import judge_rep
-from lacertus.core.techniques.definition import Checkpoint, Technique
+from lacertus.core.techniques.checkpoint import Checkpoint
+from lacertus.core.techniques.definition import Technique
 from lacertus.library import load_technique, parse_technique, shipped, shipped_technique
 from lacertus.library.cautions import CAUTIONS
 from lacertus.library.sample import NoSample, faultless, faulty

@@ -14,7 +14,8 @@ from lacertus.core.measuring.repfile import PointEntry
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.progress.fix_first import Choice, Fix
 from lacertus.core.review.blind_remarking import Scatter
-from lacertus.core.review.judge import Judgement, Need
+from lacertus.core.review.judge import Need
+from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.proposals import Proposed
 from lacertus.core.review.reference import FrameOfReference
 from lacertus.core.review.tracking import Tracked

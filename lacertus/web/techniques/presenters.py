@@ -5,8 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from lacertus.core.measuring.measures import KINDS
-from lacertus.core.review.judge import shown
-from lacertus.core.techniques.definition import Checkpoint, Decision, Drill, Technique, Wanted
+from lacertus.core.review.judgement import shown
+from lacertus.core.techniques.checkpoint import Checkpoint
+from lacertus.core.techniques.definition import Technique
+from lacertus.core.techniques.practice import Drill
+from lacertus.core.techniques.reaction import Decision
+from lacertus.core.techniques.vocabulary import Wanted
 from lacertus.library.cautions import caution_text
 from lacertus.library.loader import positions
 from lacertus.services.techniques.adaptations import AdaptationInForce

@@ -27,7 +27,7 @@ REPS = st.fixed_dictionaries(
     {
         "side": st.sampled_from(["left", "right"]),
         "heading": st.sampled_from(["left", "right"]),
-        "view": st.sampled_from(["side", "front", "oblique"]),
+        "view": st.sampled_from(["side", "front", "angle"]),
         "partner": st.sampled_from(["person", "none", "bag"]),
         "pace": st.sampled_from(["slow", "full"]),
         "rung": st.none() | st.just("solo"),

@@ -72,8 +72,10 @@ export const PARTNERS: Record<Said<'partner'>, string> = {
 export const VIEWS: Record<Said<'view'>, string> = {
   side: 'from the side',
   front: 'from the front',
-  back: 'from behind',
-  oblique: 'from an angle',
+  behind: 'from behind',
+  angle: 'from an angle',
+  above: 'from above',
+  two: 'two cameras',
 }
 
 export const HEADINGS: Record<Said<'heading'>, string> = {
