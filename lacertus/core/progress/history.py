@@ -24,6 +24,7 @@ class Count(NamedTuple):
     fault: str
     family: str
     safety: bool = False
+    entry: bool = False
     side: str = "right"
     pace: str = "full"
     rung: str | None = None
@@ -67,6 +68,8 @@ class FaultHistory:
     family: str
     checkpoints: tuple[str, ...]
     safety: bool
+    entry: bool
+    """It asks whether the technique was open at all: a choice, not how it was done."""
     ledger: FaultLedger
     cells: tuple[Cell, ...]
     lately: tuple[Part, Part] | None
@@ -158,6 +161,7 @@ def _history(own: Sequence[Count], ladder: Sequence[str], on: int | None) -> Fau
         family=own[0].family,
         checkpoints=tuple(sorted({count.checkpoint for count in own})),
         safety=safety,
+        entry=all(count.entry for count in own),
         ledger=ledger,
         cells=cells,
         lately=_halves(cells),

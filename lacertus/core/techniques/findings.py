@@ -10,6 +10,7 @@ from lacertus.core.errors import Problem
 from lacertus.core.measuring.measures import KINDS, Measure
 from lacertus.core.measuring.measures.nested import Nested
 from lacertus.core.techniques.checkpoint import Checkpoint
+from lacertus.core.techniques.choices import asked_under
 from lacertus.core.techniques.definition import WHEN_FACTS, Technique
 from lacertus.core.techniques.vocabulary import GROWN_UP_CAUTIONS, Wanted
 
@@ -31,7 +32,7 @@ def _options(technique: Technique) -> Iterator[Found]:
     for group, option in technique.options.items():
         if group in (*WHEN_FACTS, "grade"):
             yield ("options", group), f"“{group}” is a fact of a rep: name the option differently"
-        asked = {choice: _asked_under(technique, group, choice) for choice in option.choices}
+        asked = {choice: frozenset(asked_under(technique, group, choice).items()) for choice in option.choices}
         if len(set(asked.values())) == 1:
             yield (
                 ("options", group),
@@ -44,20 +45,6 @@ def _options(technique: Technique) -> Iterator[Found]:
                 message = f"“{choice}” asks the same as “{seen[what]}”: give it a checkpoint of its own by `when`, or delete it"
                 yield ("options", group, "choices", choice), message
             seen.setdefault(what, choice)
-
-
-def _asked_under(technique: Technique, group: str, choice: str) -> frozenset[tuple[str, Wanted | None]]:
-    """What is asked under a choice, as far as the group decides it: each id, with its range by the choice."""
-    found: set[tuple[str, Wanted | None]] = set()
-    for asked in technique.asked_in_order:
-        wanted = asked.when.get(group, choice)
-        if choice not in ((wanted,) if isinstance(wanted, str) else wanted):
-            continue
-        if not isinstance(asked, Checkpoint) or choice not in asked.within_by.get(group, {}):
-            found.add((asked.id, (None, None)))
-        elif (by_choice := asked.within_by[group][choice]) is not None:
-            found.add((asked.id, by_choice))
-    return frozenset(found)
 
 
 # --- limits that no value can cross --------------------------------------------------------------------

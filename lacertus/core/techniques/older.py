@@ -110,11 +110,12 @@ def _drill(drill: Any, path: tuple[str | int, ...], problems: list[Problem]) -> 
     if isinstance(found.get("solo"), str):
         solo = found.pop("solo")
         if solo.strip(". ").lower() != "no":
-            found["solo"] = {"none": "The same, alone" if solo.strip(". ").lower() == "yes" else solo}
+            how = re.sub(r"^yes[,:]?\s*", "", solo, flags=re.IGNORECASE).strip() or "the same, alone"
+            found["solo"] = {"none": how[0].upper() + how[1:]}
     if "resistance_from" in found:
         rung = found.pop("resistance_from")
-        if rung in _RESISTANCE:
-            found["resistance"] = _RESISTANCE[rung]
+        if (known := _RESISTANCE.get(str(rung).replace(" ", "_"))) is not None:
+            found["resistance"] = known
         elif rung is not None:
             message = "write `resistance` as none, fifth, half or full, and `resists_from` as an event where it matters"
             problems.append(Problem(path=(*path, "resistance_from"), message=message))

@@ -115,7 +115,7 @@ def counts(db: Session, student_id: uuid.UUID, filters: Filters = Filters(), fau
     return [Count._make((row[0].toordinal(), *row[1:at], *row[at + 1 :], tuple(sorted(row[at].items())))) for row in rows]
 
 
-_COUNTED = ("filmed_on", "technique", "checkpoint", "fault", "family", "safety", "side", "pace", "rung")
+_COUNTED = ("filmed_on", "technique", "checkpoint", "fault", "family", "safety", "entry", "side", "pace", "rung")
 
 
 def _where(filters: Filters) -> list[ColumnElement[bool]]:

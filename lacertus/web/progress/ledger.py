@@ -10,11 +10,12 @@ from fastapi import APIRouter, Depends, Query
 
 from lacertus.core.progress.history import FaultHistory
 from lacertus.services.people import people
-from lacertus.services.progress import follow_up
+from lacertus.services.progress import answers, follow_up
 from lacertus.services.progress.follow_up import Filters, Shown, ShownFault
 from lacertus.web import schemas as s
 from lacertus.web.corrections.presenters import correction_out
 from lacertus.web.progress import ledger_schemas as led
+from lacertus.web.progress import presenters
 from lacertus.web.session import Db, SignedIn
 from lacertus.web.techniques import presenters as technique_presenters
 
@@ -85,6 +86,13 @@ def read_fault(
     return led.FaultDetailOut.model_validate(parts | {"success": found.success, "cleared_by": found.cleared_by})
 
 
+@router.get("/students/{student_id}/answers")
+def read_answers(student_id: uuid.UUID, coach: SignedIn, db: Db, wanted: Filtered) -> led.AnswersOut:
+    """What partners did, how it was answered and what came of it; how often reps came through by option, start and choice."""
+    found = answers.page(db, coach.academy_id, student_id, wanted)
+    return presenters.answers_out(found)
+
+
 def _history_out(one: FaultHistory) -> led.FaultHistoryOut:
     """A fault's history with days as dates."""
     return led.FaultHistoryOut.model_validate(_history(one))
@@ -97,7 +105,7 @@ def _fault_out(shown: ShownFault) -> led.FaultOut:
 
 def _history(one: FaultHistory) -> dict[str, Any]:
     ledger = one.ledger
-    own = {name: getattr(one, name) for name in ("technique", "fault", "family", "safety", "under_load", "lately")}
+    own = {name: getattr(one, name) for name in ("technique", "fault", "family", "safety", "entry", "under_load", "lately")}
     own |= {name: getattr(ledger, name) for name in ("misses", "exposures", "rate", "interval", "recurrence")}
     cells = [cell._asdict() | {"on": date.fromordinal(cell.day), "state": cell.state.value} for cell in one.cells]
     recheck = None if ledger.recheck is None else date.fromordinal(ledger.recheck)

@@ -10,8 +10,9 @@ from pydantic import Field
 
 from lacertus.core.corrections.shapes import Shape
 from lacertus.core.measuring.uncertainty import Verdict
+from lacertus.core.progress.answers import Latency, Share
 from lacertus.web.corrections.schemas import CorrectionOut
-from lacertus.web.schemas import Out, StudentOut
+from lacertus.web.schemas import Out, StudentOut, out_of
 
 State = Literal["clean", "once", "recurring", "fading", "cleared", "relapsed"]
 
@@ -53,6 +54,7 @@ class FaultHistoryOut(Out):
     fault: str
     family: str
     safety: bool
+    entry: bool = Field(description="It asks whether the technique was open at all: a choice, not how it was done")
     state: State
     misses: int
     exposures: int
@@ -80,6 +82,54 @@ class FaultDetailOut(Out):
     options: dict[str, list[HistoryPartOut]] = Field(description="By option group, its choices (no name: not said)")
     success: list[SuccessOut]
     cleared_by: str | None = Field(description="The cue that was given before it cleared")
+
+
+class ShareOut(out_of(Share)):  # type: ignore[misc]
+    """So many of so many, with the 95 % interval of the rate."""
+
+
+class LatencyOut(out_of(Latency)):  # type: ignore[misc]
+    """The median of so many latencies and its 95 % interval, milliseconds; below six the whole range."""
+
+
+class AnswerRowOut(Out):
+    """An answer to a reaction; `answer` is empty where none came, `counts` whether it is one that counts."""
+
+    answer: str | None
+    name: str
+    counts: bool
+    times: ShareOut
+    latency: LatencyOut | None
+    completed: ShareOut | None
+
+
+class ReactionOut(Out):
+    technique: str
+    technique_name: str
+    reaction: str
+    says: str
+    within_ms: float | None
+    held: ShareOut | None = Field(description="Answered rightly and in time")
+    answers: list[AnswerRowOut]
+
+
+class SuccessByChoiceOut(Out):
+    name: str
+    completed: ShareOut
+
+
+class SuccessByOut(Out):
+    """How often reps came through, by the choices of an option group, by start, or by whether it was open."""
+
+    technique: str
+    technique_name: str
+    group: str
+    choices: list[SuccessByChoiceOut]
+
+
+class AnswersOut(Out):
+    reactions: list[ReactionOut]
+    success: list[SuccessByOut]
 
 
 class RepBehindOut(Out):

@@ -52,5 +52,7 @@ def rep_out(entry: JudgedRep) -> ben.RepOut:
         points=[ben.PointOut.model_validate(point) for point in rep.points],
         answers={given.checkpoint: given.yes for given in rep.answers},
         judgements=[ben.JudgementOut.model_validate(judgement) for judgement in entry.judgements],
+        reacted=list(entry.reacted),
+        choice=entry.choice,
         needs=list(entry.needs),
     )

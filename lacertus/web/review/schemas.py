@@ -14,9 +14,11 @@ from lacertus.core.measuring.repfile import PointEntry
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.progress.fix_first import Choice, Fix
 from lacertus.core.review.blind_remarking import Scatter
+from lacertus.core.review.choice import RepChoice
 from lacertus.core.review.judge import Need
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.proposals import Proposed
+from lacertus.core.review.reactions import Reacted
 from lacertus.core.review.reference import FrameOfReference
 from lacertus.core.review.tracking import Tracked
 from lacertus.services.review.cuts import RepChanges, RepCut
@@ -158,6 +160,8 @@ class RepOut(KeptRepFacts):
     points: list[PointOut]
     answers: dict[str, bool]
     judgements: list[JudgementOut]
+    reacted: list[Reacted] = Field(description="Every time that the partner did something, and what was done about it")
+    choice: RepChoice | None = Field(description="Whether the technique was open when it was tried")
     needs: list[Need] = Field(description="Landmarks that checkpoints read, and the frame once its event is marked")
 
 

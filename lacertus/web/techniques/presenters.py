@@ -7,9 +7,10 @@ from collections.abc import Iterable
 from lacertus.core.measuring.measures import KINDS
 from lacertus.core.review.judgement import shown
 from lacertus.core.techniques.checkpoint import Checkpoint
-from lacertus.core.techniques.definition import Technique
+from lacertus.core.techniques.choices import USUAL, differences
+from lacertus.core.techniques.definition import Asked, Technique
 from lacertus.core.techniques.practice import Drill
-from lacertus.core.techniques.reaction import Decision
+from lacertus.core.techniques.reaction import Decision, Reaction
 from lacertus.core.techniques.vocabulary import Wanted
 from lacertus.library.cautions import caution_text
 from lacertus.library.loader import positions
@@ -28,13 +29,13 @@ def technique_out(technique: Technique, version: int) -> tec.TechniqueOut:
         family=technique.family,
         summary=technique.summary,
         phases=list(technique.phases),
-        events=[
-            tec.EventOut(key=key, phase=technique.events[key].phase, mark=technique.events[key].mark)
-            for key in technique.events_in_order()
-        ],
-        checkpoints=[checkpoint_out(checkpoint) for checkpoint in technique.in_phase_order],
+        events=_events(technique),
+        checkpoints=[asked_out(asked) for asked in technique.asked_in_order],
         options=_options(technique),
         ladder=list(technique.ladder),
+        layers=_layers(technique),
+        starts=_starts(technique),
+        best_view=technique.best_view,
         cautions=[caution_text(key) for key in technique.cautions],
     )
 
@@ -79,12 +80,64 @@ def wanted_text(within: Wanted | None, unit: str | None) -> str:
     return f"at least {shown(lo, unit)}" if hi is None else f"{shown(lo, unit)} to {shown(hi, unit)}"
 
 
+def _events(technique: Technique) -> list[tec.EventOut]:
+    found = [(key, technique.events[key]) for key in technique.events_in_order()]
+    return [tec.EventOut(key=key, phase=event.phase, mark=event.mark, body=event.body) for key, event in found]
+
+
+def _layers(technique: Technique) -> list[tec.LayerOut]:
+    return [
+        tec.LayerOut(
+            id=layer.id,
+            name=layer.name,
+            checkpoints=None if layer.checkpoints == "all" else list(layer.checkpoints),
+            until=layer.until,
+        )
+        for layer in technique.layers
+    ]
+
+
+def _starts(technique: Technique) -> list[tec.StartOut]:
+    return [tec.StartOut.model_validate(start) for start in technique.starts]
+
+
+def asked_out(asked: Asked) -> tec.CheckpointOut:
+    return checkpoint_out(asked) if isinstance(asked, Checkpoint) else _reaction_asked(asked)
+
+
+def _reaction_asked(reaction: Reaction) -> tec.CheckpointOut:
+    return tec.CheckpointOut(
+        id=reaction.id,
+        phase=reaction.phase,
+        kind=reaction.kind,
+        by_eye=False,
+        eye_instead=False,
+        entry=False,
+        best_view=None,
+        ask=reaction.ask,
+        look_for=None,
+        unit="ms",
+        within=None if reaction.within_ms is None else [None, reaction.within_ms],
+        reason_for_range=None,
+        fault=reaction.fault.code,
+        family=reaction.fault.family,
+        cues=list(reaction.cues),
+        why=reaction.why,
+        core=False,
+        safety=False,
+        at=list(reaction.events_used),
+    )
+
+
 def checkpoint_out(checkpoint: Checkpoint) -> tec.CheckpointOut:
     return tec.CheckpointOut(
         id=checkpoint.id,
         phase=checkpoint.phase,
         kind=checkpoint.kind,
         by_eye=KINDS[checkpoint.kind].by_eye,
+        eye_instead=any(KINDS[other.kind].by_eye for other in (*checkpoint.any_of, *checkpoint.or_else)),
+        entry=checkpoint.entry,
+        best_view=checkpoint.best_view,
         ask=checkpoint.ask,
         look_for=checkpoint.look_for,
         unit=checkpoint.measure.unit_shown,
@@ -119,10 +172,7 @@ def lesson_out(technique: Technique, version: int, *, own: bool) -> tec.LessonOu
         falls_back_to=[_position(name) for name in technique.falls_back_to],
         phases=list(technique.phases),
         teaching_order=list(technique.teaching_order or technique.phases),
-        events=[
-            tec.EventOut(key=key, phase=technique.events[key].phase, mark=technique.events[key].mark)
-            for key in technique.events_in_order()
-        ],
+        events=_events(technique),
         checkpoints=[_checkpoint(checkpoint) for checkpoint in technique.in_phase_order],
         options=[
             tec.LessonOptionOut(
@@ -132,12 +182,17 @@ def lesson_out(technique: Technique, version: int, *, own: bool) -> tec.LessonOu
                     tec.LessonChoiceOut(key=k, name=c.name, purpose=c.purpose, cautions=[caution_text(x) for x in c.cautions])
                     for k, c in group.choices.items()
                 ],
+                changes=_changes(technique, key),
             )
             for key, group in technique.options.items()
         ],
         ladder=list(technique.ladder),
-        drills=[_drill(drill) for drill in technique.drills],
-        decisions=[_decision(decision) for decision in technique.decisions],
+        drills=[_drill(drill, technique) for drill in technique.drills],
+        reactions=[*map(_reaction, technique.reactions), *map(_reaction, technique.decisions)],
+        layers=_layers(technique),
+        starts=_starts(technique),
+        best_view=technique.best_view,
+        fits=list(technique.fits),
         cautions=[caution_text(key) for key in technique.cautions],
     )
 
@@ -165,29 +220,61 @@ def _wanted(checkpoint: Checkpoint) -> str:
     return wanted_text(checkpoint.within, checkpoint.measure.unit_shown)
 
 
-def _drill(drill: Drill | str) -> tec.DrillOut:
+def _changes(technique: Technique, group: str) -> list[tec.ChangeOut]:
+    """What the choices of an option ask differently, side by side."""
+    return [
+        tec.ChangeOut(
+            ask=row.asked.ask,
+            kind=row.asked.kind,
+            by_choice=[_under(row.asked, row.by_choice[choice]) for choice in technique.options[group].choices],
+        )
+        for row in differences(technique, group)
+    ]
+
+
+def _under(asked: Asked, wanted: Wanted | None) -> str:
+    if wanted is None:
+        return "not asked"
+    if not isinstance(asked, Checkpoint):
+        return "asked"
+    return _wanted(asked) if wanted == USUAL else wanted_text(wanted, asked.measure.unit_shown)
+
+
+def _drill(drill: Drill | str, technique: Technique) -> tec.DrillOut:
     if isinstance(drill, str):
         name = drill.replace("-", " ").capitalize()
-        return tec.DrillOut(name=name, answers=[], how="", dose="", resistance_from=None, solo=None, minutes=None)
+        nothing = {"objective": None, "start": None, "resists_from": None, "partner_task": None, "space_m": None, "minutes": None}
+        return tec.DrillOut.model_validate(
+            nothing | {"name": name, "answers": [], "how": "", "dose": "", "resistance": "none", "solo": {}}
+        )
+    start = technique.start(drill.start) if drill.start else None
     return tec.DrillOut(
         name=drill.name,
         answers=list(drill.answers),
         how=drill.how,
-        dose=drill.dose,
-        resistance_from=drill.resistance_from,
-        solo=drill.solo,
-        minutes=drill.minutes,
+        dose=drill.dose_words,
+        objective=drill.objective,
+        start=start.says if start else None,
+        resistance=drill.resistance,
+        resists_from=drill.resists_from,
+        partner_task=drill.partner_task,
+        solo=drill.alone,
+        space_m=drill.space_m,
+        minutes=drill.takes_minutes,
     )
 
 
-def _decision(decision: Decision) -> tec.DecisionOut:
-    return tec.DecisionOut(
-        says=decision.says,
-        when=decision.when,
-        answers=[f"{a.name}: {a.then}" if a.then else a.name for a in decision.answers],
-        wrong=[a.name for a in decision.wrong],
-        within_ms=decision.within_ms,
-        why=decision.why,
+def _reaction(one: Reaction | Decision) -> tec.LessonReactionOut:
+    """A reaction, or a decision point of an older definition."""
+    return tec.LessonReactionOut(
+        id=one.id,
+        says=one.says,
+        answers=[tec.LessonAnswerOut(name=a.name, then=a.then) for a in one.answers],
+        wrong=[tec.LessonAnswerOut(name=a.name, then=a.then) for a in one.wrong],
+        within_ms=one.within_ms,
+        cues=list(one.cues) if isinstance(one, Reaction) else [],
+        cues_for_children=list(one.cues_for_children) if isinstance(one, Reaction) else [],
+        why=one.why or "",
     )
 
 

@@ -6,6 +6,9 @@ from typing import Annotated
 
 from pydantic import Field
 
+from lacertus.core.measuring.body import BodyName
+from lacertus.core.measuring.rep_facts import View
+from lacertus.core.techniques.vocabulary import Resistance
 from lacertus.web.schemas import In, Out
 
 
@@ -13,13 +16,19 @@ class EventOut(Out):
     key: str
     phase: str
     mark: str
+    body: BodyName = Field(description="Whose instant it is")
 
 
 class CheckpointOut(Out):
+    """A checkpoint, or (kind `reaction`) something that the partner does and that wants an answer."""
+
     id: str
     phase: str
     kind: str
     by_eye: bool
+    eye_instead: bool = Field(description="It may be answered by eye where it cannot be measured")
+    entry: bool = Field(description="It asks whether the technique was open at all")
+    best_view: View | None
     ask: str
     look_for: str | None
     unit: str | None
@@ -46,6 +55,25 @@ class OptionOut(Out):
     choices: list[ChoiceOut]
 
 
+class LayerOut(Out):
+    """What is looked at in one step of teaching; ids of checkpoints and reactions, or none for all."""
+
+    id: str
+    name: str
+    checkpoints: list[str] | None
+    until: str | None
+
+
+class StartOut(Out):
+    """A position that the technique is drilled from."""
+
+    id: str
+    phase: str
+    says: str
+    resists_from: str | None
+    resistance: Resistance
+
+
 class TechniqueOut(Out):
     id: str
     version: int
@@ -58,6 +86,9 @@ class TechniqueOut(Out):
     checkpoints: list[CheckpointOut]
     options: list[OptionOut]
     ladder: list[str]
+    layers: list[LayerOut]
+    starts: list[StartOut]
+    best_view: View | None
     cautions: list[str]
 
 
@@ -99,10 +130,19 @@ class LessonChoiceOut(Out):
     cautions: list[str]
 
 
+class ChangeOut(Out):
+    """Something that the choices of an option do not ask alike: what each of them asks, in the order of the choices."""
+
+    ask: str
+    kind: str
+    by_choice: list[str]
+
+
 class LessonOptionOut(Out):
     key: str
     default: str
     choices: list[LessonChoiceOut]
+    changes: list[ChangeOut]
 
 
 class LessonCheckpointOut(CheckpointOut):
@@ -118,18 +158,32 @@ class DrillOut(Out):
     answers: list[str]
     how: str
     dose: str
-    resistance_from: str | None
-    solo: str | None
+    objective: str | None
+    start: str | None = Field(description="The position that it begins in")
+    resistance: Resistance
+    resists_from: str | None
+    partner_task: str | None
+    solo: dict[str, str] = Field(description="How it is done alone, by equipment")
+    space_m: float | None
     minutes: float | None
 
 
-class DecisionOut(Out):
+class LessonAnswerOut(Out):
+    name: str
+    then: str | None
+
+
+class LessonReactionOut(Out):
+    """What the partner does, and which answers count."""
+
+    id: str
     says: str
-    when: str
-    answers: list[str]
-    wrong: list[str]
+    answers: list[LessonAnswerOut]
+    wrong: list[LessonAnswerOut]
     within_ms: float | None
-    why: str | None
+    cues: list[str]
+    cues_for_children: list[str]
+    why: str
 
 
 class PairOut(Out):
@@ -158,7 +212,11 @@ class LessonOut(Out):
     options: list[LessonOptionOut]
     ladder: list[str]
     drills: list[DrillOut]
-    decisions: list[DecisionOut]
+    reactions: list[LessonReactionOut]
+    layers: list[LayerOut]
+    starts: list[StartOut]
+    best_view: View | None
+    fits: list[str] = Field(description="Of a fall: the throws that it fits")
     cautions: list[str]
 
 

@@ -5,6 +5,7 @@
   import { client, unwrap, type Schemas } from '../lib/api/client'
   import About from '../lib/techniques/About.svelte'
   import Adaptations from '../lib/techniques/Adaptations.svelte'
+  import Answers from '../lib/progress/Answers.svelte'
   import FaultTable from '../lib/progress/FaultTable.svelte'
   import FixFirst from '../lib/progress/FixFirst.svelte'
   import GradeProgress from '../lib/progress/GradeProgress.svelte'
@@ -28,6 +29,8 @@
   }))
   const data = $derived(page.data)
   const filtered = $derived(Object.keys(filters).length > 0)
+  const execution = $derived((data?.faults ?? []).filter((fault) => !fault.entry))
+  const wrongChoices = $derived((data?.faults ?? []).filter((fault) => fault.entry))
   const rungs = $derived([
     ...new Set(
       (data?.techniques ?? [])
@@ -111,8 +114,23 @@
           : 'Nothing has been missed in a finished review yet. Open a clip on the bench, judge its reps and finish the review: what was missed appears here.'}
       </p>
     {:else}
-      <FaultTable student={params.student} faults={data.faults} dates={data.dates} {filters} />
+      {#if execution.length}<FaultTable student={params.student} faults={execution} dates={data.dates} {filters} />{/if}
+      {#if wrongChoices.length}
+        <h2 class="mt-8">Wrong choices</h2>
+        <p class="soft text-sm">
+          Tried where it was not open. How such a rep was done is not counted: first the choice, then the technique.
+        </p>
+        <FaultTable
+          student={params.student}
+          faults={wrongChoices}
+          dates={data.dates}
+          {filters}
+          legend={!execution.length}
+        />
+      {/if}
     {/if}
+
+    {#key params.student}<Answers student={params.student} {filters} />{/key}
 
     {#if data.families.length}
       <h2 class="mt-8">Habits over all techniques</h2>

@@ -1546,6 +1546,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{student_id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Answers
+         * @description What partners did, how it was answered and what came of it; how often reps came through by option, start and choice.
+         */
+        get: operations["read_answers_api_students__student_id__answers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/students/{student_id}/as-partner": {
         parameters: {
             query?: never;
@@ -2041,6 +2061,28 @@ export interface components {
             yes: boolean;
         };
         /**
+         * AnswerRowOut
+         * @description An answer to a reaction; `answer` is empty where none came, `counts` whether it is one that counts.
+         */
+        AnswerRowOut: {
+            /** Answer */
+            answer: string | null;
+            completed: components["schemas"]["ShareOut"] | null;
+            /** Counts */
+            counts: boolean;
+            latency: components["schemas"]["LatencyOut"] | null;
+            /** Name */
+            name: string;
+            times: components["schemas"]["ShareOut"];
+        };
+        /** AnswersOut */
+        AnswersOut: {
+            /** Reactions */
+            reactions: components["schemas"]["ReactionOut"][];
+            /** Success */
+            success: components["schemas"]["SuccessByOut"][];
+        };
+        /**
          * AsPartnerOut
          * @description Falls that were passed, and the rungs of throws on which they are enough where the fall fits the throw.
          */
@@ -2135,6 +2177,18 @@ export interface components {
             state: "clean" | "once" | "recurring" | "fading" | "cleared" | "relapsed";
         };
         /**
+         * ChangeOut
+         * @description Something that the choices of an option do not ask alike: what each of them asks, in the order of the choices.
+         */
+        ChangeOut: {
+            /** Ask */
+            ask: string;
+            /** By Choice */
+            by_choice: string[];
+            /** Kind */
+            kind: string;
+        };
+        /**
          * CheckedOut
          * @description A technique's text, checked.
          */
@@ -2150,18 +2204,33 @@ export interface components {
             /** Checkpoint */
             checkpoint: string;
         };
-        /** CheckpointOut */
+        /**
+         * CheckpointOut
+         * @description A checkpoint, or (kind `reaction`) something that the partner does and that wants an answer.
+         */
         CheckpointOut: {
             /** Ask */
             ask: string;
             /** At */
             at: string[];
+            /** Best View */
+            best_view: ("side" | "front" | "behind" | "angle" | "above" | "two") | null;
             /** By Eye */
             by_eye: boolean;
             /** Core */
             core: boolean;
             /** Cues */
             cues: string[];
+            /**
+             * Entry
+             * @description It asks whether the technique was open at all
+             */
+            entry: boolean;
+            /**
+             * Eye Instead
+             * @description It may be answered by eye where it cannot be measured
+             */
+            eye_instead: boolean;
             /** Family */
             family: string;
             /** Fault */
@@ -2544,21 +2613,6 @@ export interface components {
              */
             why: string;
         };
-        /** DecisionOut */
-        DecisionOut: {
-            /** Answers */
-            answers: string[];
-            /** Says */
-            says: string;
-            /** When */
-            when: string;
-            /** Why */
-            why: string | null;
-            /** Within Ms */
-            within_ms: number | null;
-            /** Wrong */
-            wrong: string[];
-        };
         /**
          * DifferenceOut
          * @description A verdict that a newer version would change.
@@ -2635,10 +2689,31 @@ export interface components {
             minutes: number | null;
             /** Name */
             name: string;
-            /** Resistance From */
-            resistance_from: string | null;
-            /** Solo */
-            solo: string | null;
+            /** Objective */
+            objective: string | null;
+            /** Partner Task */
+            partner_task: string | null;
+            /**
+             * Resistance
+             * @enum {string}
+             */
+            resistance: "none" | "fifth" | "half" | "full";
+            /** Resists From */
+            resists_from: string | null;
+            /**
+             * Solo
+             * @description How it is done alone, by equipment
+             */
+            solo: {
+                [key: string]: string;
+            };
+            /** Space M */
+            space_m: number | null;
+            /**
+             * Start
+             * @description The position that it begins in
+             */
+            start: string | null;
         };
         /**
          * ErrorBody
@@ -2660,6 +2735,12 @@ export interface components {
         };
         /** EventOut */
         EventOut: {
+            /**
+             * Body
+             * @description Whose instant it is
+             * @enum {string}
+             */
+            body: "performer" | "partner";
             /** Key */
             key: string;
             /** Mark */
@@ -2774,6 +2855,11 @@ export interface components {
         FaultHistoryOut: {
             /** Days */
             days: components["schemas"]["CellOut"][];
+            /**
+             * Entry
+             * @description It asks whether the technique was open at all: a choice, not how it was done
+             */
+            entry: boolean;
             /** Exposures */
             exposures: number;
             /** Family */
@@ -2818,6 +2904,11 @@ export interface components {
             checkpoints: string[];
             /** Days */
             days: components["schemas"]["CellOut"][];
+            /**
+             * Entry
+             * @description It asks whether the technique was open at all: a choice, not how it was done
+             */
+            entry: boolean;
             /** Exposures */
             exposures: number;
             /** Family */
@@ -3127,6 +3218,8 @@ export interface components {
         JudgementOut: {
             /** Because */
             because: string | null;
+            /** Counts */
+            counts: boolean;
             /** Counts As Missed */
             counts_as_missed: boolean;
             /** Fault */
@@ -3144,6 +3237,8 @@ export interface components {
             phase: string;
             /** Reason */
             reason: string | null;
+            /** Rests On */
+            rests_on: ("picture" | "lengths" | "mat" | "views" | "eye")[];
             /** Safety */
             safety: boolean;
             /** Uncertainty */
@@ -3200,6 +3295,35 @@ export interface components {
             why: string | null;
         };
         /**
+         * LatencyOut
+         * @description The median of so many latencies and its 95 % interval, milliseconds; below six the whole range.
+         */
+        LatencyOut: {
+            /** Interval Ms */
+            interval_ms: [
+                number,
+                number
+            ];
+            /** Median Ms */
+            median_ms: number;
+            /** Of */
+            of: number;
+        };
+        /**
+         * LayerOut
+         * @description What is looked at in one step of teaching; ids of checkpoints and reactions, or none for all.
+         */
+        LayerOut: {
+            /** Checkpoints */
+            checkpoints: string[] | null;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Until */
+            until: string | null;
+        };
+        /**
          * Length
          * @description A reference length in pixels and its standard uncertainty, and the still frame that it was read from.
          */
@@ -3224,12 +3348,21 @@ export interface components {
              */
             frame: number | null;
         };
+        /** LessonAnswerOut */
+        LessonAnswerOut: {
+            /** Name */
+            name: string;
+            /** Then */
+            then: string | null;
+        };
         /** LessonCheckpointOut */
         LessonCheckpointOut: {
             /** Ask */
             ask: string;
             /** At */
             at: string[];
+            /** Best View */
+            best_view: ("side" | "front" | "behind" | "angle" | "above" | "two") | null;
             /** By Eye */
             by_eye: boolean;
             /** Core */
@@ -3238,6 +3371,16 @@ export interface components {
             cues: string[];
             /** Cues For Children */
             cues_for_children: string[];
+            /**
+             * Entry
+             * @description It asks whether the technique was open at all
+             */
+            entry: boolean;
+            /**
+             * Eye Instead
+             * @description It may be answered by eye where it cannot be measured
+             */
+            eye_instead: boolean;
             /** Family */
             family: string;
             /** Fault */
@@ -3284,6 +3427,8 @@ export interface components {
         };
         /** LessonOptionOut */
         LessonOptionOut: {
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
             /** Choices */
             choices: components["schemas"]["LessonChoiceOut"][];
             /** Default */
@@ -3298,12 +3443,12 @@ export interface components {
         LessonOut: {
             /** Aliases */
             aliases: string[];
+            /** Best View */
+            best_view: ("side" | "front" | "behind" | "angle" | "above" | "two") | null;
             /** Cautions */
             cautions: string[];
             /** Checkpoints */
             checkpoints: components["schemas"]["LessonCheckpointOut"][];
-            /** Decisions */
-            decisions: components["schemas"]["DecisionOut"][];
             /** Drills */
             drills: components["schemas"]["DrillOut"][];
             /** Events */
@@ -3312,10 +3457,17 @@ export interface components {
             falls_back_to: components["schemas"]["PairOut"][];
             /** Family */
             family: string;
+            /**
+             * Fits
+             * @description Of a fall: the throws that it fits
+             */
+            fits: string[];
             /** Id */
             id: string;
             /** Ladder */
             ladder: string[];
+            /** Layers */
+            layers: components["schemas"]["LayerOut"][];
             /** Look Alikes */
             look_alikes: components["schemas"]["PairOut"][];
             /** Name */
@@ -3326,6 +3478,10 @@ export interface components {
             own: boolean;
             /** Phases */
             phases: string[];
+            /** Reactions */
+            reactions: components["schemas"]["LessonReactionOut"][];
+            /** Starts */
+            starts: components["schemas"]["StartOut"][];
             starts_from: components["schemas"]["PairOut"] | null;
             /** Summary */
             summary: string;
@@ -3335,6 +3491,28 @@ export interface components {
             version: number;
             /** Works When */
             works_when: string;
+        };
+        /**
+         * LessonReactionOut
+         * @description What the partner does, and which answers count.
+         */
+        LessonReactionOut: {
+            /** Answers */
+            answers: components["schemas"]["LessonAnswerOut"][];
+            /** Cues */
+            cues: string[];
+            /** Cues For Children */
+            cues_for_children: string[];
+            /** Id */
+            id: string;
+            /** Says */
+            says: string;
+            /** Why */
+            why: string;
+            /** Within Ms */
+            within_ms: number | null;
+            /** Wrong */
+            wrong: components["schemas"]["LessonAnswerOut"][];
         };
         /**
          * Level
@@ -3644,7 +3822,7 @@ export interface components {
             /** Technique */
             technique?: string | null;
             /** View */
-            view?: ("side" | "front" | "back" | "oblique") | null;
+            view?: ("side" | "front" | "behind" | "angle" | "above" | "two") | null;
         };
         /**
          * Need
@@ -3952,6 +4130,47 @@ export interface components {
             rate: number;
         };
         /**
+         * Reacted
+         * @description One time that a reaction came, and what was done about it.
+         *
+         *     `frame` is the reaction's, None where none is marked; `answer` the event of the first answer after it, right or wrong, at
+         *     `answer_frame`; `latency_ms` the time between the two instants and `u_ms` its standard uncertainty.
+         */
+        Reacted: {
+            /** Answer */
+            answer: string | null;
+            /** Answer Frame */
+            answer_frame: number | null;
+            /** Frame */
+            frame: number | null;
+            /** Id */
+            id: string;
+            /** Latency Ms */
+            latency_ms: number | null;
+            /** Reason */
+            reason: string | null;
+            /** U Ms */
+            u_ms: number | null;
+            verdict: components["schemas"]["Verdict"];
+        };
+        /** ReactionOut */
+        ReactionOut: {
+            /** Answers */
+            answers: components["schemas"]["AnswerRowOut"][];
+            /** @description Answered rightly and in time */
+            held: components["schemas"]["ShareOut"] | null;
+            /** Reaction */
+            reaction: string;
+            /** Says */
+            says: string;
+            /** Technique */
+            technique: string;
+            /** Technique Name */
+            technique_name: string;
+            /** Within Ms */
+            within_ms: number | null;
+        };
+        /**
          * ReaderOut
          * @description What the processes that read what strangers send cannot do on the worker's machine, as it was tried out there.
          */
@@ -4032,6 +4251,11 @@ export interface components {
             heading?: ("left" | "right") | null;
             /** Last Frame */
             last_frame?: number | null;
+            /**
+             * Layer
+             * @description Layer that alone is judged
+             */
+            layer?: string | null;
             /** Linked To */
             linked_to?: string | null;
             /** Options */
@@ -4057,6 +4281,11 @@ export interface components {
             /** Stance */
             stance?: ("same_lead" | "opposite_lead" | "square") | null;
             /**
+             * Start
+             * @description Start of the technique that the rep was done from
+             */
+            start?: string | null;
+            /**
              * Start At
              * @description Phase that a rep starting midway begins at
              */
@@ -4064,8 +4293,14 @@ export interface components {
             /** Student Id */
             student_id?: string | null;
             /** View */
-            view?: ("side" | "front" | "back" | "oblique") | null;
+            view?: ("side" | "front" | "behind" | "angle" | "above" | "two") | null;
         };
+        /**
+         * RepChoice
+         * @description A rep's choice: tried where it was open, where it was not, or where that cannot be told.
+         * @enum {string}
+         */
+        RepChoice: "open" | "wrong" | "unknown";
         /**
          * RepIn
          * @description How a rep is cut and how it was done.
@@ -4090,6 +4325,11 @@ export interface components {
             heading: "left" | "right";
             /** Last Frame */
             last_frame: number;
+            /**
+             * Layer
+             * @description Layer that alone is judged
+             */
+            layer?: string | null;
             /**
              * Linked To
              * @description The rep of the same cut that this one belongs to
@@ -4136,6 +4376,11 @@ export interface components {
             /** Stance */
             stance?: ("same_lead" | "opposite_lead" | "square") | null;
             /**
+             * Start
+             * @description Start of the technique that the rep was done from
+             */
+            start?: string | null;
+            /**
              * Start At
              * @description Phase that a rep starting midway begins at
              */
@@ -4152,7 +4397,7 @@ export interface components {
              * @default side
              * @enum {string}
              */
-            view: "side" | "front" | "back" | "oblique";
+            view: "side" | "front" | "behind" | "angle" | "above" | "two";
         };
         /**
          * RepOut
@@ -4168,6 +4413,8 @@ export interface components {
              * @description The rep that is marked here a second time, blind
              */
             blind_of: string | null;
+            /** @description Whether the technique was open when it was tried */
+            choice: components["schemas"]["RepChoice"] | null;
             /**
              * End At
              * @description Phase that a rep ending early ends with
@@ -4198,6 +4445,11 @@ export interface components {
             judgements: components["schemas"]["JudgementOut"][];
             /** Last Frame */
             last_frame: number;
+            /**
+             * Layer
+             * @description Layer that alone is judged
+             */
+            layer: string | null;
             /** Linked To */
             linked_to: string | null;
             /**
@@ -4239,6 +4491,11 @@ export interface components {
              * @enum {string}
              */
             purpose: "attempt" | "fit_in" | "drill" | "demonstration";
+            /**
+             * Reacted
+             * @description Every time that the partner did something, and what was done about it
+             */
+            reacted: components["schemas"]["Reacted"][];
             /** Reaction */
             reaction: string | null;
             /** Resists From */
@@ -4252,6 +4509,11 @@ export interface components {
             side: "left" | "right";
             /** Stance */
             stance: ("same_lead" | "opposite_lead" | "square") | null;
+            /**
+             * Start
+             * @description Start of the technique that the rep was done from
+             */
+            start: string | null;
             /**
              * Start At
              * @description Phase that a rep starting midway begins at
@@ -4270,7 +4532,7 @@ export interface components {
              * @default side
              * @enum {string}
              */
-            view: "side" | "front" | "back" | "oblique";
+            view: "side" | "front" | "behind" | "angle" | "above" | "two";
         };
         /** ReviewOut */
         ReviewOut: {
@@ -4520,6 +4782,23 @@ export interface components {
             student: string;
             /** Width */
             width: number;
+        };
+        /**
+         * ShareOut
+         * @description So many of so many, with the 95 % interval of the rate.
+         */
+        ShareOut: {
+            /** Count */
+            count: number;
+            /** Interval */
+            interval: [
+                number,
+                number
+            ];
+            /** Of */
+            of: number;
+            /** Rate */
+            rate: number;
         };
         /**
          * SharingRuleOut
@@ -4795,6 +5074,25 @@ export interface components {
             withheld: boolean;
         };
         /**
+         * StartOut
+         * @description A position that the technique is drilled from.
+         */
+        StartOut: {
+            /** Id */
+            id: string;
+            /** Phase */
+            phase: string;
+            /**
+             * Resistance
+             * @enum {string}
+             */
+            resistance: "none" | "fifth" | "half" | "full";
+            /** Resists From */
+            resists_from: string | null;
+            /** Says */
+            says: string;
+        };
+        /**
          * Stretch
          * @description First and last frame.
          */
@@ -4915,6 +5213,26 @@ export interface components {
              */
             techniques: components["schemas"]["TechniqueNameOut"][];
         };
+        /** SuccessByChoiceOut */
+        SuccessByChoiceOut: {
+            completed: components["schemas"]["ShareOut"];
+            /** Name */
+            name: string;
+        };
+        /**
+         * SuccessByOut
+         * @description How often reps came through, by the choices of an option group, by start, or by whether it was open.
+         */
+        SuccessByOut: {
+            /** Choices */
+            choices: components["schemas"]["SuccessByChoiceOut"][];
+            /** Group */
+            group: string;
+            /** Technique */
+            technique: string;
+            /** Technique Name */
+            technique_name: string;
+        };
         /**
          * SuccessOut
          * @description Completed of all reps with and without the fault, against one reaction of the partner or any (null).
@@ -4950,6 +5268,8 @@ export interface components {
         TechniqueOut: {
             /** Aliases */
             aliases: string[];
+            /** Best View */
+            best_view: ("side" | "front" | "behind" | "angle" | "above" | "two") | null;
             /** Cautions */
             cautions: string[];
             /** Checkpoints */
@@ -4962,12 +5282,16 @@ export interface components {
             id: string;
             /** Ladder */
             ladder: string[];
+            /** Layers */
+            layers: components["schemas"]["LayerOut"][];
             /** Name */
             name: string;
             /** Options */
             options: components["schemas"]["OptionOut"][];
             /** Phases */
             phases: string[];
+            /** Starts */
+            starts: components["schemas"]["StartOut"][];
             /** Summary */
             summary: string;
             /** Version */
@@ -16665,6 +16989,132 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AdaptationOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_answers_api_students__student_id__answers_get: {
+        parameters: {
+            query?: {
+                technique?: string | null;
+                side?: ("left" | "right") | null;
+                pace?: ("slow" | "full") | null;
+                rung?: string | null;
+            };
+            header?: never;
+            path: {
+                student_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswersOut"];
                 };
             };
             /** @description Bad Request */

@@ -27,6 +27,8 @@ const SECTIONS: Record<string, readonly string[]> = {
   Stance: Object.values(labels.STANCES),
   Partner: Object.values(labels.PARTNERS),
   View: Object.values(labels.VIEWS),
+  'Choice of a rep': Object.values(labels.CHOICES),
+  Resistance: Object.values(labels.RESISTANCE),
   'Marks of a correction': Object.values(KINDS).map((kind) => kind.name),
 }
 

@@ -78,6 +78,21 @@ export const VIEWS: Record<Said<'view'>, string> = {
   two: 'two cameras',
 }
 
+/** Whether the technique was open when a rep was tried. */
+export const CHOICES: Record<NonNullable<Schemas['RepOut']['choice']>, string> = {
+  open: 'open',
+  wrong: 'wrong choice',
+  unknown: 'open or not: cannot be told',
+}
+
+/** How much a partner resists. */
+export const RESISTANCE: Record<Schemas['StartOut']['resistance'], string> = {
+  none: 'no resistance',
+  fifth: 'about a fifth',
+  half: 'half',
+  full: 'full resistance',
+}
+
 export const HEADINGS: Record<Said<'heading'>, string> = {
   right: 'facing right →',
   left: '← facing left',

@@ -1,6 +1,10 @@
 <script lang="ts">
   import type { Schemas } from '../api/client'
   import { spoken } from '../parts/words'
+  import { VIEWS, RESISTANCE } from '../parts/labels'
+  import Drills from './Drills.svelte'
+  import Reactions from './Reactions.svelte'
+  import Ways from './Ways.svelte'
   import Drawing from './Drawing.svelte'
   import { pointName, sided, type Side } from './words'
 
@@ -10,7 +14,13 @@
   let chosen: Record<string, string> = $state({})
   let open = $state('')
   const choice = (key: string, usual: string) => chosen[key] ?? usual
+  let layer = $state('')
+  const inLayer = (checkpoint: Schemas['LessonCheckpointOut']) => {
+    const listed = lesson.layers.find((one) => one.id === layer)?.checkpoints
+    return !listed || checkpoint.safety || listed.includes(checkpoint.id)
+  }
   const asked = (checkpoint: Schemas['LessonCheckpointOut']) =>
+    inLayer(checkpoint) &&
     Object.entries(checkpoint.when).every(([group, wanted]) => {
       const option = lesson.options.find((other) => other.key === group)
       return !option || wanted.includes(choice(group, option.default))
@@ -55,6 +65,14 @@
         </p>{/if}
     </div>
   </div>
+  {#if lesson.best_view}<p class="mt-3 text-sm">
+      <span class="soft">Film it</span>
+      {VIEWS[lesson.best_view]}, level with the hips, both bodies in the picture.
+    </p>{/if}
+  {#if lesson.fits.length}<p class="mt-1 text-sm">
+      <span class="soft">Fits the throws</span>
+      {lesson.fits.map(spoken).join(', ')}.
+    </p>{/if}
   {#if lesson.look_alikes.length}
     <p class="mt-3 text-sm">
       <span class="soft">Easily confused with</span>
@@ -85,6 +103,20 @@
     {/each}
   </div>
 
+  {#if lesson.starts.length}
+    <h2 class="mt-6">Drilled from</h2>
+    <ul class="mt-1 text-sm">
+      {#each lesson.starts as start (start.id)}<li class="rule-b py-1.5">
+          <b class="font-semibold">{start.says}</b>
+          <span class="soft"
+            >begins at {spoken(start.phase)}{#if start.resistance !== 'none'}, {RESISTANCE[
+                start.resistance
+              ]}{start.resists_from ? ` from “${spoken(start.resists_from)}” on` : ''}{/if}</span
+          >
+        </li>{/each}
+    </ul>
+  {/if}
+
   <h2 class="mt-6">Phases and events</h2>
   <ol class="mt-1 text-sm">
     {#each lesson.phases as phase, i (phase)}
@@ -94,7 +126,9 @@
           {#each lesson.events.filter((event) => event.phase === phase) as event (event.key)}
             <span class="block"
               ><b class="font-semibold">{spoken(event.key)}</b>
-              <span class="soft">{sided(event.mark, side)}</span></span
+              {#if event.body === 'partner'}<span class="soft">(partner) </span>{/if}<span class="soft"
+                >{sided(event.mark, side)}</span
+              ></span
             >
           {:else}<span class="soft">no event</span>{/each}
         </span>
@@ -108,10 +142,22 @@
       .toLowerCase()}.
   </p>
 
+  {#if lesson.layers.length}
+    <h2 class="mt-6">Taught in layers</h2>
+    <div class="mt-1 flex flex-wrap items-center gap-2" role="group" aria-label="Layer">
+      <button class="chip" aria-pressed={layer === ''} onclick={() => (layer = '')}>everything</button>
+      {#each lesson.layers as one, i (one.id)}<button
+          class="chip"
+          aria-pressed={layer === one.id}
+          onclick={() => (layer = one.id)}><span class="num">{i + 1}</span> {one.name}</button
+        >{/each}
+    </div>
+  {/if}
+
   <h2 class="mt-6">Checkpoints</h2>
   {#if left}<p class="soft text-sm" role="status">
       {left}
-      {left === 1 ? 'is' : 'are'} not asked with these options.
+      {left === 1 ? 'is' : 'are'} not asked with this choice of options and layer.
     </p>{/if}
   <ul class="mt-1" style="border-top: 2px solid var(--ink)">
     {#each lesson.checkpoints as checkpoint (checkpoint.id)}
@@ -122,6 +168,7 @@
           <span>
             <b class="font-semibold">{checkpoint.ask}</b>
             {#if checkpoint.safety}<span class="safety">safety</span>{/if}
+            {#if checkpoint.entry}<span class="entry">was it open?</span>{/if}
             {#if checkpoint.core}<span class="soft text-xs">core</span>{/if}
             <span class="block text-sm"
               >“{checkpoint.cues.join('” · “')}”{#if checkpoint.cues_for_children.length}<span class="soft">
@@ -175,49 +222,9 @@
     {/each}
   </ul>
 
-  {#if lesson.decisions.length}
-    <h2 class="mt-6">Decision points</h2>
-    <ul class="text-sm">
-      {#each lesson.decisions as decision (decision.says)}
-        <li class="rule-b py-2">
-          <b class="font-semibold">{decision.says}.</b>
-          {#if decision.within_ms}<span class="soft">Within <span class="num">{decision.within_ms} ms</span>.</span
-            >{/if}
-          {#if decision.why}<span class="soft">{decision.why}.</span>{/if}
-          <ul class="list-disc pl-5">
-            {#each decision.answers as answer (answer)}<li>
-                {answer}
-              </li>{/each}{#each decision.wrong as wrong (wrong)}<li style="color: var(--alarm)">
-                Wrong: {wrong}
-              </li>{/each}
-          </ul>
-        </li>
-      {/each}
-    </ul>
-  {/if}
-
-  {#if lesson.drills.length}
-    <h2 class="mt-6">Drills</h2>
-    <ul class="text-sm">
-      {#each lesson.drills as drill (drill.name)}
-        <li class="rule-b grid gap-x-4 py-2 md:grid-cols-[14rem_1fr]">
-          <span
-            ><b class="font-semibold">{drill.name}</b><span class="num block"
-              >{drill.dose}{#if drill.minutes}
-                · {drill.minutes} min{/if}</span
-            ></span
-          >
-          <span
-            >{drill.how}.{#if drill.answers.length}<span class="soft block"
-                >For {drill.answers.map(spoken).join(', ').toLowerCase()}.{#if drill.solo}
-                  Alone: {drill.solo.toLowerCase()}.{/if}{#if drill.resistance_from}
-                  Partner: {drill.resistance_from}.{/if}</span
-              >{/if}</span
-          >
-        </li>
-      {/each}
-    </ul>
-  {/if}
+  {#if lesson.reactions.length}<Reactions reactions={lesson.reactions} />{/if}
+  <Ways options={lesson.options} />
+  {#if lesson.drills.length}<Drills drills={lesson.drills} />{/if}
   <p class="soft mt-6 text-sm">
     Lacertus measures pictures. It is no medical or safety device. Numbers marked as conventions are where a line was
     drawn, not laws.
@@ -263,6 +270,11 @@
   }
   .out {
     opacity: 0.45;
+  }
+  .entry {
+    color: var(--performer);
+    font-size: 0.75rem;
+    font-weight: 600;
   }
   .safety {
     color: var(--alarm);

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Judgement } from '../../api/client'
   import Glyph from '../../parts/Glyph.svelte'
-  import { VERDICTS } from '../../parts/labels'
+  import { CHOICES, VERDICTS } from '../../parts/labels'
   import { spoken } from '../../parts/words'
   import type { Bench } from '../state/bench.svelte'
   import Whisker from './Whisker.svelte'
@@ -31,13 +31,21 @@
   <div class="row head sticky top-0 text-sm" style="background: var(--page); border-bottom: 2px solid var(--ink)">
     <span><b>Checkpoints</b> <span class="soft">in order</span></span>
     <span class="cells"
-      >{#each reps as rep (rep.id)}<span class="num cell" class:current={rep.id === bench.repId}
-          >{bench.review.reps.indexOf(rep) + 1}</span
+      >{#each reps as rep (rep.id)}<span
+          class="num cell"
+          class:current={rep.id === bench.repId}
+          class:wrong={rep.choice === 'wrong'}
+          title={rep.choice ? CHOICES[rep.choice] : null}>{bench.review.reps.indexOf(rep) + 1}</span
         >{/each}</span
     >
     <span class="soft wide text-xs">wanted · seen ± u</span>
     <span class="num text-right text-xs">{bench.rep ? `rep ${bench.review.reps.indexOf(bench.rep) + 1}` : ''}</span>
   </div>
+  {#if bench.rep?.choice === 'wrong'}<p class="px-3 py-1 text-sm" style="color: var(--alarm)" data-testid="choice">
+      <b>Wrong choice:</b> it was not open in this rep, so how it was done is shown and does not count.
+    </p>{:else if bench.rep?.choice === 'unknown'}<p class="soft px-3 py-1 text-sm" data-testid="choice">
+      Whether it was open in this rep cannot be told yet.
+    </p>{/if}
   {#each bench.technique?.phases ?? [] as phase (phase)}
     {@const inPhase = bench.technique?.checkpoints.filter((c) => c.phase === phase) ?? []}
     {#if inPhase.length}
@@ -56,18 +64,25 @@
           <span class="ask"
             >{checkpoint.ask}{#if checkpoint.safety}<span class="ml-1 text-xs font-semibold" style="color: var(--alarm)"
                 >safety</span
-              >{/if}</span
+              >{/if}{#if checkpoint.entry}<span class="tag">was it open?</span
+              >{/if}{#if checkpoint.kind === 'reaction'}<span class="tag">partner</span>{/if}</span
           >
           <span class="cells">
             {#each reps as rep (rep.id)}
-              {@const verdict = rep.judgements.find((j) => j.id === checkpoint.id)?.verdict ?? 'not_asked'}
-              {@const mine = rep.judgements.find((j) => j.id === checkpoint.id)?.measured != null}
+              {@const judged = rep.judgements.find((j) => j.id === checkpoint.id)}
+              {@const verdict = judged?.verdict ?? 'not_asked'}
+              {@const mine = judged?.measured != null}
               <span
                 class="cell"
                 data-cell={verdict}
                 class:current={rep.id === bench.repId}
                 class:mine
-                title={mine ? 'overruled by you' : null}><Glyph {verdict} /></span
+                class:aside={judged?.counts === false}
+                title={mine
+                  ? 'overruled by you'
+                  : judged?.counts === false
+                    ? 'does not count: it was not open in this rep'
+                    : null}><Glyph {verdict} /></span
               >
             {/each}
           </span>
@@ -126,6 +141,18 @@
   }
   .cell.mine {
     border-bottom: 2px solid var(--ink);
+  }
+  .cell.aside {
+    opacity: 0.4;
+  }
+  .cell.wrong {
+    border-bottom: 3px solid var(--alarm);
+  }
+  .tag {
+    margin-left: 0.3rem;
+    color: var(--soft);
+    font-size: 0.75rem;
+    white-space: nowrap;
   }
   .head .current {
     font-weight: 600;

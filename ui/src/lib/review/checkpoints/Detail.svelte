@@ -13,6 +13,13 @@
   const checkpoint = $derived(bench.checkpoint)
   const judgement = $derived(bench.judgement)
   const missing = $derived(bench.points.needs.filter((need) => !need.point))
+  const times = $derived(
+    checkpoint?.kind === 'reaction' ? (bench.rep?.reacted.filter((one) => one.id === checkpoint.id) ?? []) : [],
+  )
+  const byEye = $derived(
+    checkpoint?.by_eye ||
+      (checkpoint?.eye_instead && (judgement?.kind === 'seen' || judgement?.verdict === 'not_seen')),
+  )
   const said = $derived(
     bench.review.said.filter(
       (one) => one.checkpoint === checkpoint?.id && (bench.technique?.id ?? one.technique) === one.technique,
@@ -50,14 +57,27 @@
           <b>You say {VERDICTS[judgement.verdict]}</b>, measured {VERDICTS[judgement.measured]}: “{judgement.because}”
         </p>{/if}
       {#if judgement?.reason}<p class="text-sm" data-testid="reason">{sentence(judgement.reason)}</p>{/if}
+      {#if byEye && !checkpoint.by_eye && checkpoint.look_for}<p class="soft text-sm">
+          By eye: {sentence(checkpoint.look_for)}
+        </p>{/if}
       {#each said as one (one.id)}<p class="text-sm" data-testid="said"><b>The student</b>: {saidWords(one)}</p>{/each}
       <p class="soft text-sm">
-        {#if checkpoint.by_eye}{checkpoint.look_for ? sentence(checkpoint.look_for) : ''}
+        {#if times.length}
+          {#each times as one, i (i)}<span class="block" data-testid="reacted"
+              >{#if one.frame === null}{VERDICTS[one.verdict]}{:else}Frame <span class="num">{one.frame}</span>:
+                {one.answer ? spoken(one.answer) : 'no answer'}{#if one.latency_ms !== null}{' '}after
+                  <span class="num">{shown(one.latency_ms, 'ms')} ±{shown(one.u_ms ?? 0, 'ms')}</span>{/if}, {VERDICTS[
+                  one.verdict
+                ]}.{/if}</span
+            >{/each}
+        {:else if checkpoint.by_eye}{checkpoint.look_for ? sentence(checkpoint.look_for) : ''}
         {:else}
-          Wanted {wanted(checkpoint.within, checkpoint.unit)}{#if judgement && judgement.value !== null}, seen <span
-              class="num"
-              >{shown(judgement.value, judgement.unit)} ±{shown(judgement.uncertainty ?? 0, judgement.unit)}</span
-            >{/if}.
+          {#if checkpoint.within}Wanted {wanted(
+              checkpoint.within,
+              checkpoint.unit,
+            )}{#if judgement && judgement.value !== null}, seen <span class="num"
+                >{shown(judgement.value, judgement.unit)} ±{shown(judgement.uncertainty ?? 0, judgement.unit)}</span
+              >{/if}.{/if}
           {#if judgement?.view}<b>Read from the other view, “{judgement.view}”</b>, what this clip shows at frame
             <span class="num">{judgement.frames.join(' and ')}</span>.
           {:else if judgement?.frames.length}Read at frame <span class="num">{judgement.frames.join(' and ')}</span
@@ -98,7 +118,7 @@
         </div>
       {/if}
       <div class="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-sm">
-        {#if checkpoint.by_eye && !bench.finished && bench.rep}
+        {#if byEye && !bench.finished && bench.rep}
           <button class="action" onclick={() => bench.marking.answer(true)}><kbd>Y</kbd> Yes, as it should be</button>
           <button class="action" onclick={() => bench.marking.answer(false)}><kbd>N</kbd> no</button>
         {/if}

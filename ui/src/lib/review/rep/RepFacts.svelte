@@ -64,18 +64,52 @@
       ></label
     >
   {/each}
-  <label
-    ><span class="sr-only">Starts at</span><select
-      class="field"
-      value={now.start_at ?? ''}
-      disabled={bench.finished}
-      onchange={say('start_at')}
+  {#if bench.technique?.layers.length}
+    <label
+      ><span class="sr-only">Layer</span><select
+        class="field"
+        value={now.layer ?? ''}
+        disabled={bench.finished}
+        onchange={say('layer')}
+      >
+        <option value="">everything is asked</option>{#each bench.technique.layers as layer (layer.id)}<option
+            value={layer.id}>only: {layer.name}</option
+          >{/each}</select
+      ></label
     >
-      <option value="">from the start</option>{#each phases.slice(1) as phase (phase)}<option value={phase}
-          >starts at {spoken(phase)}</option
-        >{/each}</select
-    ></label
-  >
+    {#if bench.rep && now.layer && !bench.finished && others.some((rep) => rep.layer !== now.layer)}<button
+        class="underline"
+        onclick={() => bench.cutting.layerOfAll(now.layer ?? null)}>in every rep</button
+      >{/if}
+  {/if}
+  {#if bench.technique?.starts.length}
+    <label
+      ><span class="sr-only">Start</span><select
+        class="field"
+        value={now.start ?? ''}
+        disabled={bench.finished}
+        onchange={say('start')}
+      >
+        <option value="">no start position</option>{#each bench.technique.starts as start (start.id)}<option
+            value={start.id}>from: {start.says}</option
+          >{/each}</select
+      ></label
+    >
+  {/if}
+  {#if !now.start}
+    <label
+      ><span class="sr-only">Starts at</span><select
+        class="field"
+        value={now.start_at ?? ''}
+        disabled={bench.finished}
+        onchange={say('start_at')}
+      >
+        <option value="">from the start</option>{#each phases.slice(1) as phase (phase)}<option value={phase}
+            >starts at {spoken(phase)}</option
+          >{/each}</select
+      ></label
+    >
+  {/if}
   <label
     ><span class="sr-only">Ends with</span><select
       class="field"
@@ -101,18 +135,18 @@
           >{/each}</select
       ></label
     >
-    <label
-      ><span class="sr-only">Partner resists</span><select
-        class="field"
-        value={now.resists_from ?? ''}
-        disabled={bench.finished}
-        onchange={say('resists_from')}
-      >
-        <option value="">no resistance</option>{#each events as event (event)}<option value={event}
-            >resists from {spoken(event)}</option
-          >{/each}</select
-      ></label
-    >
+    {#if !now.start}<label
+        ><span class="sr-only">Partner resists</span><select
+          class="field"
+          value={now.resists_from ?? ''}
+          disabled={bench.finished}
+          onchange={say('resists_from')}
+        >
+          <option value="">no resistance</option>{#each events as event (event)}<option value={event}
+              >resists from {spoken(event)}</option
+            >{/each}</select
+        ></label
+      >{/if}
     <label
       ><span class="sr-only">Partner’s reaction</span><input
         class="field w-36"

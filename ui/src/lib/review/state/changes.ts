@@ -88,7 +88,7 @@ export function answer(rep: Rep, checkpoint: string, yes: boolean | null): Act {
 export function repForm(rep: Rep): RepForm {
   const { first_frame, last_frame, technique, options, side, heading, view, partner, pace, rung, purpose, student_id } =
     rep
-  const { outcome, start_at, end_at, resists_from, reaction, finish, stance, grade, linked_to } = rep
+  const { outcome, layer, start, start_at, end_at, resists_from, reaction, finish, stance, grade, linked_to } = rep
   return {
     first_frame,
     last_frame,
@@ -103,6 +103,8 @@ export function repForm(rep: Rep): RepForm {
     purpose,
     student_id,
     outcome,
+    layer,
+    start,
     start_at,
     end_at,
     resists_from,

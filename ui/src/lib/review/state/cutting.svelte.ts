@@ -102,8 +102,23 @@ export class Cutting {
 
   describe(change: Partial<RepForm>): void {
     const { rep, review } = this.desk
+    // A start says where the rep begins and from when the partner resists.
+    if (change.start) change = { ...change, start_at: null, resists_from: null }
     if (rep) this.desk.act(changes.changeRep(review.id, rep, change))
     else this.draft = { ...this.draft, ...change }
+  }
+
+  /** Have every rep of this technique judged in one layer, or in all that it asks. */
+  layerOfAll(layer: string | null): void {
+    const { rep, review } = this.desk
+    const alike = this.reps.filter((other) => other.technique === rep?.technique && (other.layer ?? null) !== layer)
+    if (alike.length > 0)
+      this.desk.act(
+        changes.together(
+          'judge in one layer',
+          alike.map((other) => changes.changeRep(review.id, other, { layer })),
+        ),
+      )
   }
 
   /** Begin another rep, cut like the last one. */
@@ -141,6 +156,8 @@ export function firstDraft(
     purpose: 'attempt',
     student_id: null,
     outcome: null,
+    layer: null,
+    start: null,
     start_at: null,
     end_at: null,
     resists_from: null,

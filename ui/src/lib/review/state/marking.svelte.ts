@@ -47,11 +47,19 @@ export class Marking {
     if (rep) this.desk.act(changes.markEvent(rep, event, rep.events[event]?.length === 0 ? null : []))
   }
 
+  /** Whether the current checkpoint could not be measured, and takes an answer by eye instead. */
+  get #eyeInstead(): boolean {
+    const { rep, checkpoint } = this.desk
+    const judged = rep?.judgements.find((one) => one.id === checkpoint?.id)
+    return !!checkpoint?.eye_instead && (judged?.kind === 'seen' || judged?.verdict === 'not_seen')
+  }
+
   /** Answer the current checkpoint by eye and go on to the next question that has no answer yet. */
   answer(yes: boolean): void {
     const { rep, checkpoint: here, finished, technique } = this.desk
     if (!rep || finished) return
-    if (here?.by_eye) {
+    const byEye = here?.by_eye || this.#eyeInstead
+    if (here && byEye) {
       const again = rep.answers[here.id] === yes
       this.desk.act(changes.answer(rep, here.id, again ? null : yes))
       if (again) return
@@ -64,7 +72,7 @@ export class Marking {
         !(c.id in rep.answers) &&
         rep.judgements.find((j) => j.id === c.id)?.verdict !== 'not_asked',
     )
-    const at = here?.by_eye ? all.indexOf(here) : -1
+    const at = here && byEye ? all.indexOf(here) : -1
     // An answer that is being saved is not known yet: those after it come first.
     const next = open.find((c) => all.indexOf(c) > at) ?? open[0]
     if (next) this.desk.chooseCheckpoint(next.id)
