@@ -11,6 +11,8 @@ CAUTIONS: dict[str, str] = {
     "knee_line": "Keep the support knee over its toes; stop at any pain in a knee.",
     "bare_target": "Kick the air, a held pad or a bag; touch a person only when both have agreed how hard.",
     "head_blow": "Stop on pain, dizziness or a blow to the head, and see a licensed professional.",
+    "joint_care": "A lock works on the joint, not against it: slowly, never by jerk, release at the tap; none on children.",
+    "round_shoulder": "Roll over the round shoulder, never over the head or neck, and stop at any tingling.",
     "neck_care": "Keep the neck out of it: no bridging, posting or twisting on the head, and stop at any tingling.",
     "choke_care": "A choke works in seconds: release at the tap, a sound or a limp hand; none on children.",
     "jump_landing": "Land on a mat, on both feet or a bent knee; no jumps when tired.",

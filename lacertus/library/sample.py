@@ -93,10 +93,11 @@ def frames_of(technique: Technique, wrong: frozenset[str] = frozenset()) -> dict
     """
     keys = list(technique.events)
     times = _Times(keys)
-    for checkpoint in technique.checkpoints:
+    asked = _asked(technique, wrong)
+    for checkpoint in asked:
         if checkpoint.id in wrong:
             times.soft = False
-            others = {event for c in technique.checkpoints if c.id in wrong - {checkpoint.id} for event in c.measure.events_used}
+            others = {event for c in asked if c.id in wrong - {checkpoint.id} for event in c.measure.events_used}
             _ask_wrong_time(checkpoint, times, others)
         else:
             times.soft = bool(wrong)
@@ -105,25 +106,55 @@ def frames_of(technique: Technique, wrong: frozenset[str] = frozenset()) -> dict
     if found is None:
         raise NoSample(f"no rep of “{technique.id}” can keep all its orders and times at once; look at them together")
     events = {key: [round(found[key] * FPS)] for key in keys}
-    for checkpoint in technique.checkpoints:
+    for checkpoint in asked:
         _repeat_and_leave_out(checkpoint, technique, checkpoint.id in wrong, events)
-    return events
+    return events | _reactions(technique, [c for c in asked if c.id in wrong], events)
 
 
-def _other_answers(checkpoint: Checkpoint, technique: Technique) -> list[str]:
-    """Answers at a decision point that lead away from the checkpoint."""
-    found = []
-    for name, taken in checkpoint.branch.items():
-        decision = technique.decision(name)
-        found += [answer.event for answer in decision.answers if answer.event != taken] if decision else []
+def choices_of(technique: Technique, wrong: frozenset[str]) -> dict[str, str]:
+    """The usual choice of every option, and where a wanted fault is asked under another one, that."""
+    found = {key: group.default for key, group in technique.options.items()}
+    for checkpoint in technique.checkpoints:
+        if checkpoint.id in wrong:
+            for group, wanted in checkpoint.when.items():
+                choices = (wanted,) if isinstance(wanted, str) else wanted
+                if group in found and found[group] not in choices:
+                    found[group] = choices[0]
     return found
+
+
+def _asked(technique: Technique, wrong: frozenset[str]) -> list[Checkpoint]:
+    """The checkpoints that are asked under those choices."""
+    chosen = choices_of(technique, wrong)
+    return [c for c in technique.checkpoints if all(_among(chosen.get(group), wanted) for group, wanted in c.when.items())]
+
+
+def _among(choice: str | None, wanted: str | tuple[str, ...]) -> bool:
+    """Whether a choice is among those that are wanted; facts of a rep that are no options are left open."""
+    return choice is None or choice in ((wanted,) if isinstance(wanted, str) else wanted)
+
+
+def _reactions(technique: Technique, wrong: list[Checkpoint], events: dict[str, list[int]]) -> dict[str, list[int]]:
+    """The partner does nothing, but for what a wanted fault is asked after: there the answer that it wants follows."""
+    needed = {event for checkpoint in technique.checkpoints for event in checkpoint.events_used}
+    found: dict[str, list[int]] = {reaction.event: [] for reaction in technique.reactions if reaction.event not in needed}
+    for checkpoint in wrong:
+        for name, answers in checkpoint.branch.items():
+            reaction = technique.reaction(name)
+            if reaction is None:
+                continue
+            taken = (answers,) if isinstance(answers, str) else answers
+            found |= {other.event: [] for other in (*reaction.answers, *reaction.wrong) if other.event not in taken}
+            found[reaction.event] = [events[taken[0]][0] - REACTS_FRAMES]
+    return found
+
+
+REACTS_FRAMES = 12
+"""A wanted answer comes so long after its reaction: a fifth of a second."""
 
 
 def _repeat_and_leave_out(checkpoint: Checkpoint, technique: Technique, wrong: bool, events: dict[str, list[int]]) -> None:
     measure: Any = checkpoint.measure
-    if wrong:
-        for answer in _other_answers(checkpoint, technique):
-            events[answer] = []
     if checkpoint.kind == "count" and checkpoint.within:
         least = int(checkpoint.within[0] or 0)
         first = events[measure.event][0]
@@ -201,7 +232,7 @@ def _ask_time(checkpoint: Checkpoint, keys: list[str], later: Callable[..., None
             later(then, first, lo / 1000 + 0.02 + more)
         if hi is not None:
             later(first, then, -hi / 1000 + 0.02 - more)
-    elif hasattr(measure, "start") and measure.start is not None and measure.end is not None:
+    elif checkpoint.kind != "floor" and hasattr(measure, "start") and measure.start is not None and measure.end is not None:
         later(measure.end.event, measure.start.event, 0.25 + 0.4 * (measure.start.nth == 2), 0.0)
 
 
@@ -211,6 +242,7 @@ class Figure:
     def __init__(self, technique: Technique, wrong: frozenset[str] = frozenset()) -> None:
         self.technique = technique
         self.wrong = wrong
+        self.asked = [c for c in technique.in_phase_order if c in _asked(technique, wrong)]
         self.events = frames_of(technique, wrong)
         self.last = max(frame for frames in self.events.values() for frame in frames) + 30
         used = sorted({frame for frames in self.events.values() for frame in frames})
@@ -231,7 +263,8 @@ class Figure:
         seen = {c.id: dict.fromkeys(("coach", "partner", "student"), c.id not in self.wrong) for c in self.technique.checkpoints}
         return read_rep(
             {
-                "lacertus_rep": 1, "technique": self.technique.id, "side": "right", "heading": "right", "size": [1280, 720],
+                "lacertus_rep": 1, "technique": self.technique.id, "options": choices_of(self.technique, self.wrong),
+                "side": "right", "heading": "right", "size": [1280, 720],
                 "pts_s": [k / FPS for k in range(self.last + 1)], "range": [1, self.last - 1], "camera_motion": None,
                 "events": self.events, "seen": seen, "bodies": bodies, "view": "side", "upright": {"deg": 0.0, "u": 0.2},
             }
@@ -243,7 +276,7 @@ class Figure:
             rep = self.rep()
             scene = Scene(rep, self.technique.edges)
             # A wanted fault has the last word where it reads the same points as another checkpoint.
-            order = sorted(self.technique.in_phase_order, key=lambda c: c.id in self.wrong)
+            order = sorted(self.asked, key=lambda c: c.id in self.wrong)
             moved = [c.id for c in order if self._mend(c, scene)]
             if not moved:
                 break

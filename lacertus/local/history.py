@@ -120,10 +120,10 @@ HISTORY: tuple[Day, ...] = (
     *(
         Day(student="Marit Solbakke", technique="back-fall", days_ago=ago, reps=reps, rung=rung)
         for ago, rung, reps in (
-            (45, "kneeling", (HEAD, HEAD | STRIKE, HANDS, HEAD)),
-            (31, "kneeling", (HEAD, GOOD, STRIKE, GOOD)),
-            (17, "kneeling", (GOOD, GOOD, GOOD, HEAD)),
-            (5, "wide_stance", (HEAD, GOOD, GOOD)),
+            (45, "seated", (HEAD, HEAD | STRIKE, HANDS, HEAD)),
+            (31, "seated", (HEAD, GOOD, STRIKE, GOOD)),
+            (17, "seated", (GOOD, GOOD, GOOD, HEAD)),
+            (5, "low_squat", (HEAD, GOOD, GOOD)),
         )
     ),
     Day(student="Tomas Verhaal", technique="back-fall", days_ago=105, reps=(GOOD,) * 5, rung="standing"),

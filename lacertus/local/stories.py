@@ -24,8 +24,8 @@ DECIDED = (
     ("Tomas Verhaal", "back-fall", "advance", "Five clean ones standing, watched on the mat", 100),
     ("Tomas Verhaal", "advancing-foot-sweep", "advance", "Ten clean ones against a still partner", 50),
     ("Tomas Verhaal", "advancing-foot-sweep", "hold", "Late again once the partner steps", 6),
-    ("Marit Solbakke", "back-fall", "advance", "Chin stays in while kneeling", 12),
-    ("Marit Solbakke", "back-fall", "step_back", "The head goes back again: to kneeling until it stays in", 4),
+    ("Marit Solbakke", "back-fall", "advance", "Chin stays in from sitting", 12),
+    ("Marit Solbakke", "back-fall", "step_back", "The head goes back again: from sitting until it stays in", 4),
 )
 """Who, in which technique, what, why, and how many days ago."""
 

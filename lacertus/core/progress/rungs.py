@@ -214,36 +214,60 @@ def passed_to(ladder: Sequence[str], decided: Iterable[Decided]) -> int:
 
 # --- falls first ------------------------------------------------------------------------------------
 
-FALL_FOR_RUNG: Mapping[str, str | None] = {
+FALL_FOR_RUNG: Mapping[str, float | None] = {
     "solo": None,
-    "static_partner": "standing",
-    "moving": "moving",
-    "light": "moving",
-    "firm": "thrown",
-    "live": "thrown",
+    "static_partner": 0.6,
+    "moving": 0.8,
+    "light": 0.8,
+    "firm": 1.0,
+    "live": 1.0,
 }
-"""Which rung of a fall the partner of a throw must have passed; none where nobody falls. A convention."""
+"""How far up its own ladder a fall must have been passed by the partner of a throw, as a share of its rungs; none where nobody
+falls. A convention."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Passed:
-    """A fall that someone has passed, up to a rung of its own ladder."""
+    """A fall that someone has passed: the highest rung, and how far up the fall's own ladder that is (0–1)."""
 
     fall: str
     rung: str
+    share: float
 
 
-def may_fall(rung: str, passed: Iterable[Passed], fits: Sequence[str], ladder: Sequence[str]) -> bool:
+def passed_on(fall: str, ladders: Iterable[Sequence[str]], decided: Sequence[Decided]) -> Passed | None:
+    """How far a fall was passed, on whichever of its ladders that is furthest; None where no rung was.
+
+    Args:
+        fall: the fall.
+        ladders: its own ladder, and those that it had before, each from the easiest rung on.
+        decided: the oldest first.
+    """
+    found = None
+    for ladder in ladders:
+        highest = passed_to(ladder, decided)
+        if highest >= 0 and (found is None or (highest + 1) / len(ladder) > found.share):
+            found = Passed(fall=fall, rung=ladder[highest], share=(highest + 1) / len(ladder))
+    return found
+
+
+def asked_of_fall(rung: str) -> float | None:
+    """How far up its ladder a fall is asked for on a rung of a throw; all of it on a rung that is not a usual one."""
+    return FALL_FOR_RUNG.get(rung, 1.0)
+
+
+def rung_asked(ladder: Sequence[str], share: float) -> str:
+    """The lowest rung of a fall's ladder that is high enough."""
+    return next(rung for i, rung in enumerate(ladder, 1) if i / len(ladder) >= share - 1e-9)
+
+
+def may_fall(rung: str, passed: Iterable[Passed], fits: Sequence[str]) -> bool:
     """Whether someone may be thrown on a rung of a throw: any one of the falls that fit was passed far enough.
 
     Args:
         rung: the rung of the throw.
         passed: what the one who is thrown has passed.
         fits: the falls that suit the throw and the body, any of which will do.
-        ladder: the rungs of falls, from the easiest on.
     """
-    wanted = FALL_FOR_RUNG.get(rung, ladder[-1] if ladder else None)
-    if wanted is None:
-        return True
-    least = ladder.index(wanted) if wanted in ladder else len(ladder)
-    return any(one.fall in fits and one.rung in ladder and ladder.index(one.rung) >= least for one in passed)
+    wanted = asked_of_fall(rung)
+    return wanted is None or any(one.fall in fits and one.share >= wanted - 1e-9 for one in passed)

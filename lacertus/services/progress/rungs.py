@@ -23,13 +23,16 @@ from lacertus.core.progress.rungs import (
     Passed,
     Recommendation,
     RungRep,
+    asked_of_fall,
     may_fall,
-    passed_to,
+    passed_on,
     recommend,
+    rung_asked,
 )
 from lacertus.core.techniques.definition import Technique
 from lacertus.core.texts import checked_text
-from lacertus.library.falls import FALL_LADDER, FALLS, falls_for
+from lacertus.library import shipped_technique
+from lacertus.library.falls import FORMER_LADDER, falls, falls_for
 from lacertus.services.people import people
 from lacertus.services.progress import follow_up
 from lacertus.services.progress.ledger import COUNTS, WHOLE
@@ -104,16 +107,16 @@ def _standing(
     sure = _sure(db, student_id, technique, rung)
     asked = [Asked(id=c.id, ask=c.ask, core=c.core, safety=c.safety) for c in technique.in_phase_order if c.core or c.safety]
     told = recommend(reps, asked, on.toordinal(), sure)
-    falls = falls_for(technique) if FALL_FOR_RUNG.get(rung, "") is not None else ()
-    others = [name for key, (name, own) in passed.items() if key != student_id and may_fall(rung, own, falls, FALL_LADDER)]
+    fits = falls_for(technique) if asked_of_fall(rung) is not None else ()
+    others = [name for key, (name, own) in passed.items() if key != student_id and may_fall(rung, own, fits)]
     found = Standing(
         technique=technique,
         rung=rung,
         recommendation=told,
         sure=sure,
         reps=len(reps),
-        falls=falls,
-        may_be_thrown=tuple(sorted(others)) if falls else (),
+        falls=fits,
+        may_be_thrown=tuple(sorted(others)) if fits else (),
         decisions=tuple(decisions),
         sessions=_sessions(db, student_id, technique.id),
     )
@@ -123,18 +126,20 @@ def _standing(
 def _falls_first(found: Standing, passed: dict[uuid.UUID, tuple[str, list[Passed]]], student_id: uuid.UUID) -> Recommendation:
     """No advance to a rung on which nobody in the academy can be thrown yet."""
     told, ladder = found.recommendation, found.technique.ladder
-    falls = falls_for(found.technique)
-    if told.advice is not Advice.ADVANCE or not falls or found.rung == ladder[-1]:
+    fits = falls_for(found.technique)
+    if told.advice is not Advice.ADVANCE or not fits or found.rung == ladder[-1]:
         return told
     after = ladder[ladder.index(found.rung) + 1]
-    if any(key != student_id and may_fall(after, own, falls, FALL_LADDER) for key, (_, own) in passed.items()):
+    if any(key != student_id and may_fall(after, own, fits) for key, (_, own) in passed.items()):
         return told
-    names = " or a ".join(fall.replace("-", " ") for fall in falls)
-    wanted = FALL_FOR_RUNG.get(after, FALL_LADDER[-1]) or ""
-    because = (
-        f"falls first: nobody has passed a {names} at “{wanted.replace('_', ' ')}” yet, so nobody can be thrown on the next rung"
-    )
+    wanted = asked_of_fall(after) or 0.0
+    names = " or ".join(f"a {fall.replace('-', ' ')} at “{_rung_of(fall, wanted)}”" for fall in fits)
+    because = f"falls first: nobody has passed {names} yet, so nobody can be thrown on the next rung"
     return replace(told, advice=Advice.HOLD, because=because)
+
+
+def _rung_of(fall: str, share: float) -> str:
+    return rung_asked(shipped_technique(fall).ladder, share).replace("_", " ")
 
 
 def _decisions(db: Session, student_id: uuid.UUID, technique: str) -> list[RungDecision]:
@@ -210,17 +215,18 @@ def _passed(db: Session, academy: uuid.UUID) -> dict[uuid.UUID, tuple[str, list[
     rows = (
         select(Student.id, Student.name, RungDecision)
         .join(RungDecision, RungDecision.student_id == Student.id)
-        .where(Student.academy_id == academy, RungDecision.technique.in_(FALLS))
+        .where(Student.academy_id == academy, RungDecision.technique.in_(falls()))
         .order_by(RungDecision.decided_on, RungDecision.created_at)
     )
     decided: dict[tuple[uuid.UUID, str, str], list[Decided]] = {}
     for key, name, row in db.execute(rows):
         decided.setdefault((key, name, row.technique), []).append(as_decided(row))
     found: dict[uuid.UUID, tuple[str, list[Passed]]] = {}
+    ladders = {fall: one.ladder for fall, one in catalogue.known(db, academy, falls()).items()}
     for (key, name, fall), own in decided.items():
-        highest = passed_to(FALL_LADDER, own)
-        if highest >= 0:
-            found.setdefault(key, (name, []))[1].append(Passed(fall=fall, rung=FALL_LADDER[highest]))
+        passed = passed_on(fall, (ladders[fall], FORMER_LADDER), own)
+        if passed is not None:
+            found.setdefault(key, (name, []))[1].append(passed)
     return found
 
 
@@ -240,8 +246,8 @@ def as_partner(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> AsPart
     """
     people.student(db, academy, student_id)
     _, own = _passed(db, academy).get(student_id, ("", []))
-    asking = (rung for rung, fall in FALL_FOR_RUNG.items() if fall is not None)
-    return AsPartner(passed=tuple(own), rungs=tuple(rung for rung in asking if may_fall(rung, own, FALLS, FALL_LADDER)))
+    asking = (rung for rung, share in FALL_FOR_RUNG.items() if share is not None)
+    return AsPartner(passed=tuple(own), rungs=tuple(rung for rung in asking if may_fall(rung, own, falls())))
 
 
 def as_decided(row: RungDecision) -> Decided:

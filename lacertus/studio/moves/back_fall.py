@@ -95,10 +95,10 @@ MOVE = Move(
     technique="back-fall",
     partner=False,
     faults=FAULTS,
-    options={"finish": ("stay",)},
+    options={"rise": ("stay",)},
     steps=_steps,
     events=_events,
     middle=(-0.20, 0.0),
     height=0.62,
-    rung="narrow",
+    rung="standing",
 )

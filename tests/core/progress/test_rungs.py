@@ -9,12 +9,32 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lacertus.core.measuring.uncertainty import Verdict
-from lacertus.core.progress.rungs import Advice, Asked, Decided, Passed, RungRep, may_fall, passed_to, recommend
+from lacertus.core.progress.rungs import (
+    Advice,
+    Asked,
+    Decided,
+    Passed,
+    RungRep,
+    may_fall,
+    passed_on,
+    passed_to,
+    recommend,
+    rung_asked,
+)
 
 V = Verdict
 CORE, SAFE = Asked(id="core", ask="Knee up", core=True), Asked(id="safe", ask="Chin tucked", safety=True)
 SURE = {"performer": True, "partner": True}
-FALLS = ("kneeling", "wide_stance", "narrow", "standing", "moving", "thrown")
+LADDERS = {
+    "back-fall": ("seated", "low_squat", "standing", "over_a_shoulder", "moving"),
+    "side-fall": ("standing_slowly", "ordinary_pace", "thrown"),
+    "front-fall": ("knees", "small_jump"),
+}
+
+
+def passed(fall: str, rung: str) -> Passed:
+    ladder = LADDERS[fall]
+    return Passed(fall=fall, rung=rung, share=(ladder.index(rung) + 1) / len(ladder))
 
 
 def reps(verdicts: list[Verdict], *, days: int = 2, safe: Verdict = V.MET, pace: str = "full", first: int = 100) -> list[RungRep]:
@@ -165,20 +185,20 @@ def test_one_more_good_session_never_takes_an_advance_away(found: list[RungRep])
 
 
 @pytest.mark.parametrize(
-    ("rung", "passed", "may"),
+    ("rung", "fallen", "may"),
     [
         ("solo", [], True),
         ("static_partner", [], False),
-        ("static_partner", [Passed(fall="back-fall", rung="standing")], True),
-        ("static_partner", [Passed(fall="back-fall", rung="narrow")], False),
-        ("static_partner", [Passed(fall="front-fall", rung="thrown")], False),
-        ("live", [Passed(fall="side-fall", rung="moving"), Passed(fall="back-fall", rung="thrown")], True),
-        ("live", [Passed(fall="side-fall", rung="moving")], False),
-        ("a rung of their own", [Passed(fall="side-fall", rung="moving")], False),
+        ("static_partner", [passed("back-fall", "standing")], True),
+        ("static_partner", [passed("back-fall", "low_squat")], False),
+        ("static_partner", [passed("front-fall", "small_jump")], False),
+        ("live", [passed("side-fall", "ordinary_pace"), passed("back-fall", "moving")], True),
+        ("live", [passed("side-fall", "ordinary_pace")], False),
+        ("a rung of their own", [passed("side-fall", "ordinary_pace")], False),
     ],
 )
-def test_a_throw_asks_for_one_fall_that_fits_passed_far_enough(rung: str, passed: list[Passed], may: bool) -> None:
-    assert may_fall(rung, passed, ("back-fall", "side-fall"), FALLS) is may
+def test_a_throw_asks_for_one_fall_that_fits_passed_far_enough(rung: str, fallen: list[Passed], may: bool) -> None:
+    assert may_fall(rung, fallen, ("back-fall", "side-fall")) is may
 
 
 STEPS = {
@@ -208,3 +228,16 @@ STEPS = {
 def test_what_was_passed_is_lost_where_a_coach_sends_back(steps: list[str], expected: int) -> None:
     made = [Decided(advice=Advice(a), from_rung=b, to_rung=c) for a, b, c in (STEPS[name] for name in steps)]
     assert passed_to(("solo", "moving", "firm"), made) == expected
+
+
+def test_what_was_passed_on_a_ladder_that_a_fall_had_before_stays_passed() -> None:
+    former = ("kneeling", "standing", "thrown")
+    went = [Decided(advice=Advice.ADVANCE, from_rung="standing", to_rung="thrown")]
+    found = passed_on("side-fall", (LADDERS["side-fall"], former), went)
+    assert found == Passed(fall="side-fall", rung="standing", share=2 / 3)
+    assert passed_on("side-fall", (LADDERS["side-fall"],), went) is None
+
+
+@pytest.mark.parametrize(("share", "rung"), [(0.6, "standing"), (0.8, "over_a_shoulder"), (1.0, "moving"), (0.0, "seated")])
+def test_a_share_names_a_rung_of_each_ladder(share: float, rung: str) -> None:
+    assert rung_asked(LADDERS["back-fall"], share) == rung

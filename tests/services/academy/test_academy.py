@@ -46,7 +46,7 @@ class TestCommonFaults:
 
     def test_sql_and_the_ledger_agree(self, db: Session, where: Hall) -> None:
         done(db, where, "front-kick", "solo", ["missed", "borderline", "met", "not_seen"], 5)
-        done(db, where, "back-fall", "kneeling", ["missed", "met", "borderline"], 3)
+        done(db, where, "back-fall", "seated", ["missed", "met", "borderline"], 3)
         faults = follow_up.ledger_page(db, where.academy, where.student).faults
         ledger = {(one.history.technique, one.history.fault): one.history.ledger for one in faults}
         common = {
@@ -339,7 +339,7 @@ class TestTally:
     @watch.paused()
     def test_it_follows_what_comes_changes_and_goes(self, db: Session, where: Hall) -> None:
         done(db, where, "front-kick", "solo", ["missed", "met", "not_seen", "borderline"], 5)
-        done(db, where, "back-fall", "kneeling", ["borderline", "met"], 3)
+        done(db, where, "back-fall", "seated", ["borderline", "met"], 3)
         assert self.tallied(db) == self.judged(db) != {}
         for change in (
             update(JudgementRow).where(JudgementRow.verdict == "met").values(verdict="missed"),

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BeforeValidator, SerializeAsAny, ValidationError, field_validator, model_serializer
 
-from lacertus.core.errors import NotSeen
+from lacertus.core.errors import Coincident, NotSeen
 from lacertus.core.measuring.measures.base import KINDS, Measure, PointRef, Reading
 from lacertus.core.measuring.scene import EventLike, Scene
 from lacertus.core.model import Record, problems_of
@@ -64,16 +64,25 @@ class Nested(Record):
             return self.at(scene, scene.frame_of(default))
         return KINDS[self.kind].read(self.measure, scene, checkpoint_id)
 
+    def _or_nan(self, scene: Scene, frame: int) -> float:
+        try:
+            return self.at(scene, frame).value
+        except (NotSeen, Coincident):
+            return float("nan")
+
     def curve(self, scene: Scene, frames: NDArray[np.int64]) -> NDArray[np.float64]:
         """Its values in many frames.
 
         Raises:
             NotSeen: in one of them it cannot be read.
         """
-        rule = KINDS[self.kind].curve
-        if rule is None:
+        kind = KINDS[self.kind]
+        if kind.curve is not None:
+            values = kind.curve(self.measure, scene, frames)
+        elif kind.frame_rule is not None:
+            values = np.array([self._or_nan(scene, int(frame)) for frame in frames])
+        else:
             raise NotSeen(f"{self.kind} has no value at a single frame")
-        values = rule(self.measure, scene, frames)
         scene.all_seen(self.points_used, frames, values)
         return values
 
