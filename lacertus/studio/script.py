@@ -43,7 +43,7 @@ class BodyScript(Record):
 
 
 class RepScript(Record):
-    """One rep: faults by code with their degree (a share of 0–1, milliseconds or degrees), pace and options."""
+    """One rep: faults by code with their degree (a share of 0–1, milliseconds, degrees or centimetres), pace and options."""
 
     faults: dict[str, float] = {}
     pace: Literal["full", "slow"] = "full"

@@ -227,14 +227,17 @@ def test_uneven_times_come_again_from_the_same_seed_and_lose_frames() -> None:
 
 def verdicts(technique: str, **rep: object) -> dict[str, str]:
     the_rep = read_rep(truth(shot(technique, fps=60, reps=[rep]))["reps"][0])
-    return {j.fault: j.verdict.value for j in judge_rep(shipped_technique(technique), the_rep) if j.kind != "seen"}
+    return {
+        j.fault: j.verdict.value for j in judge_rep(shipped_technique(technique), the_rep) if j.kind not in ("seen", "reaction")
+    }
 
 
 @pytest.mark.parametrize("technique", MOVES)
 def test_a_good_rep_misses_nothing_that_is_measured(technique: str) -> None:
     found = verdicts(technique)
     assert "missed" not in found.values(), found
-    assert list(found.values()).count("met") >= 0.7 * len(found), found
+    asked = [verdict for verdict in found.values() if verdict != "not_asked"]
+    assert asked.count("met") >= 0.7 * len(asked), found
 
 
 SHOWN = {
@@ -243,6 +246,7 @@ SHOWN = {
         "low-reach": 1.0, "no-refold": 50,
     },
     "advancing-foot-sweep": {
+        "no-step-to-sweep": 30,
         "late-sweep": 220, "early-sweep": 180, "late-pull": 380, "bent-sweep": 40, "bows-forward": 40, "leans-away": 55,
         "sweeps-too-high": 1.0, "two-part-throw": 700,
     },
@@ -257,7 +261,7 @@ SHOWN = {
         "late-head": 75, "low-kick": 0.8, "slow-turn": 400, "no-refold": 300, "stalled-pivot": 350, "under-the-belt": 1.0,
         "lies-down": 50,
     },
-    "back-fall": {"late-strike": 250, "flat-back": 1.0},
+    "back-fall": {"late-strike": 250, "flat-back": 1.0, "head-back": 60, "hands-behind": 1.0},
 }  # fmt: skip
 
 

@@ -10,14 +10,14 @@ from lacertus.studio.body.figure import Joints
 from lacertus.studio.body.motion import Flight, Step
 from lacertus.studio.body.vectors import Vector
 
-Unit = Literal["share", "ms", "deg"]
+Unit = Literal["share", "ms", "deg", "cm"]
 Moment = Mapping[str, Joints]
 """Both figures at one time, by body."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Fault:
-    """A fault that a script can switch on: by a share of 0–1, or by so many milliseconds or degrees."""
+    """A fault that a script can switch on: by a share of 0–1, or by so many milliseconds, degrees or centimetres."""
 
     code: str
     unit: Unit

@@ -23,6 +23,7 @@ PARTNER = {
 }  # fmt: skip
 
 FAULTS = (
+    Fault(code="no-step-to-sweep", unit="cm", most=30.0, says="the partner only shuffles: the body is over the foot as it lands"),
     Fault(code="late-sweep", unit="ms", most=400.0, says="the sole meets the foot so long after it has set"),
     Fault(code="early-sweep", unit="ms", most=200.0, says="the sole meets the foot before it has come down"),
     Fault(code="late-pull", unit="ms", most=500.0, says="step and pull come so far apart"),
@@ -44,6 +45,7 @@ def _steps(how: How) -> list[Step]:
     crossed = meets + 0.24
     back = crossed + 0.36 + how.fault("two-part-throw") / 1000
     lifts = meets - 0.30
+    over = how.fault("no-step-to-sweep") / 100
     low = -0.016 * (1 - stiff)
     found = [
         Step(at=0.0, name="start", performer=PERFORMER, partner=PARTNER, fixed=True),
@@ -59,7 +61,7 @@ def _steps(how: How) -> list[Step]:
             at=lands,
             name="lands",
             partner={
-                "x": 0.28, "z": 0.500, "lean": 4.0, "bow": 5.0, "left_foot_x": 0.02, "left_foot_y": -0.16, "left_foot_z": 0.0, "left_toe_up": 0.0,
+                "x": 0.28 - over, "z": 0.500, "lean": 4.0, "bow": 5.0, "left_foot_x": 0.02, "left_foot_y": -0.16, "left_foot_z": 0.0, "left_toe_up": 0.0,
                 "right_heel_up": 22.0, "nod": 6.0, "left_plant": 1.0, "right_plant": 1.0,
             },
         ),
@@ -82,7 +84,7 @@ def _steps(how: How) -> list[Step]:
                 "right_plant": 0.97, "right_foot_x": 0.145, "right_foot_y": -0.245, "right_foot_z": 0.040 + 0.48 * high, "right_foot_yaw": 34.0, "right_heel_up": 0.0,
                 "right_toe_up": 8.0, "right_leg_flex": 38.0 + bent * 0.5, "right_leg_bend": 6.0 + bent,
             },
-            partner={"x": 0.24, "z": 0.498, "lean": 3.0, "left_foot_x": 0.02, "left_foot_y": -0.16, "left_foot_z": 0.0, "left_plant": 1.0, "roll": 0.0},
+            partner={"x": 0.24 - 0.7 * over, "z": 0.498, "lean": 3.0, "left_foot_x": 0.02, "left_foot_y": -0.16, "left_foot_z": 0.0, "left_plant": 1.0, "roll": 0.0},
         ),
         Step(
             at=crossed,
