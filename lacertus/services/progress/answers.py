@@ -14,7 +14,7 @@ from lacertus.core.techniques.definition import Technique
 from lacertus.services.people import people
 from lacertus.services.progress.follow_up import Filters
 from lacertus.services.progress.ledger import COUNTS
-from lacertus.services.techniques import catalogue
+from lacertus.services.techniques import catalogue, starts
 from lacertus.store.tables import JudgementRow, ReactedRow
 
 FROM_THE_BEGINNING = "the beginning"
@@ -38,6 +38,8 @@ def page(db: Session, academy: uuid.UUID, student_id: uuid.UUID, filters: Filter
     people.student(db, academy, student_id)
     answered, ended = _answered(db, student_id, filters), _ended(db, student_id, filters)
     known = catalogue.known(db, academy, {row.technique for row in answered} | {row.technique for row in ended})
+    own = starts.made(db, academy, known)
+    known = {name: starts.with_made(technique, own.get(name, ())) for name, technique in known.items()}
     usual = {name: {group: option.default for group, option in one.options.items()} for name, one in known.items()}
     whole = [
         Ended(day=row.day, technique=row.technique, completed=row.completed, facts=usual.get(row.technique, {}) | dict(row.facts))

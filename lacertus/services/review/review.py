@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, object_session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.body import BODIES, LANDMARKS
@@ -27,10 +27,11 @@ from lacertus.services.review.loading import (
     for_change,
     load,
     rep_file,
+    review_id_of,
     review_of_rep,
 )
 from lacertus.services.review.view import view_of
-from lacertus.services.techniques import catalogue
+from lacertus.services.techniques import catalogue, starts
 from lacertus.store.tables import Answer, Clip, EventMark, OverruleRow, PointRow, RepRow, Review, TechniqueVersion
 
 MOST_REPS = 60
@@ -136,7 +137,11 @@ def _apply(rep: RepRow, facts: Mapping[str, object]) -> None:
 
 
 def check_rep(review: Review, rep: RepRow) -> None:
-    check_fits(catalogue.definition(rep.technique_version), rep_file(review, rep))
+    technique = catalogue.definition(rep.technique_version)
+    db = object_session(review)
+    if rep.start is not None and db is not None and technique.start(rep.start) is None:
+        technique = starts.with_made(technique, starts.made(db, review.academy_id, [technique.id]).get(technique.id, ()))
+    check_fits(technique, rep_file(review, rep))
 
 
 def delete_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> None:
@@ -158,6 +163,21 @@ def set_proposals(db: Session, academy: uuid.UUID, review_id: uuid.UUID, cuts: S
             raise BadInput(f"the proposed cut {first}–{last} does not fit the clip’s frames 0–{frames - 1}")
     review.proposals = tuple(cuts)
     db.flush()
+
+
+def make_start(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, frame: int) -> None:
+    """Make a frame of a rep a start that the academy drills its technique from.
+
+    Raises:
+        BadInput: the frame lies outside the rep.
+        NotFound: no such rep.
+    """
+    review = load(db, academy, review_id_of(db, academy, rep_id))
+    rep = next(rep for rep in review.reps if rep.id == rep_id)
+    if not rep.first_frame <= frame <= rep.last_frame:
+        raise BadInput(f"frame {frame} lies outside the rep ({rep.first_frame}–{rep.last_frame})")
+    events = {mark.event: mark.frames for mark in rep.events}
+    starts.make(db, academy, catalogue.definition(rep.technique_version), rep.id, frame, events)
 
 
 # --- events, points, answers ------------------------------------------------------------------------

@@ -29,8 +29,8 @@ from lacertus.services.progress import ledger
 from lacertus.services.review import held, tied
 from lacertus.services.review.fingerprint import fingerprint_of
 from lacertus.services.review.loading import given_verdicts, onsets_of, rep_file
-from lacertus.services.techniques import adaptations, catalogue
-from lacertus.store.tables import JobRow, RepRow, Review, Revision, SheetAnswer, TechniqueVersion
+from lacertus.services.techniques import adaptations, catalogue, starts
+from lacertus.store.tables import JobRow, MadeStart, RepRow, Review, Revision, SheetAnswer, TechniqueVersion
 
 MOST_KNOWN = 600
 """So many reps are kept as they were judged: ten coaches with a review of many reps each."""
@@ -95,12 +95,20 @@ class ReviewView:
         performers = {rep.id: rep.student_id or review.student_id for rep in review.reps}
         rows = adaptations.of_students(self._db, tuple(set(performers.values())))
         return tuple(
-            (
-                rep,
-                adaptations.for_student(catalogue.definition(rep.technique_version), rows[performers[rep.id]], review.finished_at),
-            )
+            (rep, adaptations.for_student(self.definition(rep.technique_version), rows[performers[rep.id]], review.finished_at))
             for rep in review.reps
         )
+
+    @cached_property
+    def starts(self) -> dict[str, list[MadeStart]]:
+        """The academy's own starts of the techniques at hand: those offered, and those that a rep was done from."""
+        found = starts.made(self._db, self.review.academy_id, {rep.technique_version.technique for rep in self.review.reps})
+        used = {rep.start for rep in self.review.reps}
+        return {name: [row for row in rows if row.offered or row.name in used] for name, rows in found.items()}
+
+    def definition(self, version: TechniqueVersion) -> Technique:
+        """A version of a technique with the academy's own starts."""
+        return starts.with_made(catalogue.definition(version), self.starts.get(version.technique, ()))
 
     def rep(self, rep_id: uuid.UUID) -> JudgedRep:
         """One rep of the review."""
@@ -114,7 +122,7 @@ class ReviewView:
     @cached_property
     def techniques(self) -> tuple[tuple[Technique, int], ...]:
         """The techniques that the reps are judged by, each with its version."""
-        return tuple((catalogue.definition(version), version.version) for version in self.versions)
+        return tuple((self.definition(version), version.version) for version in self.versions)
 
     @cached_property
     def fixes(self) -> Fixes:

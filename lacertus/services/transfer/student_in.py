@@ -152,6 +152,9 @@ def _store_rows(
         one = made(model, row, {"academy_id": academy})
         _names_own(one, incoming.was)
         _belongs(one, student, versions)
+        if isinstance(one, t.RepRow) and one.start is not None and one.start.startswith("own-"):
+            # A start of the academy that the file comes from.
+            one.start = None
         if isinstance(one, t.RepRow):
             # Set when all reps are there: one may name another that comes later.
             links.append((one, one.linked_to, one.blind_of))

@@ -7,7 +7,7 @@ from lacertus.store.tables.progress import Feeling, Grade, JudgementRow, Reacted
 from lacertus.store.tables.reviews import Answer, Correction, EventMark, Opinion, OverruleRow, PointRow, RemarkRow, RepRow, Review
 from lacertus.store.tables.sheets import Revision, ShareLink, SheetAnswer
 from lacertus.store.tables.site import JobRow, SiteFact, SiteKey
-from lacertus.store.tables.techniques import TechniqueVersion
+from lacertus.store.tables.techniques import MadeStart, TechniqueVersion
 
 __all__ = [
     "Academy",
@@ -22,6 +22,7 @@ __all__ = [
     "Grade",
     "JobRow",
     "JudgementRow",
+    "MadeStart",
     "Note",
     "Opinion",
     "OverruleRow",

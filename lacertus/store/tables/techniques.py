@@ -8,13 +8,39 @@ from typing import Any
 
 from sqlalchemy import (
     JSON,
+    CheckConstraint,
     ForeignKey,
     UniqueConstraint,
     false,
 )
 from sqlalchemy.orm import Mapped, mapped_column
 
-from lacertus.store.tables.base import Base, created, key
+from lacertus.store.tables.base import Base, created, key, owner
+
+
+class MadeStart(Base):
+    """A start that a coach made from a frame of a rep: a position that the academy drills a technique from.
+
+    `name` is what reps know it by. One that is deleted is no longer offered, and still known to the reps that were done from it.
+    """
+
+    __tablename__ = "made_start"
+    id: Mapped[uuid.UUID] = key()
+    academy_id: Mapped[uuid.UUID] = owner("academy")
+    technique: Mapped[str]
+    name: Mapped[str]
+    phase: Mapped[str]
+    says: Mapped[str]
+    resists_from: Mapped[str | None]
+    resistance: Mapped[str] = mapped_column(default="none", server_default="none")
+    rep_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("rep.id", ondelete="SET NULL"))
+    frame: Mapped[int | None]
+    offered: Mapped[bool] = mapped_column(default=True, server_default="true")
+    created_at: Mapped[datetime] = created()
+    __table_args__ = (
+        UniqueConstraint("rep_id", "frame"),
+        CheckConstraint("resistance in ('none', 'fifth', 'half', 'full')", name="resistance"),
+    )
 
 
 class TechniqueVersion(Base):

@@ -15,7 +15,7 @@ from lacertus.services.review import review as reviewing
 from lacertus.services.review.review import Spot
 from lacertus.services.review.view import view_of
 from lacertus.services.sheets import finish as finishing
-from lacertus.services.techniques import catalogue
+from lacertus.services.techniques import catalogue, starts
 from lacertus.web import schemas as s
 from lacertus.web.clips import schemas as clp
 from lacertus.web.review import presenters
@@ -34,6 +34,11 @@ def answer_review(db: Db, coach: Coach, review_id: uuid.UUID) -> ben.ReviewOut:
 def answer_rep(db: Db, coach: Coach, rep_id: uuid.UUID) -> ben.ReviewOut:
     review, _ = loading.review_of_rep(db, coach.academy_id, rep_id)
     return answer_review(db, coach, review.id)
+
+
+def answer_of_rep(db: Db, coach: Coach, rep_id: uuid.UUID) -> ben.ReviewOut:
+    """The review of a rep, finished or not."""
+    return answer_review(db, coach, loading.review_id_of(db, coach.academy_id, rep_id))
 
 
 @router.get("/techniques")
@@ -117,6 +122,20 @@ def delete_rep(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.ReviewOut:
     review, _ = loading.review_of_rep(db, coach.academy_id, rep_id)
     reviewing.delete_rep(db, coach.academy_id, rep_id)
     return answer_review(db, coach, review.id)
+
+
+@router.put("/reps/{rep_id}/starts/{frame}")
+def make_start(rep_id: uuid.UUID, frame: s.Frame, coach: SignedIn, db: Db) -> ben.ReviewOut:
+    """Make a frame a start: a position that the academy drills the technique from. Of a finished review too."""
+    reviewing.make_start(db, coach.academy_id, rep_id, frame)
+    return answer_of_rep(db, coach, rep_id)
+
+
+@router.delete("/reps/{rep_id}/starts/{frame}")
+def unmake_start(rep_id: uuid.UUID, frame: s.Frame, coach: SignedIn, db: Db) -> ben.ReviewOut:
+    """Offer a start that was made from a frame no longer."""
+    starts.unmake(db, coach.academy_id, rep_id, frame)
+    return answer_of_rep(db, coach, rep_id)
 
 
 @router.put("/reps/{rep_id}/events/{event}")

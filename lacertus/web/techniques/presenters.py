@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Container, Iterable
 
 from lacertus.core.measuring.measures import KINDS
 from lacertus.core.review.judgement import shown
@@ -97,8 +97,19 @@ def _layers(technique: Technique) -> list[tec.LayerOut]:
     ]
 
 
-def _starts(technique: Technique) -> list[tec.StartOut]:
-    return [tec.StartOut.model_validate(start) for start in technique.starts]
+def _starts(technique: Technique, made: Container[str] = ()) -> list[tec.StartOut]:
+    """The technique's starts, those first that its file has; `made` are the academy's own."""
+    return [
+        tec.StartOut(
+            id=one.id,
+            phase=one.phase,
+            says=one.says,
+            resists_from=one.resists_from,
+            resistance=one.resistance,
+            own=one.id in made,
+        )
+        for one in technique.starts
+    ]
 
 
 def asked_out(asked: Asked) -> tec.CheckpointOut:
@@ -157,7 +168,7 @@ def cautions_out(keys: Iterable[str]) -> list[str]:
     return [caution_text(key) for key in keys]
 
 
-def lesson_out(technique: Technique, version: int, *, own: bool) -> tec.LessonOut:
+def lesson_out(technique: Technique, version: int, *, own: bool, made: Container[str] = ()) -> tec.LessonOut:
     return tec.LessonOut(
         id=technique.id,
         version=version,
@@ -190,7 +201,7 @@ def lesson_out(technique: Technique, version: int, *, own: bool) -> tec.LessonOu
         drills=[_drill(drill, technique) for drill in technique.drills],
         reactions=[*map(_reaction, technique.reactions), *map(_reaction, technique.decisions)],
         layers=_layers(technique),
-        starts=_starts(technique),
+        starts=_starts(technique, made),
         best_view=technique.best_view,
         fits=list(technique.fits),
         cautions=[caution_text(key) for key in technique.cautions],

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from fastapi.responses import PlainTextResponse
 
-from lacertus.services.techniques import catalogue, lessons
+from lacertus.services.techniques import catalogue, lessons, starts
 from lacertus.web import schemas as s
 from lacertus.web.session import Content, Db, SignedIn, takes
 from lacertus.web.techniques import presenters as out
@@ -24,7 +24,9 @@ def _text(content: bytes) -> str:
 def read_lesson(technique_id: s.Name, coach: SignedIn, db: Db) -> tec.LessonOut:
     """A technique's lesson card."""
     version = catalogue.newest(db, coach.academy_id, technique_id)
-    return out.lesson_out(catalogue.definition(version), version.version, own=version.academy_id is not None)
+    own = [row for row in starts.made(db, coach.academy_id, [technique_id]).get(technique_id, ()) if row.offered]
+    technique = starts.with_made(catalogue.definition(version), own)
+    return out.lesson_out(technique, version.version, own=version.academy_id is not None, made={row.name for row in own})
 
 
 @router.get("/techniques/{technique_id}/drawn")
@@ -32,6 +34,21 @@ def read_drawn(technique_id: s.Name, coach: SignedIn, db: Db) -> list[tec.DrawnO
     """Each checkpoint drawn on a sample rep without a fault."""
     version = catalogue.newest(db, coach.academy_id, technique_id)
     return [out.drawn_out(drawn) for drawn in lessons.drawn(catalogue.definition(version))]
+
+
+@router.put("/techniques/{technique_id}/starts/{name}")
+def change_start(technique_id: s.Name, name: s.Name, form: tec.StartIn, coach: SignedIn, db: Db) -> tec.LessonOut:
+    """Rename a start of the academy's own, and say from when and how much the partner resists."""
+    known = catalogue.definition(catalogue.newest(db, coach.academy_id, technique_id))
+    starts.change(db, coach.academy_id, known, name, form.says, form.resistance, form.resists_from)
+    return read_lesson(technique_id, coach, db)
+
+
+@router.delete("/techniques/{technique_id}/starts/{name}")
+def delete_start(technique_id: s.Name, name: s.Name, coach: SignedIn, db: Db) -> tec.LessonOut:
+    """Offer a start of the academy's own no longer."""
+    starts.delete(db, coach.academy_id, technique_id, name)
+    return read_lesson(technique_id, coach, db)
 
 
 @router.get("/techniques/{technique_id}/file", response_class=PlainTextResponse)

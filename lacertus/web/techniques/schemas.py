@@ -72,6 +72,13 @@ class StartOut(Out):
     says: str
     resists_from: str | None
     resistance: Resistance
+    own: bool = Field(default=False, description="The academy made it from a frame of a rep")
+
+
+class StartIn(In):
+    says: Annotated[str, Field(min_length=1, max_length=200)]
+    resistance: Resistance = "none"
+    resists_from: str | None = None
 
 
 class TechniqueOut(Out):

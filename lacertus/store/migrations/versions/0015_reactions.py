@@ -79,11 +79,33 @@ def upgrade() -> None:
     op.create_index(op.f('ix_reacted_review_id'), 'reacted', ['review_id'])
     op.create_index(op.f('ix_reacted_rep_id'), 'reacted', ['rep_id'])
     op.create_index(op.f('ix_reacted_student_id'), 'reacted', ['student_id'])
+    op.create_table(
+        'made_start',
+        sa.Column('id', sa.Uuid(), nullable=False),
+        sa.Column('academy_id', sa.Uuid(), nullable=False),
+        sa.Column('technique', sa.String(), nullable=False),
+        sa.Column('name', sa.String(), nullable=False),
+        sa.Column('phase', sa.String(), nullable=False),
+        sa.Column('says', sa.String(), nullable=False),
+        sa.Column('resists_from', sa.String(), nullable=True),
+        sa.Column('resistance', sa.String(), server_default='none', nullable=False),
+        sa.Column('rep_id', sa.Uuid(), nullable=True),
+        sa.Column('frame', sa.Integer(), nullable=True),
+        sa.Column('offered', sa.Boolean(), server_default=sa.true(), nullable=False),
+        sa.Column('created_at', sa.DateTime(timezone=True), server_default=sa.func.now(), nullable=False),
+        sa.CheckConstraint("resistance in ('none', 'fifth', 'half', 'full')", name=op.f('ck_made_start_resistance')),
+        sa.ForeignKeyConstraint(['academy_id'], ['academy.id'], name=op.f('fk_made_start_academy_id_academy'), ondelete='CASCADE'),
+        sa.ForeignKeyConstraint(['rep_id'], ['rep.id'], name=op.f('fk_made_start_rep_id_rep'), ondelete='SET NULL'),
+        sa.PrimaryKeyConstraint('id', name=op.f('pk_made_start')),
+        sa.UniqueConstraint('rep_id', 'frame', name=op.f('uq_made_start_rep_id_frame')),
+    )
+    op.create_index(op.f('ix_made_start_academy_id'), 'made_start', ['academy_id'])
     _rename_views(VIEWS)
 
 
 def downgrade() -> None:
     _rename_views({new: old for old, new in VIEWS.items()})
+    op.drop_table('made_start')
     op.drop_table('reacted')
     op.execute(FUNCTION.format(missed=MISSED, counts=''))
     op.execute("delete from judgement where kind = 'reaction'")

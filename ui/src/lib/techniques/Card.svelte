@@ -1,9 +1,10 @@
 <script lang="ts">
   import type { Schemas } from '../api/client'
   import { spoken } from '../parts/words'
-  import { VIEWS, RESISTANCE } from '../parts/labels'
+  import { VIEWS } from '../parts/labels'
   import Drills from './Drills.svelte'
   import Reactions from './Reactions.svelte'
+  import Starts from './Starts.svelte'
   import Ways from './Ways.svelte'
   import Drawing from './Drawing.svelte'
   import { pointName, sided, type Side } from './words'
@@ -103,19 +104,7 @@
     {/each}
   </div>
 
-  {#if lesson.starts.length}
-    <h2 class="mt-6">Drilled from</h2>
-    <ul class="mt-1 text-sm">
-      {#each lesson.starts as start (start.id)}<li class="rule-b py-1.5">
-          <b class="font-semibold">{start.says}</b>
-          <span class="soft"
-            >begins at {spoken(start.phase)}{#if start.resistance !== 'none'}, {RESISTANCE[
-                start.resistance
-              ]}{start.resists_from ? ` from “${spoken(start.resists_from)}” on` : ''}{/if}</span
-          >
-        </li>{/each}
-    </ul>
-  {/if}
+  {#if lesson.starts.length}<Starts {lesson} />{/if}
 
   <h2 class="mt-6">Phases and events</h2>
   <ol class="mt-1 text-sm">

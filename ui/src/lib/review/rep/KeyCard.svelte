@@ -40,6 +40,7 @@
         ['[ ]', 'first and last frame of a rep'],
         ['R', 'cut a new rep'],
         ['Tab ⇧Tab', 'next and last rep'],
+        ['⇧S', 'make this frame a start for drills'],
         ['1 … 9', 'mark that event here; again removes it'],
         ['Enter', 'mark the next event here'],
         ['Q', 'mark the proposed event at its frame'],

@@ -96,6 +96,11 @@
       ></label
     >
   {/if}
+  {#if bench.rep}<Tip text="Make the frame on screen a start: a position that the technique is drilled from"
+      >{#snippet of(tip)}<button {...tip} class="underline" onclick={() => bench.cutting.makeStart()}
+          ><kbd>⇧S</kbd> make this frame a start</button
+        >{/snippet}</Tip
+    >{/if}
   {#if !now.start}
     <label
       ><span class="sr-only">Starts at</span><select

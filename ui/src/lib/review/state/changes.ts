@@ -67,6 +67,13 @@ export function removePoint(rep: Rep, point: Point): Act {
   }
 }
 
+/** Make a frame of a rep a start that the technique is drilled from. */
+export function makeStart(rep: Rep, frame: number): Act {
+  const route = '/api/reps/{rep_id}/starts/{frame}'
+  const names = { rep_id: rep.id, frame }
+  return { label: 'make a start', forward: [write('put', route, names)], backward: [write('delete', route, names)] }
+}
+
 /** Mark an event's frames, say that it did not happen (no frames), or take the mark away (null). */
 export function markEvent(rep: Rep, event: string, frames: number[] | null): Act {
   const route = '/api/reps/{rep_id}/events/{event}'

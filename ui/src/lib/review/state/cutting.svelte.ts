@@ -121,6 +121,13 @@ export class Cutting {
       )
   }
 
+  /** Make the frame on screen a start that the technique is drilled from. */
+  makeStart(): void {
+    const { rep, player } = this.desk
+    if (rep && rep.first_frame <= player.shown && player.shown <= rep.last_frame)
+      this.desk.act(changes.makeStart(rep, player.shown))
+  }
+
   /** Begin another rep, cut like the last one. */
   begin(): void {
     this.draft = { ...this.draft, first_frame: -1, last_frame: -1 }

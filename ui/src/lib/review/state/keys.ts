@@ -33,6 +33,7 @@ export function bindKeys(
     End: () => bench.player.go(bench.rep?.last_frame ?? bench.player.last),
     Space: () => bench.player.toggle(),
     s: () => bench.player.cycleSpeed(),
+    'Shift+S': () => bench.cutting.makeStart(),
     m: () => bench.player.toggleSound(),
     l: () => bench.player.toggleLoop(bench.rep?.first_frame ?? 0, bench.rep?.last_frame ?? bench.player.last),
     '+': () => bench.zoom.by(1.5),
