@@ -51,6 +51,33 @@ def by_eye(**changes: Any) -> dict[str, Any]:
     return found
 
 
+def entry(**changes: Any) -> dict[str, Any]:
+    """An entry check by eye: was it open?"""
+    base = {"id": "open", "phase": "chamber", "entry": True, "measure": {}}
+    return by_eye(**(base | {"fault": {"code": "not-open", "family": "wrong choice"}} | changes))
+
+
+HELD = {"phase": "extension", "mark": "First frame in which the partner’s hand closes on the leg", "body": "partner"}
+HOP = {"phase": "rechamber", "mark": "First frame in which the standing foot hops"}
+DROP = {"phase": "rechamber", "mark": "First frame in which the leg is dropped"}
+
+
+def catches(**changes: Any) -> dict[str, Any]:
+    """The partner catches the leg: fold it, or drop it, within 400 ms."""
+    base = {
+        "id": "partner_catches",
+        "event": "held",
+        "says": "The partner’s hand closes on the leg",
+        "answers": [{"event": "folded", "name": "Fold and step back"}, {"event": "dropped", "name": "Drop the leg"}],
+        "wrong": [{"event": "hop", "name": "Hop after the leg"}],
+        "within_ms": 400,
+        "fault": {"code": "leg-left", "family": "no return"},
+        "cues": ["Fold it home"],
+        "why": "A leg that is held for half a second is a sweep",
+    }
+    return base | changes
+
+
 def technique_data(*checkpoints: dict[str, Any], **changes: Any) -> dict[str, Any]:
     base: dict[str, Any] = {
         "lacertus_technique": 1,

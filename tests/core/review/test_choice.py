@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import pytest
 
 from lacertus.core.errors import BadTechnique
@@ -11,14 +9,9 @@ from lacertus.core.progress.fix_first import fix_first
 from lacertus.core.review.choice import choice_of
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.sheets.sheet import choice_words
-from tests.core.build import by_eye, checkpoint, points, rep, technique
+from tests.core.build import by_eye, checkpoint, entry, points, rep, technique
 
 BENT = points(ankle=(400.0, 400.0))
-
-
-def entry(**changes: Any) -> dict[str, Any]:
-    base = {"id": "open", "phase": "chamber", "entry": True, "measure": {}}
-    return by_eye(**(base | {"fault": {"code": "not-open", "family": "wrong choice"}} | changes))
 
 
 SAFE = by_eye(id="safe", safety=True, measure={}, fault={"code": "unsafe", "family": "unsafe knee"})

@@ -15,26 +15,7 @@ from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.reactions import Reacted, reacted
 from lacertus.core.techniques.definition import Technique
-from tests.core.build import by_eye, rep, technique
-
-HELD = {"phase": "extension", "mark": "First frame in which the partner’s hand closes on the leg", "body": "partner"}
-HOP = {"phase": "rechamber", "mark": "First frame in which the standing foot hops"}
-DROP = {"phase": "rechamber", "mark": "First frame in which the leg is dropped"}
-
-
-def catches(**changes: Any) -> dict[str, Any]:
-    base = {
-        "id": "partner_catches",
-        "event": "held",
-        "says": "The partner’s hand closes on the leg",
-        "answers": [{"event": "folded", "name": "Fold and step back"}, {"event": "dropped", "name": "Drop the leg"}],
-        "wrong": [{"event": "hop", "name": "Hop after the leg"}],
-        "within_ms": 400,
-        "fault": {"code": "leg-left", "family": "no return"},
-        "cues": ["Fold it home"],
-        "why": "A leg that is held for half a second is a sweep",
-    }
-    return base | changes
+from tests.core.build import DROP, HELD, HOP, by_eye, catches, rep, technique
 
 
 def kick(*checkpoints: dict[str, Any], reaction: dict[str, Any] | None = None, **changes: Any) -> Technique:
