@@ -112,7 +112,7 @@ class OtherView(Record):
 
     size: tuple[bounds.Side, bounds.Side]
     pts_s: Annotated[tuple[bounds.Seconds, ...], Field(max_length=bounds.MOST_FRAMES)]
-    offset_s: bounds.Seconds = 0.0
+    offset_s: float = Field(default=0.0, ge=-1e6, le=1e6)
     capture_rate: tuple[tuple[FrameNumber, bounds.Rate], ...] = ((0, 1.0),)
     camera_motion: tuple[Matrix, ...] | None = None
     upright: Upright = Upright()

@@ -39,6 +39,7 @@ the screen covers several of the picture. A convention."""
 NOBODY = Body()
 _WORKING = ("working_", "lead_", "near_")
 _OTHER = ("other_", "rear_", "far_")
+_BY_LEAD = ("lead_", "rear_")
 
 
 class EventLike(Protocol):
@@ -153,6 +154,9 @@ class Scene:
     def _resolve(self, name: str) -> tuple[BodyName, str]:
         body, _, landmark = name.rpartition(".")
         working, other = self.rep.side, anatomy.other_side(self.rep.side)
+        if body == "partner" and self.rep.stance == "opposite_lead" and landmark.startswith(_BY_LEAD):
+            # The partner's own lead is on the other side then.
+            working, other = other, working
         for prefixes, side in ((_WORKING, working), (_OTHER, other)):
             for prefix in prefixes:
                 if landmark.startswith(prefix):

@@ -6,10 +6,10 @@ from typing import Any
 
 import pytest
 
-from lacertus.core.measuring.repfile import RepFile
+from lacertus.core.measuring.repfile import RepFile, read_rep
 from lacertus.core.review.judgement import Judgement
-from lacertus.core.review.tied import View, as_seen_from, judge_views
-from tests.core.build import by_eye, checkpoint, points, rep, return_time, technique
+from lacertus.core.review.tied import View, as_seen_from, judge_reps, judge_views
+from tests.core.build import by_eye, checkpoint, points, rep, rep_data, return_time, technique
 
 SAME = tuple(range(121))
 GAP = checkpoint(
@@ -81,3 +81,23 @@ class TestDepth:
 
     def test_one_view_alone_is_left_as_it_was(self) -> None:
         assert seen(GAP, self.own(30, "side"), rep({}, view="front")).verdict == "not_seen"
+
+
+def test_views_in_a_rep_file_settle_depth_on_the_reps_own_clock() -> None:
+    """A knee close to the hip could be far in depth; from the front, on another clock, it is seen close too."""
+    near = {"between": ["working_knee", "mid_hip"], "at": "full_reach", "unit": "height"}
+    close = checkpoint(kind="gap", measure=near, within=[None, 0.4])
+    body = {"height_px": 500.0, "landmarks": points() | points(side="left")}
+    data = rep_data(bodies={"performer": body}, view="side")
+    alone = judge_reps([technique(close)], [read_rep(data)])[0][0]
+    assert alone.verdict == "not_seen" and alone.rests_on == ("picture",)
+    half = {"pts_s": [k / 30 for k in range(70)], "offset_s": -0.5, "size": [1280, 720]}
+    # The rep's frame 44 at 60 a second is 0.733 s; the other view shows it at 1.233 s, its frame 37 of 30 a second.
+    front = half | {
+        "view": "front",
+        "bodies": {"performer": {"height_px": 500.0, "landmarks": points(37) | points(37, side="left")}},
+    }
+    both = judge_reps([technique(close)], [read_rep(data | {"views": [front]})])[0][0]
+    assert both.verdict == "met" and both.rests_on == ("picture", "views") and both.frames == (44,)
+    beside = front | {"offset_s": 0.5}
+    assert judge_reps([technique(close)], [read_rep(data | {"views": [beside]})])[0][0].verdict == "not_seen"

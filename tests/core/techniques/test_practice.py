@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 
 from lacertus.core.errors import BadInput, BadRep, BadTechnique
+from lacertus.core.measuring.scene import Scene
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.techniques.definition import Technique
 from lacertus.core.techniques.practice import Dose
@@ -160,3 +161,13 @@ class TestDoses:
 def test_a_point_that_is_not_placed_keeps_the_reason_of_the_own_measure() -> None:
     found = judge_one(checkpoint(or_else={"kind": "seen"}), rep(points(frame=20)))
     assert found.verdict == "not_seen" and found.kind == "angle"
+
+
+@pytest.mark.parametrize(
+    ("stance", "side"), [(None, "right"), ("same_lead", "right"), ("square", "right"), ("opposite_lead", "left")]
+)
+def test_the_partners_lead_follows_the_stance(stance: str | None, side: str) -> None:
+    scene = Scene(rep(stance=stance), {})
+    assert scene.resolve("partner.lead_toe") == ("partner", f"{side}_toe")
+    assert scene.resolve("lead_toe") == ("performer", "right_toe")
+    assert scene.resolve("partner.working_toe") == ("partner", "right_toe")
