@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from tests.command import answer, lacertus
-from tests.core.build import LEG, points, rep_data, technique_data
+from tests.core.build import LEG, checkpoint, points, rep_data, return_time, technique_data
 
 
 def written(path: Path, data: Any) -> Path:
@@ -108,7 +108,7 @@ def test_inspect_gives_the_keys_of_the_format(clips: dict[str, Path]) -> None:
 
 
 def test_technique_check_names_path_and_line(tmp_path: Path) -> None:
-    good = written(tmp_path / "good.yaml", technique_data())
+    good = written(tmp_path / "good.yaml", technique_data(checkpoint(), return_time(when={"extension": "snap"})))
     assert answer("technique", "check", good)["problems"] == []
     bad = written(tmp_path / "bad.yaml", "lacertus_technique: 1\nid: x\nfamily: dance\n")
     done = lacertus("technique", "check", bad)

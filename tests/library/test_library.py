@@ -158,8 +158,8 @@ def test_a_submission_asks_for_the_tap_and_the_release(technique: Technique) -> 
 NO_DIAGRAM = {
     # The figure rises and falls at events only, so its top is never far from the kick.
     ("flying-side-kick", "kick_at_top"),
-    # Its time runs from the reaction that it is asked after.
-    ("inverted-back-take", "comes_behind"),
+    # They hang on the reaction that they are asked after.
+    ("inverted-back-take", "comes_behind"), ("inverted-back-take", "falls_back_safely"),
     # It has no mat.
     ("arm-drag", "steps_to_the_partner"), ("outer-reap", "corner_step"),
     ("inner-reap", "long_step"), ("inner-reap", "feet_under"), ("moving-backward-fall", "knees_walk_on"),
