@@ -87,6 +87,20 @@ def why_not_asked(asked: Asked, technique: Technique, rep: RepFile) -> str | Non
     )
 
 
+def asked_events(technique: Technique, rep: RepFile) -> tuple[str, ...]:
+    """The events that are to be marked in a rep, in the order of marking.
+
+    They are what its checkpoints read, and, where the partner was seen to react, what may have followed.
+    """
+    read: set[str] = set()
+    for asked in technique.everything_asked:
+        if why_not_asked(asked, technique, rep) is not None:
+            continue
+        if isinstance(asked, Checkpoint) or rep.events.get(asked.event):
+            read.update(asked.events_used)
+    return tuple(event for event in technique.events_in_order() if event in read)
+
+
 def _other_option(asked: Asked, technique: Technique, rep: RepFile) -> str | None:
     facts = {"stance": rep.stance, "partner": rep.partner, "start": rep.start, "pace": rep.pace, "rung": rep.rung}
     known = facts | chosen_options(technique, rep)

@@ -67,4 +67,4 @@ def shown(value: float, unit: str | None) -> str:
     if unit == "ms":
         return f"{value:.0f} ms"
     text = f"{value:.2f}".rstrip("0").rstrip(".")
-    return f"{text} {unit}" if unit else text
+    return f"{text} {unit.replace('partner.', 'partner’s ').replace('_', ' ')}" if unit else text

@@ -17,6 +17,7 @@ from lacertus.core.measuring.repfile import RepFile
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.progress.fix_first import Fix, Group, as_chosen, fix_first_of
 from lacertus.core.progress.ledger import Session
+from lacertus.core.review.asking import asked_events
 from lacertus.core.review.choice import RepChoice, choice_of, with_choice
 from lacertus.core.review.judge import Need, needed_points
 from lacertus.core.review.judgement import Judgement
@@ -47,6 +48,8 @@ class JudgedRep:
     needs: tuple[Need, ...]
     reacted: tuple[Reacted, ...] = ()
     """Every time that the partner did something, and what was done about it."""
+    asks: tuple[str, ...] = ()
+    """The events that are to be marked in it."""
     choice: RepChoice | None = None
     """Whether the technique was open when it was tried."""
     proposed: tuple[Proposed, ...] = ()
@@ -193,6 +196,7 @@ class _Known:
     judgements: tuple[Judgement, ...]
     needs: tuple[Need, ...]
     reacted: tuple[Reacted, ...]
+    asks: tuple[str, ...]
 
 
 _known: LRUCache[bytes, _Known] = LRUCache(MOST_KNOWN)
@@ -209,6 +213,7 @@ def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[V
         judgements=known.judgements,
         needs=needs,
         reacted=known.reacted,
+        asks=known.asks,
         choice=choice_of(technique, known.judgements),
         built=scene,
     )
@@ -238,7 +243,8 @@ def _read(review: Review, rep: RepRow, technique: Technique, views: Sequence[Vie
     scene = Scene(file, technique.edges)
     judgements = with_choice(technique, overruled(judge_views(technique, file, views, scene), given_verdicts(rep)))
     needs, rows = needed_points(technique, file, scene), reacted(technique, file, scene)
-    return _Known(file=file, judgements=judgements, needs=needs, reacted=rows), scene
+    asks = asked_events(technique, file)
+    return _Known(file=file, judgements=judgements, needs=needs, reacted=rows, asks=asks), scene
 
 
 def _placed_before(review: Review, rep: RepRow) -> tuple[Need, ...]:

@@ -53,6 +53,7 @@ def rep_out(entry: JudgedRep) -> ben.RepOut:
         answers={given.checkpoint: given.yes for given in rep.answers},
         judgements=[ben.JudgementOut.model_validate(judgement) for judgement in entry.judgements],
         reacted=list(entry.reacted),
+        asks=list(entry.asks),
         choice=entry.choice,
         needs=list(entry.needs),
     )

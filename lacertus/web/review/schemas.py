@@ -161,6 +161,7 @@ class RepOut(KeptRepFacts):
     answers: dict[str, bool]
     judgements: list[JudgementOut]
     reacted: list[Reacted] = Field(description="Every time that the partner did something, and what was done about it")
+    asks: list[str] = Field(description="Events that are to be marked in it, in the order of marking")
     choice: RepChoice | None = Field(description="Whether the technique was open when it was tried")
     needs: list[Need] = Field(description="Landmarks that checkpoints read, and the frame once its event is marked")
 

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from lacertus.core.errors import BadTechnique
 from lacertus.core.measuring.scene import Scene
+from lacertus.core.review.asking import asked_events
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.reactions import Reacted, reacted
@@ -141,3 +142,10 @@ def test_the_answers_are_those_that_a_frame_by_frame_reading_finds(
         noted(f"answered: {row.answer}")
         assert (row.verdict == "missed") or row.answer in ("folded", "dropped")
         assert (row.answer == "hop" or row.answer is None) <= (row.verdict == "missed")
+
+
+def test_events_of_a_reaction_are_asked_for_once_it_came() -> None:
+    tech = kick()
+    assert asked_events(tech, rep(events={})) == ("full_reach",)
+    assert asked_events(tech, rep(events={"held": []})) == ("full_reach",)
+    assert asked_events(tech, rep(events={"held": [40]})) == ("full_reach", "held", "folded", "hop", "dropped")

@@ -4457,6 +4457,11 @@ export interface components {
                 [key: string]: boolean;
             };
             /**
+             * Asks
+             * @description Events that are to be marked in it, in the order of marking
+             */
+            asks: string[];
+            /**
              * Blind Of
              * @description The rep that is marked here a second time, blind
              */

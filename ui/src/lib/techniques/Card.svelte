@@ -68,7 +68,7 @@
   </div>
   {#if lesson.best_view}<p class="mt-3 text-sm">
       <span class="soft">Film it</span>
-      {VIEWS[lesson.best_view]}, level with the hips, both bodies in the picture.
+      {VIEWS[lesson.best_view]}, level with the hips, with the whole movement in the picture.
     </p>{/if}
   {#if lesson.fits.length}<p class="mt-1 text-sm">
       <span class="soft">Fits the throws</span>
@@ -103,33 +103,6 @@
       </div>
     {/each}
   </div>
-
-  {#if lesson.starts.length}<Starts {lesson} />{/if}
-
-  <h2 class="mt-6">Phases and events</h2>
-  <ol class="mt-1 text-sm">
-    {#each lesson.phases as phase, i (phase)}
-      <li class="rule-b grid gap-x-4 py-1.5 md:grid-cols-[11rem_1fr]">
-        <span class="font-semibold"><span class="num soft mr-2">{i + 1}</span>{spoken(phase)}</span>
-        <span>
-          {#each lesson.events.filter((event) => event.phase === phase) as event (event.key)}
-            <span class="block"
-              ><b class="font-semibold">{spoken(event.key)}</b>
-              {#if event.body === 'partner'}<span class="soft">(partner) </span>{/if}<span class="soft"
-                >{sided(event.mark, side)}</span
-              ></span
-            >
-          {:else}<span class="soft">no event</span>{/each}
-        </span>
-      </li>
-    {/each}
-  </ol>
-  <p class="soft mt-1 text-sm">
-    Taught in this order: {lesson.teaching_order.map(spoken).join(', ').toLowerCase()}. Ladder: {lesson.ladder
-      .map(spoken)
-      .join(' · ')
-      .toLowerCase()}.
-  </p>
 
   {#if lesson.layers.length}
     <h2 class="mt-6">Taught in layers</h2>
@@ -214,6 +187,31 @@
   {#if lesson.reactions.length}<Reactions reactions={lesson.reactions} />{/if}
   <Ways options={lesson.options} />
   {#if lesson.drills.length}<Drills drills={lesson.drills} />{/if}
+  {#if lesson.starts.length}<Starts {lesson} />{/if}
+  <h2 class="mt-6">Phases and events</h2>
+  <ol class="mt-1 text-sm">
+    {#each lesson.phases as phase, i (phase)}
+      <li class="rule-b grid gap-x-4 py-1.5 md:grid-cols-[11rem_1fr]">
+        <span class="font-semibold"><span class="num soft mr-2">{i + 1}</span>{spoken(phase)}</span>
+        <span>
+          {#each lesson.events.filter((event) => event.phase === phase) as event (event.key)}
+            <span class="block"
+              ><b class="font-semibold">{spoken(event.key)}</b>
+              {#if event.body === 'partner'}<span class="soft">(partner)</span>{' '}{/if}{' '}<span class="soft"
+                >{sided(event.mark, side)}</span
+              ></span
+            >
+          {:else}<span class="soft">no event</span>{/each}
+        </span>
+      </li>
+    {/each}
+  </ol>
+  <p class="soft mt-1 text-sm">
+    Taught in this order: {lesson.teaching_order.map(spoken).join(', ').toLowerCase()}. Ladder: {lesson.ladder
+      .map(spoken)
+      .join(' · ')
+      .toLowerCase()}.
+  </p>
   <p class="soft mt-6 text-sm">
     Lacertus measures pictures. It is no medical or safety device. Numbers marked as conventions are where a line was
     drawn, not laws.

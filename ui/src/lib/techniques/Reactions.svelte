@@ -26,7 +26,7 @@
         <span class="soft block"
           >{#if one.cues.length}“{one.cues.join('” · “')}”{/if}{#if one.cues_for_children.length}
             · children: “{one.cues_for_children.join('”, “')}”{/if}
-          {one.why ? sentence(one.why) : ''}</span
+          {one.why ? ` ${sentence(one.why)}` : ''}</span
         >
       </span>
     </li>

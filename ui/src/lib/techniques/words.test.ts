@@ -8,7 +8,9 @@ describe('a technique written in relative words', () => {
     expect(pointName('partner.working_toe', 'left')).toBe('partner’s left toe')
   })
   it('names events by side and leaves other words alone', () => {
-    expect(sided('the working knee meets the other knee', 'left')).toBe('the left knee meets the other knee')
+    expect(sided('the working knee meets the other knee', 'left')).toBe('the left knee meets the right knee')
+    expect(sided('the other hand leaves the grip', 'right')).toBe('the left hand leaves the grip')
+    expect(sided('with each other', 'right')).toBe('with each other')
   })
   it('is found by any alias, word by word', () => {
     const text = findable({ name: 'Front kick', aliases: ['mae geri'], family: 'kick' })

@@ -14,7 +14,11 @@ export function pointName(name: string, side: Side): string {
 
 /** “First frame in which the working knee …” → “… the right knee …”. */
 export function sided(text: string, side: Side): string {
-  return text.replace(/\bworking (?=(knee|foot|heel|toes|leg|hand|hip|elbow))/g, `${side} `)
+  const other = side === 'right' ? 'left' : 'right'
+  const part = '(?=(knee|foot|heel|toes?|leg|hand|hip|elbow|ankle|calf|shoulder|palm))'
+  return text
+    .replace(new RegExp(`\\bworking ${part}`, 'g'), `${side} `)
+    .replace(new RegExp(`\\bother ${part}`, 'g'), `${other} `)
 }
 
 /** Everything that a search may find a technique by, in small letters. */

@@ -16,6 +16,12 @@
   const times = $derived(
     checkpoint?.kind === 'reaction' ? (bench.rep?.reacted.filter((one) => one.id === checkpoint.id) ?? []) : [],
   )
+  /** Of a reaction: its event and those of the answers, to be marked where they are seen. */
+  const reactionEvents = $derived(
+    checkpoint?.kind === 'reaction'
+      ? (bench.technique?.events.filter((event) => checkpoint.at.includes(event.key)) ?? [])
+      : [],
+  )
   const byEye = $derived(
     checkpoint?.by_eye ||
       (checkpoint?.eye_instead && (judgement?.kind === 'seen' || judgement?.verdict === 'not_seen')),
@@ -93,6 +99,27 @@
             ? ` And ${bench.tracking.lost.length - 1} more.`
             : ''}
         </p>{/if}
+      {#if reactionEvents.length && bench.rep && !bench.finished}
+        <div class="mt-1 flex flex-wrap gap-1 text-sm" role="group" aria-label="Mark at this frame">
+          {#each reactionEvents as event (event.key)}
+            {@const frames = bench.rep.events[event.key]}
+            <button
+              class="chip"
+              class:placed={frames !== undefined}
+              title={event.mark}
+              onclick={() => bench.marking.markAlso(event.key)}
+              >{event.body === 'partner' ? 'partner: ' : ''}{spoken(event.key)}{#if frames?.length}{' '}<span
+                  class="num">{frames.join(', ')}</span
+                >{:else if frames}: no{/if}</button
+            ><button
+              class="soft"
+              title="It did not happen"
+              aria-label="{spoken(event.key)} did not happen"
+              onclick={() => bench.marking.didNotHappen(event.key)}>✕</button
+            >
+          {/each}
+        </div>
+      {/if}
       <p class="mt-1 text-[1.05rem] leading-tight">
         “{checkpoint.cues[0]}” <span class="soft text-sm">{sentence(checkpoint.why)}</span>
       </p>

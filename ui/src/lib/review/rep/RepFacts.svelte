@@ -188,6 +188,7 @@
 <style>
   .field {
     padding: 0.1rem 0.3rem;
+    max-width: 11rem;
     font-size: 0.85rem;
   }
 </style>

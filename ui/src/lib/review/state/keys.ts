@@ -129,7 +129,7 @@ function stepOrRun(bench: Bench, event: KeyboardEvent, by: number): void {
 }
 
 function withEvent(bench: Bench, number: number, work: (key: string) => void): void {
-  const event = bench.technique?.events[number - 1]
+  const event = bench.marking.events[number - 1]
   if (event && bench.rep) work(event.key)
 }
 

@@ -129,6 +129,7 @@ export function rep(id: string, change: Partial<Rep> = {}): Rep {
     answers: {},
     judgements: [],
     reacted: [],
+    asks: ['knee_top', 'full_reach'],
     choice: null,
     needs: [],
     ...change,

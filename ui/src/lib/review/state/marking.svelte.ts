@@ -1,4 +1,4 @@
-import type { Schemas } from '../../api/client'
+import type { Schemas, Technique } from '../../api/client'
 import * as changes from './changes'
 import type { Desk } from './desk'
 
@@ -13,9 +13,14 @@ export class Marking {
 
   constructor(private readonly desk: Needs) {}
 
-  get nextEvent(): string | null {
+  /** The events that this rep asks for or has marked, in the order of marking; a key marks each of the first nine. */
+  get events(): Technique['events'] {
     const { rep, technique } = this.desk
-    return (rep && technique?.events.find((event) => !(event.key in rep.events))?.key) ?? null
+    return technique?.events.filter(({ key }) => !rep || rep.asks.includes(key) || key in rep.events) ?? []
+  }
+  get nextEvent(): string | null {
+    const { rep } = this.desk
+    return (rep && this.events.find((event) => !(event.key in rep.events))?.key) ?? null
   }
 
   /** Where the next event that is not marked seems to be. */
@@ -31,6 +36,19 @@ export class Marking {
     const frame = player.shown
     const again = rep.events[event]?.includes(frame)
     this.desk.act(changes.markEvent(rep, event, again ? null : [frame]))
+  }
+
+  /** Mark an event at the frame on screen beside where it is marked already, as it may come several times; on a frame of its own
+   * again takes that one away. */
+  markAlso(event: string): void {
+    const { rep, player } = this.desk
+    if (!rep) return
+    const frame = player.shown
+    const before = rep.events[event] ?? []
+    const after = before.includes(frame)
+      ? before.filter((one) => one !== frame)
+      : [...before, frame].toSorted((a, b) => a - b)
+    this.desk.act(changes.markEvent(rep, event, after.length > 0 ? after : null))
   }
 
   /** Mark the next event where it is proposed, and show that frame. */

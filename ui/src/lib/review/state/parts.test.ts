@@ -239,6 +239,23 @@ describe('marking', () => {
     expect(desk.player.went).toEqual([44])
     expect(desk.sent[0]).toMatchObject({ path: '/reps/rep/events/full_reach', body: { frames: [44] } })
   })
+  it('marks what may come several times beside its other markings', () => {
+    const desk = new TestDesk([rep('rep', { events: { knee_top: [50] } })])
+    desk.player.shown = 20
+    new Marking(desk).markAlso('knee_top')
+    expect(desk.sent[0]?.body).toEqual({ frames: [20, 50] })
+    desk.player.shown = 50
+    new Marking(desk).markAlso('knee_top')
+    expect(desk.sent[1]?.method).toBe('DELETE')
+  })
+  it('asks for no event that this rep does not ask for, and gives keys to those that it does', () => {
+    const desk = new TestDesk([rep('rep', { asks: ['full_reach'] })])
+    const marking = new Marking(desk)
+    expect(marking.nextEvent).toBe('full_reach')
+    expect(marking.events.map((event) => event.key)).toEqual(['full_reach'])
+    desk.review = review({ reps: [rep('rep', { asks: ['full_reach'], events: { knee_top: [30] } })] })
+    expect(marking.events.map((event) => event.key)).toEqual(['knee_top', 'full_reach'])
+  })
   it('answers by eye and goes on to the next question without an answer', () => {
     const desk = new TestDesk()
     desk.checkpointId = 'toes_back'

@@ -52,7 +52,7 @@
   /** Event pegs, their labels laid out in rows so that none covers another. */
   const pegs = $derived.by(() => {
     const rep = bench.rep
-    const keys = bench.technique?.events.map((event) => event.key) ?? []
+    const keys = bench.marking.events.map((event) => event.key)
     const found = keys.flatMap((key, i) =>
       (rep?.events[key] ?? []).map((frame) => ({ key, number: i + 1, frame, at: x(frame) })),
     )
@@ -117,10 +117,8 @@
     bench.strand.zoom(event.deltaY > 0 ? 1.25 : 0.8, frameAtX(place(event)))
   }
 
-  const next = $derived(bench.technique?.events.find((event) => event.key === bench.marking.nextEvent))
-  const nextNumber = $derived(
-    (bench.technique?.events.findIndex((event) => event.key === bench.marking.nextEvent) ?? 0) + 1,
-  )
+  const next = $derived(bench.marking.events.find((event) => event.key === bench.marking.nextEvent))
+  const nextNumber = $derived(bench.marking.events.findIndex((event) => event.key === bench.marking.nextEvent) + 1)
   const inRep = $derived.by(() => {
     const rep = bench.rep
     if (!rep) return ''
