@@ -53,7 +53,7 @@ def test_a_technique_is_found_by_another_schools_name_and_read(techniques: Page)
     page.get_by_role("group", name="Side").get_by_role("button", name="left").click()
     expect(line.locator("svg")).to_contain_text("left knee")
     page.get_by_role("button", name="Push", exact=True).click()
-    expect(page.get_by_role("status")).to_contain_text("not asked with these options")
+    expect(page.get_by_role("status")).to_contain_text("not asked with this choice of options")
 
 
 def test_nothing_found_says_what_to_do(techniques: Page) -> None:

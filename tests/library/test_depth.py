@@ -1,0 +1,65 @@
+"""The figures of `script/bench library`, held: what the first half of the library asks for, and what the moves show of it."""
+
+from __future__ import annotations
+
+import pytest
+
+from lacertus.library import shipped_technique
+from lacertus.studio.moves import MOVES
+from tests.bench.library import NAMED, asked_by, shown_by
+
+FALLS = {"front-fall", "side-fall", "back-fall", "rolling-fall", "moving-backward-fall"}
+DEEP = (*NAMED, "advancing-foot-sweep", "rolling-fall")
+
+SPILLED = {
+    "advancing-foot-sweep": {"sweeps-too-high → late-sweep"},
+    "scissor-sweep": {
+        "no-pull → scissors-first", "legs-apart-in-time → one-blade", "one-blade → legs-apart-in-time",
+    },
+    "spinning-hook-kick": {"under-the-belt → low-kick", "lies-down → bows-forward", "lies-down → locked-support"},
+}  # fmt: skip
+"""What a fault by its most drags along without its file saying so: none may come to it."""
+
+UNFOUND = {
+    "advancing-foot-sweep": {"stiff-support"},
+    "back-fall": {"drops-seat"},
+    "front-kick": {"locked-support"},
+    "scissor-sweep": {"shin-low"},
+    "spinning-hook-kick": {"bent-reach", "locked-support", "bows-forward"},
+    "triangle": {"hips-on-mat"},
+}
+"""Faults that the move's one view does not show (tests/studio says why)."""
+
+
+@pytest.mark.parametrize("name", DEEP)
+def test_a_technique_is_deep_enough(name: str) -> None:
+    technique = shipped_technique(name)
+    asked = asked_by(technique)
+    assert asked.checkpoints >= 10
+    assert asked.kinds >= 6
+    assert asked.options_that_change == asked.options >= 1
+    assert asked.drills >= 3
+    assert all(drill.dose for drill in technique.drills)
+    assert technique.layers
+    assert technique.starts
+    if name not in FALLS:
+        assert asked.reactions >= 2
+
+
+@pytest.mark.parametrize("name", NAMED)
+def test_no_smaller_share_is_measured_than_teachers_name_a_measure_for(name: str) -> None:
+    measurable, all_of_them = NAMED[name]
+    assert asked_by(shipped_technique(name)).share >= measurable / all_of_them - 1e-9
+
+
+def test_every_kind_of_measure_is_used() -> None:
+    used = {checkpoint.kind for name in DEEP for checkpoint in shipped_technique(name).checkpoints}
+    assert used >= {"floor", "balance", "line", "dwell", "set", "compare"}
+
+
+@pytest.mark.parametrize("name", MOVES)
+def test_faults_put_into_a_move_are_found_and_spill_no_further(name: str) -> None:
+    shown = shown_by(shipped_technique(name))
+    assert set(shown.put_in) - set(shown.found) <= UNFOUND.get(name, set())
+    assert set(shown.spilled) <= SPILLED.get(name, set())
+    assert not [line for line in shown.not_met if line.endswith("missed")]
