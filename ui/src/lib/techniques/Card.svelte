@@ -119,7 +119,7 @@
   <h2 class="mt-6">Checkpoints</h2>
   {#if left}<p class="soft text-sm" role="status">
       {left}
-      {left === 1 ? 'is' : 'are'} not asked with this choice of options and layer.
+      {left === 1 ? 'checkpoint is' : 'checkpoints are'} not asked with this choice of options and layer.
     </p>{/if}
   <ul class="mt-1" style="border-top: 2px solid var(--ink)">
     {#each lesson.checkpoints as checkpoint (checkpoint.id)}
