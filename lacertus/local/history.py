@@ -194,7 +194,7 @@ FILMED: tuple[Filmed, ...] = (
         student="Marit Solbakke",
         script="back-fall-head-back",
         days_ago=2,
-        line='back fall, wide stance, slow, "Where do I look?"',
+        line='back fall, standing, slow, "Where do I look?"',
     ),
     Filmed(script="scissor-sweep-legs-apart", days_ago=0),
 )

@@ -90,7 +90,7 @@
     </div>
     {#each lesson.options as option (option.key)}
       <div role="group" aria-label={spoken(option.key)}>
-        <span class="soft">{spoken(option.key)}</span>
+        <span class="soft capital">{spoken(option.key)}</span>
         {#each option.choices as one (one.key)}
           <button
             class="chip"
@@ -219,6 +219,12 @@
 </article>
 
 <style>
+  .capital::first-letter {
+    text-transform: uppercase;
+  }
+  .capital {
+    display: inline-block;
+  }
   .switches {
     display: grid;
     gap: 0.4rem;
