@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from lacertus.studio.body.move import Move
-from lacertus.studio.moves import back_fall, foot_sweep, front_kick, hook_kick, scissor_sweep, triangle
+from lacertus.studio.moves import back_fall, foot_sweep, front_fall, front_kick, hook_kick, scissor_sweep, triangle
 
 MOVES: dict[str, Move] = {
-    module.MOVE.technique: module.MOVE for module in (back_fall, foot_sweep, front_kick, hook_kick, scissor_sweep, triangle)
+    module.MOVE.technique: module.MOVE for module in (back_fall, foot_sweep, front_fall, front_kick, hook_kick, scissor_sweep, triangle)
 }
