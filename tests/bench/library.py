@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from rich.console import Console
@@ -78,14 +79,18 @@ class Shown:
 
 
 def shown_by(technique: Technique) -> Shown:
-    clean = _verdicts(technique, {})
+    clean = _verdicts(technique, {}, {})
     codes = {checkpoint.id: checkpoint.fault.code for checkpoint in technique.checkpoints}
     leads = {c.fault.code: {codes[to] for to in c.leads_to} for c in technique.checkpoints}
     measured = {c.fault.code for c in technique.checkpoints if not KINDS[c.kind].by_eye}
     put_in = tuple(fault for fault in MOVES[technique.id].faults if fault.code in measured)
     found, spilled = [], []
     for fault in put_in:
-        missed = {code for code, verdict in _verdicts(technique, {fault.code: fault.most}).items() if verdict is Verdict.MISSED}
+        missed = {
+            code
+            for code, verdict in _verdicts(technique, {fault.code: fault.most}, fault.options).items()
+            if verdict is Verdict.MISSED
+        }
         found += [fault.code] if fault.code in missed else []
         spilled += [f"{fault.code} → {code}" for code in sorted(missed - {fault.code} - _all_led_to(fault.code, leads))]
     fine = (Verdict.MET, Verdict.NOT_ASKED)
@@ -97,16 +102,16 @@ def shown_by(technique: Technique) -> Shown:
     )
 
 
-def _verdicts(technique: Technique, faults: dict[str, float]) -> dict[str, Verdict]:
+def _verdicts(technique: Technique, faults: Mapping[str, float], options: Mapping[str, str]) -> dict[str, Verdict]:
     """Those of the measured checkpoints by fault code, read from the points of truth."""
-    judged = judge_rep(technique, _rep(technique.id, faults))
+    judged = judge_rep(technique, _rep(technique.id, faults, options))
     return {j.fault: j.verdict for j in judged if j.kind != "reaction" and not KINDS[j.kind].by_eye}
 
 
-def _rep(technique: str, faults: dict[str, float]) -> RepFile:
+def _rep(technique: str, faults: Mapping[str, float], options: Mapping[str, str]) -> RepFile:
     script = {
         "lacertus_script": 1, "id": "bench", "technique": technique, "scatter": 0.0, "recording": {"fps": 60},
-        "reps": [{"faults": faults}],
+        "reps": [{"faults": dict(faults), "options": dict(options)}],
     }  # fmt: skip
     return read_rep(truth(shots_of(read_script(script))[0])["reps"][0])
 

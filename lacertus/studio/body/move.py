@@ -23,6 +23,8 @@ class Fault:
     unit: Unit
     most: float
     says: str
+    options: Mapping[str, str] = field(default_factory=dict)
+    """The choices with which it shows, where it does not with the usual ones."""
 
 
 @dataclass(frozen=True, kw_only=True)

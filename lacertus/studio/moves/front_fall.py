@@ -25,6 +25,8 @@ LOOK = 72.0
 
 FAULTS = (
     Fault(code="folds-at-the-hip", unit="deg", most=70.0, says="the body folds at the hips as it tips"),
+    Fault(code="legs-bend", unit="deg", most=70.0, says="the knees are bent so much as the body tips, from the feet"),
+    Fault(code="pushes-off", unit="cm", most=28.0, says="the feet push the knees so high off the mat, from the knees", options={"from": "knees"}),
     Fault(code="posts-the-arm", unit="deg", most=80.0, says="the elbows are so much straighter as the palms land"),
     Fault(code="palms-first", unit="ms", most=250.0, says="the forearms land so long after the palms"),
     Fault(code="elbows-far-out", unit="cm", most=22.0, says="the elbows land so far in front of the shoulders"),
@@ -41,21 +43,22 @@ def both(**channels: float) -> dict[str, float]:
     return {f"{side}_{name}": value for side in ("left", "right") for name, value in channels.items()}
 
 
-def _kneeling(tip: float, fold: float = 0.0, sink: float = 0.0) -> dict[str, float]:
-    """The body tipped about its knees by so many degrees, folded at the hips, the hips sunk by a share of stature."""
-    a = math.radians(tip)
-    legs = both(plant=0.0, leg_flex=fold, leg_bend=90.0 - tip, leg_abd=5.0)
-    return {"x": THIGH * math.sin(a) * STATURE_M, "z": KNEE + THIGH * math.cos(a) - sink, "lean": tip + fold} | legs
+def _kneeling(tip: float, fold: float = 0.0, lift: float = 0.0) -> dict[str, float]:
+    """The body tipped about its knees by so many degrees, folded at the hips, the knees lifted over the feet by a share of stature."""
+    a, shank = math.radians(tip), math.asin(lift / SHANK)
+    legs = both(plant=0.0, leg_flex=fold, leg_bend=90.0 - tip - math.degrees(shank), leg_abd=5.0)
+    x = THIGH * math.sin(a) - SHANK * (1 - math.cos(shank))
+    return {"x": x * STATURE_M, "z": KNEE + lift + THIGH * math.cos(a), "lean": tip + fold} | legs
 
 
-def _standing(tip: float, fold: float = 0.0, sink: float = 0.0, knees: float = 0.0) -> dict[str, float]:
-    """The body tipped about the balls of its feet by so many degrees; the knees bend where they sink."""
+def _standing(tip: float, fold: float = 0.0, knees: float = 3.0) -> dict[str, float]:
+    """The body tipped about the balls of its feet by so many degrees, folded at the hips, the knees bent by so many."""
     a, heel = math.radians(tip), math.radians(max(0.0, tip - 8.0))
-    leg = THIGH + SHANK - 0.004
+    leg = math.sqrt(THIGH**2 + SHANK**2 + 2 * THIGH * SHANK * math.cos(math.radians(knees))) - 0.001
     ankle_x = ANKLE_HEIGHT * math.sin(heel) - TOE * math.cos(heel)
     ankle_z = ANKLE_HEIGHT * math.cos(heel) + TOE * math.sin(heel)
-    feet = both(plant=1.0, foot_x=0.0, foot_z=0.0, heel_up=math.degrees(heel), leg_flex=fold, leg_bend=3.0 + knees, leg_abd=4.0)
-    x, z = (ankle_x + leg * math.sin(a)) * STATURE_M, ankle_z + leg * math.cos(a) - sink
+    feet = both(plant=1.0, foot_x=0.0, foot_z=0.0, heel_up=math.degrees(heel), leg_flex=fold, leg_bend=knees, leg_abd=4.0)
+    x, z = (ankle_x + leg * math.sin(a)) * STATURE_M, ankle_z + leg * math.cos(a)
     return {"x": x, "z": z, "lean": tip + fold, "left_foot_y": 0.16, "right_foot_y": -0.16} | feet
 
 
@@ -84,6 +87,7 @@ def _steps(how: How) -> list[Step]:
     body = _standing if on_feet else _kneeling
     base, length = (0.080, THIGH + SHANK + TRUNK) if on_feet else (KNEE, THIGH + TRUNK)
     fold, posts, out = how.fault("folds-at-the-hip"), how.fault("posts-the-arm"), how.fault("elbows-far-out") / 100 / STATURE_M
+    bends, lift = how.fault("legs-bend"), how.fault("pushes-off") / 100 / STATURE_M
     late, early = how.fault("palms-first") / 1000, how.fault("arms-ready-early") / 1000
     ahead = math.degrees(math.asin(min(0.94, out / UPPER)))
     landed = math.degrees(math.acos((ARM + UPPER * math.cos(math.radians(ahead)) - base) / length))
@@ -97,8 +101,8 @@ def _steps(how: How) -> list[Step]:
     ]
     names = {24.0: "arms_out"}
     for at, tip in zip(times, tips, strict=True):
-        pose = body(tip, fold * min(1.0, tip / 24.0) * (1.0 if tip <= 24.0 else (landed - tip) / (landed - 24.0)))
-        found.append(Step(at=at, name=names.get(tip, ""), performer=pose))
+        so_far = tip / 24.0 if tip <= 24.0 else (landed - tip) / (landed - 24.0)
+        found.append(Step(at=at, name=names.get(tip, ""), performer=body(tip, fold * so_far, 3.0 + bends * so_far if on_feet else lift * so_far)))
     found += [
         Step(at=max(0.20, 1.14 - early), performer=_hang(24.0 if early < 0.1 else 2.0)),
         Step(at=max(0.35, 1.30 - early), performer=both(arm_flex=70.0, arm_abd=14.0, arm_bend=70.0)),
@@ -132,7 +136,7 @@ def _rest(how: How, landed: float, look: float) -> dict[str, float]:
     """On forearms and knees or toes; the hips, the knees or the chest sunk where they are to."""
     belly, knees = how.fault("belly-lands") / 100 / STATURE_M, how.fault("knees-land") / 100 / STATURE_M
     if how.options.get("from") != "knees":
-        found = _standing(landed, knees=knees * 300)
+        found = _standing(landed)
         # Knees that sink between fixed feet and hips draw the hips back.
         found["x"] -= 4 * knees**2 / (THIGH + SHANK) * STATURE_M
     else:
