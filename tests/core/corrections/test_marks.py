@@ -166,7 +166,7 @@ class TestUsual:
         rep = faultless(found)
         here = Scene(rep, found.edges)
         for judgement in judge_rep(found, rep):
-            asked = found.checkpoint(judgement.id)
+            asked = found.asked(judgement.id)
             assert asked is not None
             made = default_correction(found, asked, judgement, here)
             assert rep.range[0] <= made.first <= made.frame <= made.last <= rep.range[1]
