@@ -149,6 +149,7 @@ class Progress:
             return
         self._next = time.monotonic() + PROGRESS_EVERY_S
         with session() as db:
-            asked = queue.note(db, self._job.task, self._about, done, of)
-            if self._job.noted(db, self._about, done, of) or asked:
+            # First what the job is about, then its row, as wherever a job ends or is stopped: two that meet do not deadlock.
+            stopped = self._job.noted(db, self._about, done, of)
+            if queue.note(db, self._job.task, self._about, done, of) or stopped:
                 raise Stopped()

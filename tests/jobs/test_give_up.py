@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import asyncio
+import time
 import uuid
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -249,3 +251,25 @@ def test_what_is_asked_anew_in_the_middle_is_done_again(db: Session, asked: uuid
     again = Sum(lambda _progress: 1)
     run(again, str(asked), wanted=1)
     assert again.ended == "done 2"
+
+
+def test_progress_and_an_end_at_the_same_moment_do_not_deadlock(
+    db: Session, where: Hall, clips: dict[str, Path], tmp_path: Path
+) -> None:
+    clip = taken_in(db, where, clips["variable"], tmp_path, queued=False)
+    with ThreadPoolExecutor(1) as pool, session() as ending:
+        JOBS["read_clip"].failed(ending, clip, "it broke off")
+        ending.flush()
+        noted = pool.submit(Progress(JOBS["read_clip"], clip), 1, 10)
+        waits = sa.text("select exists (select from pg_locks where not granted)")
+        for _ in range(200):
+            if db.scalar(waits):
+                break
+            db.rollback()
+            time.sleep(0.02)
+        assert db.scalar(waits)
+        queue.end(ending, "read_clip", clip, "failed", "it broke off")
+        ending.commit()
+        noted.result(timeout=10)
+    db.expire_all()
+    assert db.get_one(Clip, clip).state == "failed"
