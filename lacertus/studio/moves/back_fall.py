@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Moment, Move
-from lacertus.studio.moves.parts import height
+from lacertus.studio.moves.parts import both, height
 
 STANDING = {
     "x": 0.0, "y": 0.0, "z": 0.526, "yaw": 0.0, "lean": 1.0, "bow": 2.0, "twist": 0.0, "nod": 8.0, "look": 0.0,
@@ -22,11 +22,6 @@ FAULTS = (
     Fault(code="flat-back", unit="share", most=1.0, says="the back does not round and comes down at once"),
     Fault(code="hands-behind", unit="share", most=1.0, says="the hands reach back for the mat"),
 )
-
-
-def both(**channels: float) -> dict[str, float]:
-    """The same channels for both sides."""
-    return {f"{side}_{name}": value for side in ("left", "right") for name, value in channels.items()}
 
 
 def _steps(how: How) -> list[Step]:

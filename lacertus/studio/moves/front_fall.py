@@ -8,8 +8,8 @@ from collections.abc import Mapping
 from lacertus.core.measuring.body import PROPORTIONS
 from lacertus.studio.body.figure import ANKLE_HEIGHT, BALL
 from lacertus.studio.body.motion import Step
-from lacertus.studio.body.move import Fault, Finder, How, Moment, Move
-from lacertus.studio.moves.parts import along, height
+from lacertus.studio.body.move import Fault, Finder, How, Move
+from lacertus.studio.moves.parts import along, both, height
 
 STATURE_M = 1.70
 """The stature that the places in metres are drawn for; another one slides a knee by a centimetre."""
@@ -36,11 +36,6 @@ FAULTS = (
     Fault(code="knees-land", unit="cm", most=22.0, says="the knees sink to the mat"),
     Fault(code="arms-ready-early", unit="ms", most=600.0, says="the arms come up so long before the fall"),
 )
-
-
-def both(**channels: float) -> dict[str, float]:
-    """The same channels for both sides."""
-    return {f"{side}_{name}": value for side in ("left", "right") for name, value in channels.items()}
 
 
 def _kneeling(tip: float, fold: float = 0.0, lift: float = 0.0) -> dict[str, float]:
@@ -77,9 +72,9 @@ def _reaches(shoulder: float, bend: float) -> float:
     return (low + high) / 2
 
 
-def _hang(tip: float, fold: float = 0.0) -> dict[str, float]:
+def _hang(tip: float) -> dict[str, float]:
     """Arms that hang straight down from a tipped body."""
-    return both(arm_flex=tip + fold, arm_abd=4.0, arm_bend=12.0, arm_rot=0.0)
+    return both(arm_flex=tip, arm_abd=4.0, arm_bend=12.0, arm_rot=0.0)
 
 
 def _steps(how: How) -> list[Step]:
@@ -166,13 +161,9 @@ def _events(how: How) -> dict[str, Finder]:
         "tip_starts": Finder(step="tip", rule="rises", measure=along("performer", "left_hip", 0), level=_kneeling(1.0)["x"] if how.options.get("from") == "knees" else _standing(1.0)["x"], before_s=0.3, after_s=0.4),
         "arms_out": Finder(step="arms_out"),
         "forearms_meet": Finder(step="forearms", rule="falls", measure=height("performer", "left_elbow"), level=0.075, before_s=0.16, after_s=0.16),
-        "palms_meet": Finder(step="impact", rule="falls", measure=_palms, level=0.075, before_s=0.12, after_s=0.10),
+        "palms_meet": Finder(step="impact", rule="falls", measure=height("performer", "left_wrist", "right_wrist"), level=0.075, before_s=0.12, after_s=0.10),
         "at_rest": Finder(step="rest"),
     }  # fmt: skip
-
-
-def _palms(moment: Moment) -> float:
-    return height("performer", "left_wrist", "right_wrist")(moment)
 
 
 MOVE = Move(

@@ -15,6 +15,11 @@ ON_MAT_M = 0.015
 Measure = Callable[[Moment], float]
 
 
+def both(**channels: float) -> dict[str, float]:
+    """The same channels for both sides."""
+    return {f"{side}_{name}": value for side in ("left", "right") for name, value in channels.items()}
+
+
 def height(body: str, *landmarks: str) -> Measure:
     """Height of the lowest of some landmarks above the mat, metres."""
     return lambda moment: float(min(moment[body].at[name][2] for name in landmarks))
