@@ -13,7 +13,7 @@ from lacertus.jobs.run import Job, Progress
 from lacertus.services.corrections import examples
 from lacertus.services.techniques import catalogue, figure
 from lacertus.store.database import session
-from lacertus.store.media import example_key, media, reference_key, review_key
+from lacertus.store.media import example_key, media, reference_film_key, reference_key, review_key
 from lacertus.store.queue import DRAW_EXAMPLE
 from lacertus.video.review_copy import write_still
 
@@ -29,9 +29,9 @@ class DrawExample(Job[examples.Wanted, Example]):
     def work(self, about: uuid.UUID, wanted: examples.Wanted, progress: Progress) -> Example:
         example = wanted.example
         with tempfile.TemporaryDirectory() as folder:
-            picture = Path(folder) / "example.jpg"
+            picture, film = Path(folder) / "example.jpg", Path(folder) / "example.mp4"
             if example.clip is None or wanted.time_s is None:
-                return _draw_figure(example, wanted.checkpoint, picture)
+                return _draw_figure(example, wanted.checkpoint, picture, film)
             with media().as_local(review_key(example.clip)) as copy:
                 write_still(copy, wanted.time_s, picture)
             media().put(picture, example_key(example.clip, about))
@@ -41,12 +41,15 @@ class DrawExample(Job[examples.Wanted, Example]):
         examples.note_ready(db, about, made)
 
 
-def _draw_figure(example: Example, checkpoint: str, picture: Path) -> Example:
+def _draw_figure(example: Example, checkpoint: str, picture: Path, film: Path) -> Example:
     assert example.version is not None
     assert example.side is not None
     with session() as db:
         technique = catalogue.version(db, example.version)
-    drawn = figure.show(technique, checkpoint, example.side, example.options, picture)
+    drawn = figure.show(technique, checkpoint, example.side, example.options, picture, film)
     name = figure.name_of(technique, checkpoint, example.side, example.options)
     media().put(picture, reference_key(name))
-    return example.model_copy(update={"name": name, "width": drawn.width, "height": drawn.height, "shapes": drawn.shapes})
+    media().put(film, reference_film_key(name))
+    return example.model_copy(
+        update={"name": name, "film": True, "width": drawn.width, "height": drawn.height, "shapes": drawn.shapes}
+    )

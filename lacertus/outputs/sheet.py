@@ -42,8 +42,18 @@ class Live:
     revised: str = ""
 
 
-def page(sheet: Sheet, address: PictureAddress, font: str = "", live: Live | None = None, *, compact: bool = False) -> str:
+def page(
+    sheet: Sheet,
+    address: PictureAddress,
+    font: str = "",
+    live: Live | None = None,
+    *,
+    compact: bool = False,
+    film: PictureAddress | None = None,
+) -> str:
     """The sheet as HTML. `address` says where a picture is (empty: it is not there); without `live` it is for paper.
+
+    `film` says where a picture's film is; without it none is shown.
 
     `compact` sets it smaller, with the first correction's pictures alone.
     """
@@ -57,6 +67,8 @@ def page(sheet: Sheet, address: PictureAddress, font: str = "", live: Live | Non
         sentence=_sentence,
         spoken=lambda key: key.replace("-", " "),
         drawn=lambda picture: svg_of(picture.shapes, picture.width, picture.height, address(picture), picture.caption),
+        film=lambda picture: film(picture) if film is not None and picture.film else "",
+        address=address,
         there=lambda picture: bool(address(picture)),
         not_a_device=NOT_A_DEVICE,
     )

@@ -110,6 +110,11 @@ def reference_key(name: str) -> str:
     return f"{REFERENCES}/{name}.jpg"
 
 
+def reference_film_key(name: str) -> str:
+    """The same as a short film."""
+    return f"{REFERENCES}/{name}.mp4"
+
+
 def marked_key(clip: uuid.UUID) -> str:
     return f"{CLIPS}/{clip}/marked.mp4"
 

@@ -78,8 +78,18 @@ class Scene:
             for body, look in self.looks.items()
         }
 
+    @cached_property
+    def _known(self) -> dict[float, Moment]:
+        return {}
+
     def moment(self, time_s: float) -> Moment:
         """Both figures at a time as the move is written: right side, target along +x."""
+        # Two cameras, the picture and the truth ask for the same times.
+        if time_s not in self._known:
+            self._known[time_s] = self._moment(time_s)
+        return self._known[time_s]
+
+    def _moment(self, time_s: float) -> Moment:
         channels = {body: motion.at(time_s) for body, motion in self._motions.items()}
         found: dict[str, Joints] = {body: pose(channels[body], look) for body, look in self.looks.items()}
         # Each holds on to where the other is; a second round settles what moves with what.

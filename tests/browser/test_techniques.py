@@ -49,11 +49,78 @@ def test_a_technique_is_found_by_another_schools_name_and_read(techniques: Page)
     expect(page.get_by_label("Cautions")).to_contain_text("supervision")
     line = page.locator('[data-lesson-checkpoint="tight_chamber"]')
     line.get_by_role("button", name="More").click()
-    expect(line.locator("svg")).to_contain_text("right knee")
+    expect(line).to_contain_text("right knee")
     page.get_by_role("group", name="Side").get_by_role("button", name="left").click()
-    expect(line.locator("svg")).to_contain_text("left knee")
+    expect(line).to_contain_text("left knee")
     page.get_by_role("button", name="Push", exact=True).click()
     expect(page.get_by_role("status")).to_contain_text("not asked with this choice of options")
+
+
+def picture_of(figure: Locator) -> bytes:
+    expect(figure).to_have_attribute("data-ready", "yes")
+    return figure.screenshot()
+
+
+def at(figure: Locator) -> float:
+    return float(figure.get_attribute("data-at") or "nan")
+
+
+class TestTheMovingFigure:
+    """The studio's figure on a lesson card: it moves, steps, is seen from two sides, and shows a fault beside it done right."""
+
+    @pytest.fixture
+    def card(self, page: Page) -> Locator:
+        page.goto(page.url.split("#")[0] + "#/techniques/front-fall")
+        figure = page.get_by_label("Front fall as a moving figure", exact=True)
+        expect(figure.get_by_test_id("figure")).to_have_attribute("data-ready", "yes", timeout=30_000)
+        return figure
+
+    def test_it_steps_plays_and_goes_to_an_event(self, card: Locator) -> None:
+        figure = card.get_by_test_id("figure")
+        card.get_by_role("button", name="tip starts").click()
+        start = at(figure)
+        still = picture_of(figure)
+        card.get_by_role("button", name="One frame on").click()
+        assert at(figure) == pytest.approx(start + 1 / 30, abs=0.02)
+        figure.press("ArrowLeft")
+        assert at(figure) <= start
+        card.get_by_role("button", name="palms meet").click()
+        assert picture_of(figure) != still
+        card.get_by_role("button", name="tip starts").click()
+        card.get_by_role("button", name="Play").click()
+        expect(figure).not_to_have_attribute("data-at", f"{start:.3f}")
+        card.get_by_role("button", name="Pause").click()
+        stopped = at(figure)
+        card.page.wait_for_timeout(200)
+        assert at(figure) == stopped
+
+    def test_it_is_seen_from_another_side_and_turned_by_dragging(self, card: Locator) -> None:
+        figure = card.get_by_test_id("figure")
+        side = picture_of(figure)
+        card.get_by_text("front", exact=True).click()
+        front = picture_of(figure)
+        assert front != side
+        box = figure.bounding_box()
+        assert box is not None
+        card.page.mouse.move(box["x"] + 200, box["y"] + 100)
+        card.page.mouse.down()
+        card.page.mouse.move(box["x"] + 300, box["y"] + 100)
+        card.page.mouse.up()
+        assert picture_of(figure) != front
+
+    def test_a_fault_stands_beside_it_done_right_with_what_is_measured(self, card: Locator) -> None:
+        line = card.page.locator('[data-lesson-checkpoint="no_straight_arm"]')
+        line.get_by_role("button", name="More").click()
+        expect(line.get_by_test_id("figure")).to_have_attribute("data-ready", "yes", timeout=30_000)
+        expect(line.get_by_text("Right", exact=True)).to_be_visible()
+        expect(line.get_by_text(re.compile("Wrong by .*: the elbows are so much straighter"))).to_be_visible()
+        right, wrong = (float(words.split("°")[0]) for words in line.locator(".note").all_text_contents())
+        assert wrong > right + 20
+
+    def test_a_choice_that_the_studio_cannot_do_yet_is_said(self, card: Locator) -> None:
+        page = card.page
+        page.get_by_role("button", name=re.compile("A small jump")).click()
+        expect(page.get_by_test_id("no-figure").first).to_contain_text("does not show this choice of options yet")
 
 
 def test_nothing_found_says_what_to_do(techniques: Page) -> None:

@@ -21,7 +21,7 @@ class Example(Record):
     """Where the picture comes from, what is said under it, and what is drawn on it.
 
     From a rep: `rep`, `clip` and `frame`. The studio's figure: the technique's `version`, `options`, `side`, and its `name` once
-    it is drawn.
+    it is drawn; `film` says that it was filmed besides, slowed down around that instant.
     """
 
     source: Source
@@ -36,4 +36,5 @@ class Example(Record):
     version: uuid.UUID | None = None
     options: Annotated[dict[bounds.Word, bounds.Word], Field(max_length=50)] = {}
     side: Side | None = None
+    film: bool = False
     name: Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,150}$")] | None = None

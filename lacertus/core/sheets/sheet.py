@@ -21,7 +21,10 @@ MOST_NUMBERS = 6
 
 
 class Picture(Record):
-    """A still with what is drawn on it. `correction` and `of` name the stored picture: the frame, or what stands beside it."""
+    """A still with what is drawn on it. `correction` and `of` name the stored picture: the frame, or what stands beside it.
+
+    `film` says that there is a film of it besides.
+    """
 
     correction: str
     of: Literal["still", "beside"]
@@ -29,6 +32,7 @@ class Picture(Record):
     height: int
     caption: str
     shapes: tuple[Shape, ...] = ()
+    film: bool = False
 
 
 class SheetDrill(Record):

@@ -22,7 +22,7 @@ from lacertus.services.review import loading
 from lacertus.services.review.view import view_of
 from lacertus.services.techniques import catalogue, figure
 from lacertus.store import queue
-from lacertus.store.media import Media, NoMedia, example_key, media, reference_key
+from lacertus.store.media import Media, NoMedia, example_key, media, reference_film_key, reference_key
 from lacertus.store.queue import DRAW_EXAMPLE
 from lacertus.store.tables import Clip, Correction, JudgementRow, RepRow, Review, Student
 
@@ -194,6 +194,24 @@ def key_of(correction: Correction) -> str | None:
     if found.source == "reference":
         return None if found.name is None else reference_key(found.name)
     return None if found.clip is None else example_key(found.clip, correction.id)
+
+
+def film_of(correction: Correction) -> str | None:
+    """Where the film of what stands beside a correction is stored; None where there is none."""
+    found = correction.example
+    return reference_film_key(found.name) if found is not None and found.film and found.name is not None else None
+
+
+def example_film(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> tuple[Media, str]:
+    """Where the film of what stands beside a correction is stored.
+
+    Raises:
+        NotFound: it is no figure of the studio's, or not filmed yet.
+    """
+    key = film_of(correct.one(db, academy, correction_id))
+    if key is None:
+        raise NotFound("There is no film beside this correction.")
+    return media(), key
 
 
 # --- what the worker does -----------------------------------------------------------------------

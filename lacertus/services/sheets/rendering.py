@@ -45,7 +45,7 @@ def filled(review: Review, sheet: Sheet) -> Sheet:
         if found is None:
             return picture
         size = {"width": found.width or picture.width, "height": found.height or picture.height}
-        return picture.model_copy(update={**size, "shapes": found.shapes})
+        return picture.model_copy(update={**size, "shapes": found.shapes, "film": found.film})
 
     fixes = [fix.model_copy(update={"pictures": tuple(told(picture) for picture in fix.pictures)}) for fix in sheet.fixes]
     return sheet.model_copy(update={"fixes": tuple(fixes)})

@@ -1,10 +1,10 @@
-"""The studio's figure as a model: a checkpoint done right by it, at its event, as a picture with what is measured drawn on it."""
+"""The studio's figure as a model: a checkpoint done right by it, as a picture with what is measured drawn on it and as a film."""
 
 from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -21,7 +21,10 @@ from lacertus.studio.moves import MOVES
 if TYPE_CHECKING:
     from lacertus.studio.scene import Shot
 
-SIZE = (960, 540)
+SIZE, FPS = (960, 540), 60
+FILM_SIZE = (640, 360)
+FILM_S, SLOWED, FILM_FPS = 0.9, 2.0, 30
+"""A film shows so many seconds on either side of the instant, at half speed, at so many frames a second of the rep."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -48,8 +51,8 @@ def name_of(technique: Technique, checkpoint: str, side: str, options: Mapping[s
     return f"{technique.id}-{hashlib.sha256(told.encode()).hexdigest()[:20]}"
 
 
-def show(technique: Technique, checkpoint: str, side: str, options: Mapping[str, str], target: Path) -> Figure:
-    """Draw the figure at the instant at which a checkpoint is read (JPEG).
+def show(technique: Technique, checkpoint: str, side: str, options: Mapping[str, str], picture: Path, film: Path) -> Figure:
+    """Draw the figure at the instant at which a checkpoint is read (JPEG), and film it around that instant (MP4).
 
     Raises:
         BadInput: the studio has no move for it, or the figure does not show this checkpoint met.
@@ -63,7 +66,8 @@ def show(technique: Technique, checkpoint: str, side: str, options: Mapping[str,
     made = default_correction(technique, asked, judgement, scene)
     marks = [mark.model_copy(update={"wanted": None}) for mark in made.marks if mark.kind not in ("force", "space")]
     shapes = drawn(marks, scene, range(made.first, made.last + 1))[made.frame - made.first]
-    _draw(shot, made.frame, target)
+    _draw(shot, made.frame, picture)
+    _film(shot, made.frame, film)
     return Figure(width=SIZE[0], height=SIZE[1], shapes=tuple(shapes))
 
 
@@ -75,7 +79,7 @@ def _without_fault(technique: str, side: str, options: Mapping[str, str]) -> tup
     script = read_script(
         {
             "lacertus_script": 1, "id": "reference", "technique": technique, "side": side, "reps": [{"options": known}],
-            "recording": {"fps": 60, "stamp": False, "sound": False}, "camera": {"size": list(SIZE)},
+            "recording": {"fps": FPS, "stamp": False, "sound": False}, "camera": {"size": list(SIZE)},
         }
     )  # fmt: skip
     shot = shots_of(script)[0]
@@ -93,3 +97,15 @@ def _draw(shot: Shot, frame: int, target: Path) -> None:
     time_s = shot.times_s[frame]
     stage = Stage(shot.camera.width, shot.camera.height)
     Image.fromarray(stage.draw([(shot.camera_at(time_s), parts_at(shot, time_s))])).save(target, format="JPEG", quality=88)
+
+
+def _film(shot: Shot, frame: int, target: Path) -> None:
+    """A shot around a frame, small and slowed down."""
+    from lacertus.studio.clips import record
+    from lacertus.studio.script import RecordingScript
+
+    middle = shot.times_s[frame]
+    times = tuple(time for time in shot.times_s if abs(time - middle) <= FILM_S)[:: round(FPS / FILM_FPS)]
+    camera = replace(shot.camera, width=FILM_SIZE[0], height=FILM_SIZE[1])
+    how = RecordingScript(fps=FILM_FPS, slowed=SLOWED, stamp=False, sound=False)
+    record(replace(shot, camera=camera, times_s=times, slowed=SLOWED), target, how)

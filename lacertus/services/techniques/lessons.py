@@ -66,13 +66,22 @@ def check(text: str) -> Checked:
         return Checked(problems=(Problem(path=("checkpoints",), message=str(error)),), technique=technique)
 
 
+def technique_of(text: str) -> Technique:
+    """The technique that a text describes.
+
+    Raises:
+        BadTechnique: with every problem.
+    """
+    return check_text(text, "technique")
+
+
 def keep(db: Session, academy: uuid.UUID, text: str) -> TechniqueVersion:
     """Keep a text as the academy's own technique: a new version where it has changed. Old reviews keep theirs.
 
     Raises:
         BadTechnique: with every problem.
     """
-    return catalogue.store_version(db, check_text(text, "technique"), academy)
+    return catalogue.store_version(db, technique_of(text), academy)
 
 
 def as_yaml(technique: Technique) -> str:

@@ -97,6 +97,12 @@ def read_example(correction_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileA
     return send_file(*examples.example_file(db, coach.academy_id, correction_id), "image/jpeg", asked)
 
 
+@router.get("/corrections/{correction_id}/example/film", response_class=StreamingResponse)
+def read_example_film(correction_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsked) -> Response:
+    """The studio's figure beside a correction, moving, at half speed (MP4)."""
+    return send_file(*examples.example_film(db, coach.academy_id, correction_id), "video/mp4", asked)
+
+
 # --- the voice note -----------------------------------------------------------------------------------
 
 

@@ -67,8 +67,11 @@ def preview(review_id: uuid.UUID, coach: SignedIn, db: Db) -> Response:
             return ""
         return f"/api/corrections/{picture.correction}/{'still' if picture.of == 'still' else 'example/picture'}"
 
+    def film(picture: Picture) -> str:
+        return f"/api/corrections/{picture.correction}/example/film"
+
     return Response(
-        outputs.page(rendering.filled(review, found), address, rendering.font_address()),
+        outputs.page(rendering.filled(review, found), address, rendering.font_address(), film=film),
         media_type="text/html",
         headers=PAGE_HEADERS,
     )

@@ -53,7 +53,11 @@ def _html(found: Opened, token: str, answers: list[Answer], problem: str = "", s
         problem=problem,
         revised="This sheet was revised; what stands here is the newest." if found.revision.number > 1 else "",
     )
-    html = outputs.page(rendering.filled(found.review, found.sheet), address, rendering.font_address(), live)
+
+    def film(picture: Picture) -> str:
+        return f"/s/{token}/film/{picture.correction}"
+
+    html = outputs.page(rendering.filled(found.review, found.sheet), address, rendering.font_address(), live, film=film)
     return Response(html, status, media_type="text/html", headers=PAGE_HEADERS)
 
 
@@ -107,6 +111,14 @@ def read_example(token: Token, correction_id: uuid.UUID, db: Db, asked: FileAske
     if key is None:
         raise NoSuchLink()
     return send_file(media(), key, "image/jpeg", asked, KEEP_NOTHING)
+
+
+@router.get("/{token}/film/{correction_id}", response_class=StreamingResponse)
+def read_film(token: Token, correction_id: uuid.UUID, db: Db, asked: FileAsked) -> Response:
+    key = examples.film_of(share.correction_on(share.opened(db, token), correction_id))
+    if key is None:
+        raise NoSuchLink()
+    return send_file(media(), key, "video/mp4", asked, KEEP_NOTHING)
 
 
 @router.get("/{token}/sheet.pdf", response_class=Response)

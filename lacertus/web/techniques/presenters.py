@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Container, Iterable
 
 from lacertus.core.measuring.measures import KINDS
-from lacertus.core.review.judgement import shown
+from lacertus.core.review.judgement import Judgement, shown
 from lacertus.core.techniques.checkpoint import Checkpoint
 from lacertus.core.techniques.choices import USUAL, differences
 from lacertus.core.techniques.definition import Asked, Technique
@@ -14,8 +14,10 @@ from lacertus.core.techniques.reaction import Decision, Reaction
 from lacertus.core.techniques.vocabulary import Wanted
 from lacertus.library.cautions import caution_text
 from lacertus.library.loader import positions
+from lacertus.services.techniques import moving
 from lacertus.services.techniques.adaptations import AdaptationInForce
 from lacertus.services.techniques.lessons import Checked, Drawn, Spot
+from lacertus.services.techniques.moving import MovingFigure
 from lacertus.web import schemas as s
 from lacertus.web.techniques import schemas as tec
 
@@ -184,7 +186,7 @@ def lesson_out(technique: Technique, version: int, *, own: bool, made: Container
         phases=list(technique.phases),
         teaching_order=list(technique.teaching_order or technique.phases),
         events=_events(technique),
-        checkpoints=[_checkpoint(checkpoint) for checkpoint in technique.in_phase_order],
+        checkpoints=[_checkpoint(checkpoint, moving.faults_of(technique)) for checkpoint in technique.in_phase_order],
         options=[
             tec.LessonOptionOut(
                 key=key,
@@ -204,6 +206,7 @@ def lesson_out(technique: Technique, version: int, *, own: bool, made: Container
         starts=_starts(technique, made),
         best_view=technique.best_view,
         fits=list(technique.fits),
+        moves=moving.moves(technique),
         cautions=[caution_text(key) for key in technique.cautions],
     )
 
@@ -213,7 +216,7 @@ def _position(name: str) -> tec.PairOut:
     return tec.PairOut(name=known.get("name", name.replace("_", " ")), text=known.get("is", ""))
 
 
-def _checkpoint(checkpoint: Checkpoint) -> tec.LessonCheckpointOut:
+def _checkpoint(checkpoint: Checkpoint, shown_faults: Container[str]) -> tec.LessonCheckpointOut:
     plain = checkpoint_out(checkpoint)
     return tec.LessonCheckpointOut(
         **plain.model_dump(by_alias=False),
@@ -222,6 +225,7 @@ def _checkpoint(checkpoint: Checkpoint) -> tec.LessonCheckpointOut:
         when={key: [value] if isinstance(value, str) else list(value) for key, value in checkpoint.when.items()},
         leads_to=list(checkpoint.leads_to),
         points=[str(point) for point in checkpoint.measure.points_used],
+        shows_fault=checkpoint.fault.code in shown_faults,
     )
 
 
@@ -297,14 +301,49 @@ def checked_out(checked: Checked) -> tec.CheckedOut:
     )
 
 
+def figure_out(figure: MovingFigure) -> tec.FigureOut:
+    return tec.FigureOut(
+        technique=figure.technique,
+        side=figure.side,
+        options=dict(figure.options),
+        fault=figure.fault,
+        says=figure.says,
+        degree=_degree(figure),
+        joints=list(moving.JOINTS),
+        axes=list(moving.AXES),
+        times_s=list(figure.times_s),
+        bodies=[tec.BodyMotionOut.model_validate(body) for body in figure.bodies],
+        events_s=dict(figure.events_s),
+        checkpoints=[
+            tec.FigureCheckpointOut(
+                id=one.judgement.id,
+                verdict=one.judgement.verdict,
+                value=_value(one.judgement),
+                time_s=one.time_s,
+                places=[tec.PlaceOut.model_validate(place) for place in one.places],
+            )
+            for one in figure.checkpoints
+        ],
+    )
+
+
+def _degree(figure: MovingFigure) -> str:
+    if figure.fault is None or figure.unit == "share":
+        return ""
+    return f"{figure.degree:.0f}°" if figure.unit == "deg" else f"{figure.degree:.0f} {figure.unit}"
+
+
+def _value(j: Judgement) -> str | None:
+    return None if j.value is None or j.kind == "seen" else f"{shown(j.value, j.unit)} ± {shown(j.uncertainty or 0.0, j.unit)}"
+
+
 def drawn_out(drawn: Drawn) -> tec.DrawnOut:
     j = drawn.judgement
-    value = None if j.value is None or j.kind == "seen" else f"{shown(j.value, j.unit)} ± {shown(j.uncertainty or 0.0, j.unit)}"
     return tec.DrawnOut(
         id=drawn.id,
         frame=drawn.frame,
         verdict=j.verdict.value,
-        value=value,
+        value=_value(j),
         spots=[_spot(spot) for spot in drawn.spots],
         limbs=[tec.LimbOut(start=_spot(a), end=_spot(b)) for a, b in drawn.limbs],
     )

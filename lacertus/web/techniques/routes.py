@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
-from fastapi.responses import PlainTextResponse
+from typing import Annotated
 
-from lacertus.services.techniques import catalogue, lessons, starts
+from fastapi import APIRouter, Query
+from fastapi.responses import PlainTextResponse
+from pydantic import Field
+
+from lacertus.core.measuring.body import Side
+from lacertus.core.techniques.definition import Technique
+from lacertus.services.techniques import catalogue, lessons, moving, starts
 from lacertus.web import schemas as s
 from lacertus.web.session import Content, Db, SignedIn, takes
 from lacertus.web.techniques import presenters as out
 from lacertus.web.techniques import schemas as tec
 
 router = APIRouter(tags=["techniques"])
+_Choice = Annotated[str, Field(pattern=r"^[a-z0-9_]{1,60}:[a-z0-9_]{1,60}$")]
+Options = Annotated[tuple[_Choice, ...], Query(max_length=20, description="Choices of options, as group:choice")]
 TEXT = takes("application/json", tec.TextIn)
 
 
@@ -34,6 +41,28 @@ def read_drawn(technique_id: s.Name, coach: SignedIn, db: Db) -> list[tec.DrawnO
     """Each checkpoint drawn on a sample rep without a fault."""
     version = catalogue.newest(db, coach.academy_id, technique_id)
     return [out.drawn_out(drawn) for drawn in lessons.drawn(catalogue.definition(version))]
+
+
+@router.get("/techniques/{technique_id}/figure")
+def read_figure(
+    technique_id: s.Name, coach: SignedIn, db: Db, side: Side = "right", option: Options = (), fault: s.Name | None = None
+) -> tec.FigureOut:
+    """A rep of the studio's as joint data, done right or with a fault, to be drawn from any side."""
+    technique = catalogue.definition(catalogue.newest(db, coach.academy_id, technique_id))
+    return _figure(technique, side, option, fault)
+
+
+@router.post("/techniques/figure", openapi_extra=TEXT)
+def figure_of_text(
+    content: Content, coach: SignedIn, side: Side = "right", option: Options = (), fault: s.Name | None = None
+) -> tec.FigureOut:
+    """The same, judged by a technique's text that is still being written."""
+    return _figure(lessons.technique_of(_text(content)), side, option, fault)
+
+
+def _figure(technique: Technique, side: Side, chosen: tuple[str, ...], fault: str | None) -> tec.FigureOut:
+    options = dict(one.split(":", 1) for one in chosen)
+    return out.figure_out(moving.figure_of(technique, side, options, fault))
 
 
 @router.put("/techniques/{technique_id}/starts/{name}")

@@ -6,10 +6,12 @@ from typing import Annotated
 
 from pydantic import Field
 
-from lacertus.core.measuring.body import BodyName
+from lacertus.core.measuring.body import BodyName, Side
 from lacertus.core.measuring.rep_facts import View
+from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.techniques.vocabulary import Resistance
-from lacertus.web.schemas import In, Out
+from lacertus.services.techniques.moving import BodyMotion, Place
+from lacertus.web.schemas import In, Out, out_of
 
 
 class EventOut(Out):
@@ -158,6 +160,7 @@ class LessonCheckpointOut(CheckpointOut):
     when: dict[str, list[str]]
     leads_to: list[str]
     points: list[str]
+    shows_fault: bool = Field(description="Whether the studio’s figure can do this fault")
 
 
 class DrillOut(Out):
@@ -224,7 +227,43 @@ class LessonOut(Out):
     starts: list[StartOut]
     best_view: View | None
     fits: list[str] = Field(description="Of a fall: the throws that it fits")
+    moves: bool = Field(description="Whether the studio has a moving figure of it")
     cautions: list[str]
+
+
+class BodyMotionOut(out_of(BodyMotion)):  # type: ignore[misc]
+    """One body of a figure: for each frame the joints' places (millimetres), then the axes' directions (thousandths)."""
+
+
+class PlaceOut(out_of(Place)):  # type: ignore[misc]
+    """A point that a checkpoint reads, millimetres."""
+
+
+class FigureCheckpointOut(Out):
+    """How a checkpoint comes out on a figure, when it is read, and the points that it reads there."""
+
+    id: str
+    verdict: Verdict
+    value: str | None
+    time_s: float | None
+    places: list[PlaceOut]
+
+
+class FigureOut(Out):
+    """A rep of the studio's, to be drawn from any side: X to the target, Y to its left, Z up."""
+
+    technique: str
+    side: Side
+    options: dict[str, str]
+    fault: str | None
+    says: str = Field(description="What the fault is, empty where there is none")
+    degree: str = Field(description="How much of the fault is in it, with its unit; empty for a share")
+    joints: list[str]
+    axes: list[str]
+    times_s: list[float]
+    bodies: list[BodyMotionOut]
+    events_s: dict[str, float]
+    checkpoints: list[FigureCheckpointOut]
 
 
 class TextIn(In):

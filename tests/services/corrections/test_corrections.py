@@ -25,6 +25,7 @@ from lacertus.services.review import review as reviewing
 from lacertus.services.sheets import finish as finishing
 from lacertus.store import queue
 from lacertus.store.media import media, review_key
+from lacertus.video.inspect import inspect_clip
 from tests.drawn import PUSH, default_of_rep, drawing
 from tests.halls import Hall, cut, judged, read_in
 
@@ -226,6 +227,10 @@ class TestExample:
         with files.as_local(key) as path, Image.open(path) as picture:
             assert picture.size == (960, 540)
             assert np.asarray(picture).std() > 20
+        with examples.example_film(db, where.academy, one.id)[0].as_local(examples.film_of(one) or "") as path:
+            film = inspect_clip(path)
+        assert (film.width, film.height) == (640, 360)
+        assert 40 <= len(film.pts_s) <= 56
         assert one.example is not None
         (limb,) = one.example.shapes
         assert isinstance(limb, Stroke)
@@ -234,6 +239,8 @@ class TestExample:
         examples.put_example(db, where.academy, one.id, None)
         with pytest.raises(NotFound, match="There is no example picture for this correction"):
             examples.example_file(db, where.academy, one.id)
+        with pytest.raises(NotFound, match="There is no film beside this correction"):
+            examples.example_film(db, where.academy, one.id)
 
 
 def test_a_finished_review_keeps_its_corrections(db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> None:

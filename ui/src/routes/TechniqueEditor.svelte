@@ -7,6 +7,7 @@
   import Upload from '@lucide/svelte/icons/upload'
   import Editor from '../lib/techniques/Editor.svelte'
   import Drawing from '../lib/techniques/Drawing.svelte'
+  import StudioFigure from '../lib/techniques/StudioFigure.svelte'
   import { START } from '../lib/techniques/start'
 
   let { params }: { params: { technique: string } } = $props()
@@ -18,6 +19,8 @@
   let failure = $state('')
   let saving = $state(false)
   let restored = $state(false)
+  /** The checkpoint whose figure is open. */
+  let moving = $state('')
   let editor = $state<ReturnType<typeof Editor>>()
   let timer: ReturnType<typeof setTimeout> | undefined
   let asked = 0
@@ -155,7 +158,25 @@
           <figcaption class="text-sm">
             <b class="font-semibold">{checkpoint?.ask}</b> <span class="num soft">{checkpoint?.wanted}</span>
           </figcaption>
-          {#if drawn.spots.length}<Drawing {drawn} kind={checkpoint?.kind ?? ''} />{/if}
+          {#if checked.lesson.moves && checkpoint}
+            {#if moving === drawn.id}
+              <StudioFigure
+                technique={checked.lesson.id}
+                name={checkpoint.ask}
+                side="right"
+                options={Object.fromEntries(checked.lesson.options.map((option) => [option.key, option.default]))}
+                {text}
+                view={checked.lesson.best_view}
+                {checkpoint}
+              />
+            {/if}
+            <button
+              class="text-sm underline"
+              aria-expanded={moving === drawn.id}
+              onclick={() => (moving = moving === drawn.id ? '' : drawn.id)}
+              >{moving === drawn.id ? 'Hide the figure' : 'See it move'}</button
+            >
+          {:else if drawn.spots.length}<Drawing {drawn} kind={checkpoint?.kind ?? ''} />{/if}
           <p class="num text-sm">{drawn.value ?? checkpoint?.kind}</p>
         </figure>
       {/each}

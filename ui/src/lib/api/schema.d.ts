@@ -304,6 +304,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/corrections/{correction_id}/example/film": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Example Film
+         * @description The studio's figure beside a correction, moving, at half speed (MP4).
+         */
+        get: operations["read_example_film_api_corrections__correction_id__example_film_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/corrections/{correction_id}/example/picture": {
         parameters: {
             query?: never;
@@ -1901,6 +1921,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/techniques/figure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Figure Of Text
+         * @description The same, judged by a technique's text that is still being written.
+         */
+        post: operations["figure_of_text_api_techniques_figure_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/techniques/{technique_id}": {
         parameters: {
             query?: never;
@@ -1933,6 +1973,26 @@ export interface paths {
          * @description Each checkpoint drawn on a sample rep without a fault.
          */
         get: operations["read_drawn_api_techniques__technique_id__drawn_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/techniques/{technique_id}/figure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Figure
+         * @description A rep of the studio's as joint data, done right or with a fault, to be drawn from any side.
+         */
+        get: operations["read_figure_api_techniques__technique_id__figure_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2172,6 +2232,21 @@ export interface components {
         BlindRemarkingOut: {
             all: components["schemas"]["ScatterOut"];
             here: components["schemas"]["ScatterOut"];
+        };
+        /**
+         * BodyMotionOut
+         * @description One body of a figure: for each frame the joints' places (millimetres), then the axes' directions (thousandths).
+         */
+        BodyMotionOut: {
+            /**
+             * Body
+             * @enum {string}
+             */
+            body: "performer" | "partner";
+            /** Frames */
+            frames: number[][];
+            /** Stature M */
+            stature_m: number;
         };
         /**
          * CameraOut
@@ -2801,11 +2876,16 @@ export interface components {
          * @description Where the picture comes from, what is said under it, and what is drawn on it.
          *
          *     From a rep: `rep`, `clip` and `frame`. The studio's figure: the technique's `version`, `options`, `side`, and its `name` once
-         *     it is drawn.
+         *     it is drawn; `film` says that it was filmed besides, slowed down around that instant.
          */
         Example: {
             /** Clip */
             clip?: string | null;
+            /**
+             * Film
+             * @default false
+             */
+            film: boolean;
             /** Frame */
             frame?: number | null;
             /** Height */
@@ -2994,6 +3074,64 @@ export interface components {
              * @description It relapsed on a harder rung than it was cleared on
              */
             under_load: boolean;
+        };
+        /**
+         * FigureCheckpointOut
+         * @description How a checkpoint comes out on a figure, when it is read, and the points that it reads there.
+         */
+        FigureCheckpointOut: {
+            /** Id */
+            id: string;
+            /** Places */
+            places: components["schemas"]["PlaceOut"][];
+            /** Time S */
+            time_s: number | null;
+            /** Value */
+            value: string | null;
+            verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * FigureOut
+         * @description A rep of the studio's, to be drawn from any side: X to the target, Y to its left, Z up.
+         */
+        FigureOut: {
+            /** Axes */
+            axes: string[];
+            /** Bodies */
+            bodies: components["schemas"]["BodyMotionOut"][];
+            /** Checkpoints */
+            checkpoints: components["schemas"]["FigureCheckpointOut"][];
+            /**
+             * Degree
+             * @description How much of the fault is in it, with its unit; empty for a share
+             */
+            degree: string;
+            /** Events S */
+            events_s: {
+                [key: string]: number;
+            };
+            /** Fault */
+            fault: string | null;
+            /** Joints */
+            joints: string[];
+            /** Options */
+            options: {
+                [key: string]: string;
+            };
+            /**
+             * Says
+             * @description What the fault is, empty where there is none
+             */
+            says: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /** Technique */
+            technique: string;
+            /** Times S */
+            times_s: number[];
         };
         /**
          * Film
@@ -3449,6 +3587,11 @@ export interface components {
             reason_for_range: string | null;
             /** Safety */
             safety: boolean;
+            /**
+             * Shows Fault
+             * @description Whether the studio’s figure can do this fault
+             */
+            shows_fault: boolean;
             /** Unit */
             unit: string | null;
             /** Wanted */
@@ -3518,6 +3661,11 @@ export interface components {
             layers: components["schemas"]["LayerOut"][];
             /** Look Alikes */
             look_alikes: components["schemas"]["PairOut"][];
+            /**
+             * Moves
+             * @description Whether the studio has a moving figure of it
+             */
+            moves: boolean;
             /** Name */
             name: string;
             /** Options */
@@ -4060,6 +4208,21 @@ export interface components {
             verdict: string;
             /** Width */
             width: number;
+        };
+        /**
+         * PlaceOut
+         * @description A point that a checkpoint reads, millimetres.
+         */
+        PlaceOut: {
+            /** At */
+            at: number[];
+            /**
+             * Body
+             * @enum {string}
+             */
+            body: "performer" | "partner";
+            /** Name */
+            name: string;
         };
         /** PointIn */
         PointIn: {
@@ -7633,6 +7796,125 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReviewOut"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_example_film_api_corrections__correction_id__example_film_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                correction_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -20005,6 +20287,137 @@ export interface operations {
             };
         };
     };
+    figure_of_text_api_techniques_figure_post: {
+        parameters: {
+            query?: {
+                side?: "left" | "right";
+                /** @description Choices of options, as group:choice */
+                option?: string[];
+                fault?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Text */
+                    text: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigureOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     read_lesson_api_techniques__technique_id__get: {
         parameters: {
             query?: never;
@@ -20144,6 +20557,132 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DrawnOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_figure_api_techniques__technique_id__figure_get: {
+        parameters: {
+            query?: {
+                side?: "left" | "right";
+                /** @description Choices of options, as group:choice */
+                option?: string[];
+                fault?: string | null;
+            };
+            header?: never;
+            path: {
+                technique_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigureOut"];
                 };
             };
             /** @description Bad Request */

@@ -7,6 +7,7 @@
   import Starts from './Starts.svelte'
   import Ways from './Ways.svelte'
   import Drawing from './Drawing.svelte'
+  import StudioFigure from './StudioFigure.svelte'
   import { pointName, sided, type Side } from './words'
 
   let { lesson, drawn }: { lesson: Schemas['LessonOut']; drawn: Schemas['DrawnOut'][] } = $props()
@@ -26,6 +27,9 @@
       const option = lesson.options.find((other) => other.key === group)
       return !option || wanted.includes(choice(group, option.default))
     })
+  const options = $derived(
+    Object.fromEntries(lesson.options.map((option) => [option.key, choice(option.key, option.default)])),
+  )
   const left = $derived(lesson.checkpoints.filter((checkpoint) => !asked(checkpoint)).length)
   const picked = $derived(
     lesson.options.map((option) => option.choices.find((c) => c.key === choice(option.key, option.default))),
@@ -104,6 +108,13 @@
     {/each}
   </div>
 
+  {#if lesson.moves}
+    <h2 class="mt-6">See it move</h2>
+    <div class="mt-1">
+      <StudioFigure technique={lesson.id} name={lesson.name} {side} {options} view={lesson.best_view} />
+    </div>
+  {/if}
+
   {#if lesson.layers.length}
     <h2 class="mt-6">Taught in layers</h2>
     <div class="mt-1 flex flex-wrap items-center gap-2" role="group" aria-label="Layer">
@@ -150,6 +161,18 @@
           >
         </div>
         {#if open === checkpoint.id}
+          {#if lesson.moves}
+            <div class="mt-2">
+              <StudioFigure
+                technique={lesson.id}
+                name={checkpoint.ask}
+                {side}
+                {options}
+                view={lesson.best_view}
+                {checkpoint}
+              />
+            </div>
+          {/if}
           <div class="mt-2 grid gap-6 md:grid-cols-2">
             <dl class="text-sm">
               <dt>Why</dt>
@@ -170,7 +193,7 @@
                       .toLowerCase()}{/if}.
                 </dd>{/if}
             </dl>
-            {#if picture}
+            {#if picture && !lesson.moves}
               <figure>
                 <Drawing drawn={picture} kind={checkpoint.kind} {side} />
                 {#if picture.value}<figcaption class="num mt-1 text-sm">

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Schemas } from '../api/client'
+  import { joins } from '../figure/motion'
   import { pointName, type Side } from './words'
 
   /** A checkpoint on a sample rep: the limbs around it in thin lines, what it reads in heavy ones. */
@@ -16,10 +17,7 @@
   // Words as large on the screen whatever the figure's own size.
   const size = $derived(Math.max(box.height / 15, box.width / 26))
   const heads = $derived(drawn.limbs.filter((limb) => limb.start.name === 'head_top'))
-  const joined = $derived(
-    ['angle', 'line', 'inclination', 'gap', 'relation', 'change', 'speed', 'path', 'peak'].includes(kind) &&
-      drawn.spots.length <= 4,
-  )
+  const joined = $derived(joins(kind, drawn.spots.length))
   const flip = $derived(side === 'left' ? `translate(${2 * box.x + box.width} 0) scale(-1 1)` : '')
   const labelX = (x: number) => (side === 'left' ? 2 * box.x + box.width - x : x)
 </script>

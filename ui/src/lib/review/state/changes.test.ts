@@ -93,7 +93,7 @@ describe('taking things back', () => {
     ])
   })
   it('a deleted correction comes back as it was', () => {
-    const example = { source: 'own' as const, words: 'Your rep', ready: true, shapes: [], options: {} }
+    const example = { source: 'own' as const, words: 'Your rep', ready: true, film: false, shapes: [], options: {} }
     const [drawn, picture] = deleteCorrection({ ...correction, example }).backward
     expect(drawn?.body).toMatchObject({ cue: 'Up', first_frame: 2, voice_s: 3, marks: correction.marks, snap: false })
     expect(picture).toMatchObject({ path: '/corrections/c/example', body: { source: 'own' } })
