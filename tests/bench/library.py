@@ -14,10 +14,10 @@ from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.techniques.choices import differences
 from lacertus.core.techniques.definition import Technique
-from lacertus.library import shipped
+from lacertus.library import shipped, shipped_technique
 from lacertus.studio.moves import MOVES
 from lacertus.studio.scene import truth
-from lacertus.studio.script import read_script, shots_of
+from lacertus.studio.script import VIEWS, read_script, shots_of
 
 NAMED = {
     "arm-drag": (11, 13),
@@ -111,9 +111,16 @@ def _verdicts(technique: Technique, faults: Mapping[str, float], options: Mappin
 def _rep(technique: str, faults: Mapping[str, float], options: Mapping[str, str]) -> RepFile:
     script = {
         "lacertus_script": 1, "id": "bench", "technique": technique, "scatter": 0.0, "recording": {"fps": 60},
+        "camera": {"view": best_view(technique)},
         "reps": [{"faults": dict(faults), "options": dict(options)}],
     }  # fmt: skip
     return read_rep(truth(shots_of(read_script(script))[0])["reps"][0])
+
+
+def best_view(technique: str) -> str:
+    """The view that a technique is filmed from, where one camera on a tripod can take it."""
+    wanted = shipped_technique(technique).best_view
+    return wanted if wanted in VIEWS else "side"
 
 
 def _all_led_to(code: str, leads: dict[str, set[str]]) -> set[str]:

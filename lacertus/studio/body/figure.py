@@ -43,7 +43,7 @@ LIMB = {"flex": 0.0, "abd": 0.0, "bend": 0.0, "rot": 0.0}
 def rest_channels() -> dict[str, float]:
     """Every channel at rest: standing, arms hanging."""
     channels = {"x": 0.0, "y": 0.0, "z": 0.53, "yaw": 0.0, "lean": 0.0, "roll": 0.0}
-    channels |= {"spin": 0.0, "bow": 0.0, "side": 0.0, "twist": 0.0, "nod": 0.0, "look": 0.0}
+    channels |= {"spin": 0.0, "bow": 0.0, "side": 0.0, "twist": 0.0, "nod": 0.0, "look": 0.0, "tilt": 0.0}
     for side in SIDES:
         for limb in ("leg", "arm"):
             channels |= {f"{side}_{limb}_{key}": value for key, value in LIMB.items()}
@@ -109,7 +109,7 @@ def pose(channels: Channels, look: Look, holds: Mapping[str, Vector] | None = No
 
     Channels of the trunk: `x`, `y` (metres) and `z` (share of stature) of the pelvis; `yaw` about the
     vertical, `lean` forward, `roll` to the right, `spin` about the spine; `bow` forward, `side` and
-    `twist` bend the chest against the pelvis; `look` and `nod` turn the head. Of each limb: `flex`
+    `twist` bend the chest against the pelvis; `look` and `nod` turn the head, `tilt` bends it to the right. Of each limb: `flex`
     forward, `abd` outward, `bend` of knee or elbow, `rot` about its own length. `plant` draws the
     ball of a foot to `foot_x`, `foot_y`, `foot_z` (metres), toes along `foot_yaw` (from +x, anticlockwise), the
     heel raised by `heel_up` or the toes by `toe_up`; `hook` and `grip` draw ankle and wrist to what is held, by weight 0–1;
@@ -281,7 +281,7 @@ def _hand_direction(wrist: Vector, elbow: Vector, h: float) -> Vector:
 
 def _place_head(top: Vector, chest: Frame3, channels: Channels, h: float, at: dict[str, Vector]) -> Frame3:
     head = chest.turned(chest.up, channels["look"])
-    head = head.turned(head.left, channels["nod"])
+    head = head.turned(head.left, channels["nod"]).turned(head.forward, channels["tilt"])
     neck = top + chest.up * 0.012 * h
     chin = neck + head.up * NECK * 0.75 * h + head.forward * 0.042 * h
     crown = neck + head.up * (NECK + HEAD_HEIGHT) * h

@@ -3,7 +3,17 @@
 from __future__ import annotations
 
 from lacertus.studio.body.move import Move
-from lacertus.studio.moves import back_fall, foot_sweep, front_fall, front_kick, hook_kick, outer_reap, scissor_sweep, triangle
+from lacertus.studio.moves import (
+    back_fall,
+    foot_sweep,
+    front_fall,
+    front_kick,
+    hook_kick,
+    outer_reap,
+    scissor_sweep,
+    side_fall,
+    triangle,
+)
 
-_MODULES = (back_fall, foot_sweep, front_fall, front_kick, hook_kick, outer_reap, scissor_sweep, triangle)
+_MODULES = (back_fall, foot_sweep, front_fall, front_kick, hook_kick, outer_reap, scissor_sweep, side_fall, triangle)
 MOVES: dict[str, Move] = {module.MOVE.technique: module.MOVE for module in _MODULES}

@@ -35,6 +35,17 @@ def span(body: str, a: str, b: str) -> Measure:
     return lambda moment: float(np.linalg.norm(moment[body].at[a] - moment[body].at[b]))
 
 
+def bend(body: str, side: str) -> Measure:
+    """How far a knee is bent, degrees: 0 is straight."""
+
+    def of(moment: Moment) -> float:
+        hip, knee, ankle = (moment[body].at[f"{side}_{name}"] for name in ("hip", "knee", "ankle"))
+        a, b = knee - hip, ankle - knee
+        return float(np.degrees(np.arccos(np.clip(a @ b / np.linalg.norm(a) / np.linalg.norm(b), -1.0, 1.0))))
+
+    return of
+
+
 def ball_to_ankle(moment: Moment) -> float:
     """Distance of the ball of the performer's right foot from the partner's left ankle, metres."""
     at = moment["performer"].at
