@@ -93,11 +93,19 @@ class Scene:
         channels = {body: motion.at(time_s) for body, motion in self._motions.items()}
         found: dict[str, Joints] = {body: pose(channels[body], look) for body, look in self.looks.items()}
         # Each holds on to where the other is; a second round settles what moves with what.
-        return self._hold(found, channels, ("performer", "partner", "performer") if "partner" in found else ())
+        how = self._how_at(time_s)
+        return self._hold(found, channels, how, ("performer", "partner", "performer") if "partner" in found else ())
 
-    def _hold(self, found: dict[str, Joints], channels: Mapping[BodyName, dict[str, float]], order: Sequence[str]) -> Moment:
+    def _how_at(self, time_s: float) -> How:
+        """How the rep is done that runs at a time; before the first one, the first."""
+        begun = [start for start, _ in self._timeline[1] if start <= time_s]
+        return self.hows[max(len(begun) - 1, 0)]
+
+    def _hold(
+        self, found: dict[str, Joints], channels: Mapping[BodyName, dict[str, float]], how: How, order: Sequence[str]
+    ) -> Moment:
         for body in order:
-            anchors = self.move.holds.get(body, {})
+            anchors = self.move.held(how, body)
             other = found.get("partner" if body == "performer" else "performer", found[body])
             holds = {limb: anchor(found[body], other) for limb, anchor in anchors.items()}
             if holds:

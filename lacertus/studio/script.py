@@ -43,9 +43,13 @@ class BodyScript(Record):
 
 
 class RepScript(Record):
-    """One rep: faults by code with their degree (a share of 0–1, milliseconds, degrees or centimetres), pace and options."""
+    """One rep: faults by code with their degree (a share of 0–1, milliseconds, degrees or centimetres), pace, options, and what
+    the partner does."""
 
     faults: dict[str, float] = {}
+    reaction: str = Field(
+        default="", max_length=60, description="A reaction of the partner’s; empty for a partner who does nothing"
+    )
     pace: Literal["full", "slow"] = "full"
     options: dict[str, str] = {}
 
@@ -119,6 +123,10 @@ class Script(Record):
         for i, rep in enumerate(self.reps):
             found += _option_problems(move, rep.options, ("reps", i, "options"))
             found += _fault_problems(move, rep, ("reps", i, "faults"))
+            if rep.reaction and rep.reaction not in move.reactions:
+                known = ", ".join(move.reactions) or "none"
+                message = f"“{move.technique}” shows no reaction “{rep.reaction}”; it shows {known}"
+                found.append(Problem(path=("reps", i, "reaction"), message=message))
         return found
 
 
@@ -206,7 +214,12 @@ def scene_of(script: Script) -> Scene:
         looks["partner"] = _look(script.partner or BodyScript(look="elm"))
     default = {group: choices[0] for group, choices in move.options.items()}
     hows = tuple(
-        How(faults=rep.faults, options=default | script.options | rep.options, slow=SLOW if rep.pace == "slow" else 1.0)
+        How(
+            faults=rep.faults,
+            options=default | script.options | rep.options,
+            reaction=rep.reaction,
+            slow=SLOW if rep.pace == "slow" else 1.0,
+        )
         for rep in script.reps
     )
     move = replace(move, rung=script.rung or move.rung)

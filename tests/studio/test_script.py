@@ -40,6 +40,7 @@ recording:
             "low-bridge: 0.7",
             "line 7: reps.1.faults.low-bridge: no fault “low-bridge”; the faults are low-chamber",
         ),
+        ("- {}", "- {reaction: hops}", "line 6: reps.0.reaction: “front-kick” shows no reaction “hops”; it shows none"),
         ("low-chamber: 0.7", "low-chamber: 7", "line 7: reps.1.faults.low-chamber: lies outside 0 to 1"),
         ("low-chamber: 0.7", "no-return: 9000", "lies outside 0 to 500 ms"),
         ("fps: 10", "fps: 1000", "line 11: recording.fps"),

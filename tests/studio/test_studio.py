@@ -241,6 +241,23 @@ def test_a_good_rep_misses_nothing_that_is_measured(technique: str) -> None:
     assert asked.count("met") >= 0.7 * len(asked), found
 
 
+@pytest.mark.parametrize(
+    ("technique", "reaction"), [(name, reaction) for name, move in MOVES.items() for reaction in move.reactions]
+)
+def test_a_reaction_of_the_partners_is_answered_in_time(technique: str, reaction: str) -> None:
+    """Both sides: the partner's event comes first, the answer after it; a rep without it is asked about no answer."""
+    known = shipped_technique(technique)
+    for side in ("right", "left"):
+        made = shot(technique, fps=60, side=side, reps=[{"reaction": reaction}, {}])
+        reacts, plain = (read_rep(rep) for rep in truth(made)["reps"])
+        found = next(j for j in judge_rep(known, reacts) if j.id == reaction)
+        assert found.verdict.value == "met"
+        assert apart(made.scene, scene(technique, side=side)) > 0.1
+        asked = next(one for one in known.reactions if one.id == reaction)
+        assert asked.event in reacts.events
+        assert asked.event not in plain.events
+
+
 SHOWN = {
     "front-kick": {
         "low-chamber": 0.7, "loose-chamber": 45, "bent-reach": 40, "parked-knee": 400, "no-return": 250, "thrown-back": 55,

@@ -98,16 +98,29 @@ def faults_of(technique: Technique) -> frozenset[str]:
     return frozenset() if move is None else frozenset(fault.code for fault in move.faults)
 
 
-def figure_of(technique: Technique, side: Side, options: Mapping[str, str], fault: str | None) -> MovingFigure:
-    """A rep of the studio's, without a fault or with one in it, judged by the technique.
+def reactions_of(technique: Technique) -> frozenset[str]:
+    """The partner's reactions that the studio can show of a technique."""
+    move = MOVES.get(technique.id)
+    return frozenset() if move is None else frozenset(move.reactions)
+
+
+def figure_of(
+    technique: Technique, side: Side, options: Mapping[str, str], fault: str | None = None, reaction: str | None = None
+) -> MovingFigure:
+    """A rep of the studio's, without a fault or with one in it, or with a reaction of the partner's, judged by the technique.
 
     Raises:
-        BadInput: the studio has no move for the technique, not in these options, or not with this fault.
+        BadInput: the studio has no move for the technique, not in these options, or not with this fault or
+            reaction.
     """
     if not moves(technique):
         raise BadInput(f"the studio does not show {technique.names.main} yet")
+    if reaction is not None and reaction not in reactions_of(technique):
+        raise BadInput(f"the studio does not show the reaction “{reaction}” yet")
     chosen = _chosen(technique, options, fault)
-    return _figure(_Asked(technique, technique.model_dump_json(by_alias=True), side, tuple(sorted(chosen.items())), fault))
+    return _figure(
+        _Asked(technique, technique.model_dump_json(by_alias=True), side, tuple(sorted(chosen.items())), fault, reaction)
+    )
 
 
 def _chosen(technique: Technique, options: Mapping[str, str], fault: str | None) -> dict[str, str]:
@@ -133,6 +146,7 @@ class _Asked:
     side: Side
     options: tuple[tuple[str, str], ...]
     fault: str | None
+    reaction: str | None
 
 
 @lru_cache(maxsize=64)
@@ -181,6 +195,7 @@ def _filmed(technique: Technique, asked: _Asked, degree: float) -> tuple[Shot, R
 
     move = MOVES[technique.id]
     done = {
+        "reaction": asked.reaction or "",
         "options": {key: choice for key, choice in asked.options if key in move.options},
         "faults": {} if asked.fault is None else {asked.fault: degree},
     }

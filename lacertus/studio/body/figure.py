@@ -49,7 +49,13 @@ def rest_channels() -> dict[str, float]:
             channels |= {f"{side}_{limb}_{key}": value for key, value in LIMB.items()}
         channels |= {f"{side}_plant": 0.0, f"{side}_foot_x": 0.0, f"{side}_foot_y": 0.0, f"{side}_foot_z": 0.0}
         channels |= {f"{side}_foot_yaw": 0.0, f"{side}_toe_up": 0.0, f"{side}_heel_up": 0.0, f"{side}_hook": 0.0}
-        channels |= {f"{side}_grip": 0.0, f"{side}_flare": 30.0}
+        channels |= {
+            f"{side}_grip": 0.0,
+            f"{side}_flare": 30.0,
+            f"{side}_grip_x": 0.0,
+            f"{side}_grip_y": 0.0,
+            f"{side}_grip_z": 0.0,
+        }
     return channels
 
 
@@ -113,7 +119,8 @@ def pose(channels: Channels, look: Look, holds: Mapping[str, Vector] | None = No
     forward, `abd` outward, `bend` of knee or elbow, `rot` about its own length. `plant` draws the
     ball of a foot to `foot_x`, `foot_y`, `foot_z` (metres), toes along `foot_yaw` (from +x, anticlockwise), the
     heel raised by `heel_up` or the toes by `toe_up`; `hook` and `grip` draw ankle and wrist to what is held, by weight 0–1;
-    `flare` lifts a gripping elbow away from the ribs.
+    `flare` lifts a gripping elbow away from the ribs; `grip_x`, `grip_y`, `grip_z` (metres) move the hand away from the place
+    that it holds.
 
     Args:
         channels: as `rest_channels`.
@@ -258,7 +265,8 @@ def _place_arm(
     k = math.radians(bend)
     free = shoulder + direction * upper + (direction * math.cos(k) + front * math.sin(k)) * fore
     weight = _weight(f"{side}_grip", f"{side}_hand", channels, holds)
-    target = free + (holds.get(f"{side}_hand", free) - free) * weight
+    slip = np.array([channels[f"{side}_grip_{axis}"] for axis in "xyz"])
+    target = free + (holds.get(f"{side}_hand", free) + slip - free) * weight
     target = np.array([target[0], target[1], max(target[2], 0.03 * h)])
     flare = math.radians(channels[f"{side}_flare"])
     pole = -front * (1 - weight) + (-chest.up * math.cos(flare) + outward * math.sin(flare)) * weight

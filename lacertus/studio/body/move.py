@@ -29,10 +29,11 @@ class Fault:
 
 @dataclass(frozen=True, kw_only=True)
 class How:
-    """How a rep is done: its faults by code, its options, its pace (1 is full, 2 takes twice as long)."""
+    """How a rep is done: its faults by code, its options, the partner’s reaction, its pace (2 takes twice as long)."""
 
     faults: Mapping[str, float] = field(default_factory=dict)
     options: Mapping[str, str] = field(default_factory=dict)
+    reaction: str = ""
     slow: float = 1.0
 
     def fault(self, code: str) -> float:
@@ -72,6 +73,8 @@ class Move:
     steps: Callable[[How], Sequence[Step]]
     events: Callable[[How], Mapping[str, Finder]]
     holds: Mapping[str, Mapping[str, Anchor]] = field(default_factory=dict)
+    reactions: Mapping[str, Mapping[str, Mapping[str, Anchor]]] = field(default_factory=dict)
+    """The partner's reactions that the motion can show, each with what is held otherwise then, by body and limb."""
     flights: tuple[tuple[str, str, str], ...] = ()
     """Body, and the steps at which it takes off and lands."""
     middle: tuple[float, float] = (0.0, 0.0)
@@ -83,6 +86,10 @@ class Move:
     """Whole turns that the performer has made by the end of a rep, anticlockwise."""
     facing_deg: float = 0.0
     """How the pair is turned for a camera at its side, so that it sees fronts and not backs."""
+
+    def held(self, how: How, body: str) -> Mapping[str, Anchor]:
+        """What a body holds on to in a rep."""
+        return {**self.holds.get(body, {}), **self.reactions.get(how.reaction, {}).get(body, {})}
 
     def fault(self, code: str) -> Fault | None:
         return next((fault for fault in self.faults if fault.code == code), None)

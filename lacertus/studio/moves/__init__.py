@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from lacertus.studio.body.move import Move
 from lacertus.studio.moves import (
+    arm_drag,
     back_fall,
     foot_sweep,
     front_fall,
@@ -15,5 +16,5 @@ from lacertus.studio.moves import (
     triangle,
 )
 
-_MODULES = (back_fall, foot_sweep, front_fall, front_kick, hook_kick, outer_reap, scissor_sweep, side_fall, triangle)
+_MODULES = (arm_drag, back_fall, foot_sweep, front_fall, front_kick, hook_kick, outer_reap, scissor_sweep, side_fall, triangle)
 MOVES: dict[str, Move] = {module.MOVE.technique: module.MOVE for module in _MODULES}

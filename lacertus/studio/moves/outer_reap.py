@@ -38,8 +38,6 @@ FAULTS = (
     Fault(code="falls-on-the-partner", unit="cm", most=45.0, says="the hips sink so much lower as the partner lands"),
 )  # fmt: skip
 
-REACH_CM = 46.0
-"""How far the lapel hand is from where it would be if it held nothing."""
 LANDS, PAST, HIGH, REAP = 0.56, 0.80, 0.94, 1.14
 DOWN = 1.60
 
@@ -59,13 +57,13 @@ def _entry(how: How) -> list[Step]:
     drawn = {"side": 5.0, "twist": 8.0}
     return [
         Step(at=0.0, name="start", performer=PERFORMER, partner=PARTNER, fixed=True),
-        Step(at=0.26, name="lifts", performer={"x": -0.08, "y": 0.03, "left_foot_z": 0.0, "left_heel_up": 8.0, "left_foot_x": 0.02, "left_foot_y": 0.17, "left_foot_yaw": 16.0, "right_grip": 1.0 - how.fault("low-lapel") / REACH_CM, "right_arm_flex": 24.0, "right_arm_bend": 50.0}),
+        Step(at=0.26, name="lifts", performer={"x": -0.08, "y": 0.03, "left_foot_z": 0.0, "left_heel_up": 8.0, "left_foot_x": 0.02, "left_foot_y": 0.17, "left_foot_yaw": 16.0, "right_grip": 1.0, "right_grip_z": -how.fault("low-lapel") / 100, "right_arm_flex": 24.0, "right_arm_bend": 50.0}),
         Step(at=0.42, performer={"left_foot_z": 0.055, "left_heel_up": 10.0}),
         Step(
             at=LANDS,
             name="lands",
             performer={
-                "x": 0.40 - short * 0.5, "y": 0.30 - inward * 0.4, "z": 0.510, "lean": 5.0, "yaw": -8.0, "right_heel_up": 30.0, "right_foot_x": -0.02, "right_foot_z": 0.0,
+                "right_grip_z": 0.0, "x": 0.40 - short * 0.5, "y": 0.30 - inward * 0.4, "z": 0.510, "lean": 5.0, "yaw": -8.0, "right_heel_up": 30.0, "right_foot_x": -0.02, "right_foot_z": 0.0,
                 "right_plant": 1.0, "left_foot_z": 0.0, "left_heel_up": 0.0, "left_foot_yaw": 4.0, "right_foot_y": -0.14, "right_foot_yaw": -10.0, **foot, **arm,
             },
         ),

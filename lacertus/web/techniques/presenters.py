@@ -201,7 +201,7 @@ def lesson_out(technique: Technique, version: int, *, own: bool, made: Container
         ],
         ladder=list(technique.ladder),
         drills=[_drill(drill, technique) for drill in technique.drills],
-        reactions=[*map(_reaction, technique.reactions), *map(_reaction, technique.decisions)],
+        reactions=_reactions(technique),
         layers=_layers(technique),
         starts=_starts(technique, made),
         best_view=technique.best_view,
@@ -279,7 +279,12 @@ def _drill(drill: Drill | str, technique: Technique) -> tec.DrillOut:
     )
 
 
-def _reaction(one: Reaction | Decision) -> tec.LessonReactionOut:
+def _reactions(technique: Technique) -> list[tec.LessonReactionOut]:
+    moves = moving.reactions_of(technique)
+    return [_reaction(one, moves) for one in technique.reactions] + [_reaction(one, moves) for one in technique.decisions]
+
+
+def _reaction(one: Reaction | Decision, shown_reactions: Container[str]) -> tec.LessonReactionOut:
     """A reaction, or a decision point of an older definition."""
     return tec.LessonReactionOut(
         id=one.id,
@@ -290,6 +295,7 @@ def _reaction(one: Reaction | Decision) -> tec.LessonReactionOut:
         cues=list(one.cues) if isinstance(one, Reaction) else [],
         cues_for_children=list(one.cues_for_children) if isinstance(one, Reaction) else [],
         why=one.why or "",
+        moves=one.id in shown_reactions,
     )
 
 

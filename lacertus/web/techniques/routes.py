@@ -6,9 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 from fastapi.responses import PlainTextResponse
-from pydantic import Field
 
-from lacertus.core.measuring.body import Side
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.techniques import catalogue, lessons, moving, starts
 from lacertus.web import schemas as s
@@ -17,8 +15,6 @@ from lacertus.web.techniques import presenters as out
 from lacertus.web.techniques import schemas as tec
 
 router = APIRouter(tags=["techniques"])
-_Choice = Annotated[str, Field(pattern=r"^[a-z0-9_]{1,60}:[a-z0-9_]{1,60}$")]
-Options = Annotated[tuple[_Choice, ...], Query(max_length=20, description="Choices of options, as group:choice")]
 TEXT = takes("application/json", tec.TextIn)
 
 
@@ -44,25 +40,20 @@ def read_drawn(technique_id: s.Name, coach: SignedIn, db: Db) -> list[tec.DrawnO
 
 
 @router.get("/techniques/{technique_id}/figure")
-def read_figure(
-    technique_id: s.Name, coach: SignedIn, db: Db, side: Side = "right", option: Options = (), fault: s.Name | None = None
-) -> tec.FigureOut:
-    """A rep of the studio's as joint data, done right or with a fault, to be drawn from any side."""
-    technique = catalogue.definition(catalogue.newest(db, coach.academy_id, technique_id))
-    return _figure(technique, side, option, fault)
+def read_figure(technique_id: s.Name, coach: SignedIn, db: Db, asked: Annotated[tec.FigureAsked, Query()]) -> tec.FigureOut:
+    """A rep of the studio's as joint data, done right, with a fault or with a reaction, to be drawn from any side."""
+    return _figure(catalogue.definition(catalogue.newest(db, coach.academy_id, technique_id)), asked)
 
 
 @router.post("/techniques/figure", openapi_extra=TEXT)
-def figure_of_text(
-    content: Content, coach: SignedIn, side: Side = "right", option: Options = (), fault: s.Name | None = None
-) -> tec.FigureOut:
+def figure_of_text(content: Content, coach: SignedIn, asked: Annotated[tec.FigureAsked, Query()]) -> tec.FigureOut:
     """The same, judged by a technique's text that is still being written."""
-    return _figure(lessons.technique_of(_text(content)), side, option, fault)
+    return _figure(lessons.technique_of(_text(content)), asked)
 
 
-def _figure(technique: Technique, side: Side, chosen: tuple[str, ...], fault: str | None) -> tec.FigureOut:
-    options = dict(one.split(":", 1) for one in chosen)
-    return out.figure_out(moving.figure_of(technique, side, options, fault))
+def _figure(technique: Technique, asked: tec.FigureAsked) -> tec.FigureOut:
+    options = dict(one.split(":", 1) for one in asked.option)
+    return out.figure_out(moving.figure_of(technique, asked.side, options, asked.fault, asked.reaction))
 
 
 @router.put("/techniques/{technique_id}/starts/{name}")

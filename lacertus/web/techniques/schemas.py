@@ -11,7 +11,7 @@ from lacertus.core.measuring.rep_facts import View
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.techniques.vocabulary import Resistance
 from lacertus.services.techniques.moving import BodyMotion, Place
-from lacertus.web.schemas import In, Out, out_of
+from lacertus.web.schemas import In, Name, Out, out_of
 
 
 class EventOut(Out):
@@ -194,6 +194,7 @@ class LessonReactionOut(Out):
     cues: list[str]
     cues_for_children: list[str]
     why: str
+    moves: bool = Field(description="Whether the studio’s figure can show it")
 
 
 class PairOut(Out):
@@ -229,6 +230,15 @@ class LessonOut(Out):
     fits: list[str] = Field(description="Of a fall: the throws that it fits")
     moves: bool = Field(description="Whether the studio has a moving figure of it")
     cautions: list[str]
+
+
+class FigureAsked(In):
+    """How a figure is done: the side, choices of options as group:choice, a fault in it, or a reaction of the partner's."""
+
+    side: Side = "right"
+    option: Annotated[list[Annotated[str, Field(pattern=r"^[a-z0-9_]{1,60}:[a-z0-9_]{1,60}$")]], Field(max_length=20)] = []
+    fault: Name | None = None
+    reaction: Name | None = None
 
 
 class BodyMotionOut(out_of(BodyMotion)):  # type: ignore[misc]

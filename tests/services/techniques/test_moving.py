@@ -96,6 +96,18 @@ class TestFaults:
         assert offered > 60
 
 
+class TestReactions:
+    def test_what_the_partner_does_is_shown_with_its_answer(self) -> None:
+        found = moving.figure_of(shipped_technique("arm-drag"), "right", {}, None, "partner_pulls_the_elbow")
+        assert found.events_s["elbow_back"] < found.events_s["leg_taken"]
+        answered = next(one for one in found.checkpoints if one.judgement.id == "partner_pulls_the_elbow")
+        assert answered.judgement.verdict.value == "met"
+
+    def test_one_that_the_studio_does_not_show_is_refused(self) -> None:
+        with pytest.raises(BadInput, match="does not show the reaction “partner_drags” yet"):
+            moving.figure_of(shipped_technique("arm-drag"), "right", {}, None, "partner_drags")
+
+
 class TestRefused:
     def test_a_technique_without_a_move(self) -> None:
         technique = shipped_technique("inverted-back-take")

@@ -1990,7 +1990,7 @@ export interface paths {
         };
         /**
          * Read Figure
-         * @description A rep of the studio's as joint data, done right or with a fault, to be drawn from any side.
+         * @description A rep of the studio's as joint data, done right, with a fault or with a reaction, to be drawn from any side.
          */
         get: operations["read_figure_api_techniques__technique_id__figure_get"];
         put?: never;
@@ -3701,6 +3701,11 @@ export interface components {
             cues_for_children: string[];
             /** Id */
             id: string;
+            /**
+             * Moves
+             * @description Whether the studio’s figure can show it
+             */
+            moves: boolean;
             /** Says */
             says: string;
             /** Why */
@@ -20291,9 +20296,9 @@ export interface operations {
         parameters: {
             query?: {
                 side?: "left" | "right";
-                /** @description Choices of options, as group:choice */
                 option?: string[];
                 fault?: string | null;
+                reaction?: string | null;
             };
             header?: never;
             path?: never;
@@ -20664,9 +20669,9 @@ export interface operations {
         parameters: {
             query?: {
                 side?: "left" | "right";
-                /** @description Choices of options, as group:choice */
                 option?: string[];
                 fault?: string | null;
+                reaction?: string | null;
             };
             header?: never;
             path: {

@@ -207,7 +207,7 @@
     {/each}
   </ul>
 
-  {#if lesson.reactions.length}<Reactions reactions={lesson.reactions} />{/if}
+  {#if lesson.reactions.length}<Reactions {lesson} {side} {options} />{/if}
   <Ways options={lesson.options} />
   {#if lesson.drills.length}<Drills drills={lesson.drills} />{/if}
   {#if lesson.starts.length}<Starts {lesson} />{/if}

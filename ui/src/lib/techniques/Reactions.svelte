@@ -1,14 +1,22 @@
 <script lang="ts">
   import type { Schemas } from '../api/client'
   import { sentence, shown } from '../parts/words'
+  import StudioFigure from './StudioFigure.svelte'
+  import type { Side } from './words'
 
   /** What the partner does, and what is taught as the answer. */
-  let { reactions }: { reactions: readonly Schemas['LessonReactionOut'][] } = $props()
+  interface Props {
+    lesson: Schemas['LessonOut']
+    side: Side
+    options: Record<string, string>
+  }
+  let { lesson, side, options }: Props = $props()
+  let moving = $state('')
 </script>
 
 <h2 class="mt-6">When the partner reacts</h2>
 <ul class="mt-1 text-sm" style="border-top: 2px solid var(--ink)" data-testid="lesson-reactions">
-  {#each reactions as one (one.id)}
+  {#each lesson.reactions as one (one.id)}
     <li class="rule-b grid gap-x-6 gap-y-1 py-2 md:grid-cols-[16rem_1fr]">
       <span
         ><b class="font-semibold">{sentence(one.says)}</b>{#if one.within_ms}<span class="soft block"
@@ -28,7 +36,25 @@
             · children: “{one.cues_for_children.join('”, “')}”{/if}
           {one.why ? ` ${sentence(one.why)}` : ''}</span
         >
+        {#if one.moves}<button
+            class="underline"
+            aria-expanded={moving === one.id}
+            onclick={() => (moving = moving === one.id ? '' : one.id)}
+            >{moving === one.id ? 'Hide the figure' : 'See it move'}</button
+          >{/if}
       </span>
+      {#if moving === one.id}
+        <div class="md:col-span-2">
+          <StudioFigure
+            technique={lesson.id}
+            name={one.says}
+            {side}
+            {options}
+            view={lesson.best_view}
+            reaction={one.id}
+          />
+        </div>
+      {/if}
     </li>
   {/each}
 </ul>

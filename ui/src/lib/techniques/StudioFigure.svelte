@@ -14,15 +14,17 @@
     /** Judged by this text, which is still being written. */
     text?: string
     view?: Schemas['LessonOut']['best_view']
+    /** What the partner does. */
+    reaction?: string
     checkpoint?: { id: string; kind: string; wanted: string; fault: string; shows_fault: boolean }
   }
-  let { technique, name, side, options, text = '', view = null, checkpoint }: Props = $props()
+  let { technique, name, side, options, text = '', view = null, reaction = '', checkpoint }: Props = $props()
 
   const chosen = $derived(Object.entries(options).map(([group, choice]) => `${group}:${choice}`))
   const ask = (fault?: string) => {
-    const query = { side, option: chosen, ...(fault ? { fault } : {}) }
+    const query = { side, option: chosen, ...(fault ? { fault } : {}), ...(reaction ? { reaction } : {}) }
     return {
-      queryKey: ['figure', technique, side, chosen.join(' '), fault ?? '', text],
+      queryKey: ['figure', technique, side, chosen.join(' '), fault ?? '', reaction, text],
       queryFn: () =>
         text
           ? unwrap(client.POST('/api/techniques/figure', { params: { query }, body: { text } }))
