@@ -218,12 +218,12 @@
         turned = 0
       }}
     />
-    {#if pair}<button class="chip" onclick={() => goTo(0)}>Where it is read</button>{/if}
+    {#if pair}<button class="pick" onclick={() => goTo(0)}>Where it is read</button>{/if}
   </div>
   {#if events.length}
     <div class="controls" role="group" aria-label="Events">
       {#each events as [name, at] (name)}
-        <button class="chip" aria-pressed={!playing && Math.abs(at - shown) < 0.017} onclick={() => goTo(at)}
+        <button class="pick" aria-pressed={!playing && Math.abs(at - shown) < 0.017} onclick={() => goTo(at)}
           >{spoken(name)}</button
         >
       {/each}
@@ -287,17 +287,6 @@
     cursor: pointer;
   }
   .icon.main {
-    background: var(--performer);
-    border-color: var(--performer);
-    color: var(--page);
-  }
-  .chip {
-    border: 1px solid var(--soft);
-    padding: 0.1rem 0.5rem;
-    font-size: 0.85rem;
-    cursor: pointer;
-  }
-  .chip[aria-pressed='true'] {
     background: var(--performer);
     border-color: var(--performer);
     color: var(--page);

@@ -89,7 +89,7 @@
     <div role="group" aria-label="Side">
       <span class="soft">Side</span>
       {#each ['right', 'left'] as const as one (one)}
-        <button class="chip" aria-pressed={side === one} onclick={() => (side = one)}>{one}</button>
+        <button class="pick" aria-pressed={side === one} onclick={() => (side = one)}>{one}</button>
       {/each}
     </div>
     {#each lesson.options as option (option.key)}
@@ -97,7 +97,7 @@
         <span class="soft capital">{spoken(option.key)}</span>
         {#each option.choices as one (one.key)}
           <button
-            class="chip"
+            class="pick"
             title={one.purpose}
             aria-pressed={choice(option.key, option.default) === one.key}
             onclick={() => (chosen = { ...chosen, [option.key]: one.key })}>{one.name}</button
@@ -118,9 +118,9 @@
   {#if lesson.layers.length}
     <h2 class="mt-6">Taught in layers</h2>
     <div class="mt-1 flex flex-wrap items-center gap-2" role="group" aria-label="Layer">
-      <button class="chip" aria-pressed={layer === ''} onclick={() => (layer = '')}>everything</button>
+      <button class="pick" aria-pressed={layer === ''} onclick={() => (layer = '')}>everything</button>
       {#each lesson.layers as one, i (one.id)}<button
-          class="chip"
+          class="pick"
           aria-pressed={layer === one.id}
           onclick={() => (layer = one.id)}><span class="num">{i + 1}</span> {one.name}</button
         >{/each}
@@ -261,17 +261,6 @@
   .switches > div > .soft:first-child {
     min-width: 6rem;
     font-size: 0.9rem;
-  }
-  .chip {
-    border: 1px solid var(--soft);
-    padding: 0.1rem 0.6rem;
-    font-size: 0.9rem;
-    cursor: pointer;
-  }
-  .chip[aria-pressed='true'] {
-    background: var(--performer);
-    border-color: var(--performer);
-    color: var(--page);
   }
   .line {
     display: grid;
