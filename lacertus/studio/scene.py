@@ -59,7 +59,7 @@ class Scene:
         for number, how in enumerate(self.hows):
             own = [replace(step, at=step.at * how.slow) for step in self.move.steps(how)]
             own = scattered(own, chance, self.scatter)
-            own = [_wound(replace(step, at=step.at + clock), 360.0 * self.move.turns * number) for step in own]
+            own = [_wound(replace(step, at=step.at + clock), self.move, number) for step in own]
             steps += own
             reps.append((clock, own))
             clock = own[-1].at
@@ -138,11 +138,14 @@ class Scene:
         return _crossing(lambda t: sign * (value(t) - finder.level), low, high)
 
 
-def _wound(step: Step, deg: float) -> Step:
-    """A performer's step after whole turns: the same pose, so that nobody unwinds between reps."""
-    if not deg:
+def _wound(step: Step, move: Move, number: int) -> Step:
+    """A step after the whole turns of so many reps: the same pose, so that nobody unwinds between reps."""
+    turned, flipped = 360.0 * move.turns * number, 360.0 * move.partner_flips * number
+    if not turned and not flipped:
         return step
-    return replace(step, performer={k: v + deg if k.endswith("yaw") else v for k, v in step.performer.items()})
+    performer = {k: v + turned if k.endswith("yaw") else v for k, v in step.performer.items()}
+    partner = {k: v + flipped if k == "lean" else v for k, v in step.partner.items()}
+    return replace(step, performer=performer, partner=partner)
 
 
 def _extreme(value: Callable[[float], float], low: float, high: float) -> float:

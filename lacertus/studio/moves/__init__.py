@@ -9,6 +9,7 @@ from lacertus.studio.moves import (
     foot_sweep,
     front_fall,
     front_kick,
+    hip_throw,
     hook_kick,
     outer_reap,
     scissor_sweep,
@@ -16,5 +17,5 @@ from lacertus.studio.moves import (
     triangle,
 )
 
-_MODULES = (arm_drag, back_fall, foot_sweep, front_fall, front_kick, hook_kick, outer_reap, scissor_sweep, side_fall, triangle)
+_MODULES = (arm_drag, back_fall, foot_sweep, front_fall, front_kick, hip_throw, hook_kick, outer_reap, scissor_sweep, side_fall, triangle)
 MOVES: dict[str, Move] = {module.MOVE.technique: module.MOVE for module in _MODULES}
