@@ -146,7 +146,8 @@ def test_a_fault_of_ours_ends_with_a_reason_and_no_process(
     assert state == "failed"
     assert "Reading this clip failed" in (failure or "")
     assert "OSError" in (failure or "")
-    assert rooms() == []
+    # A worker of another test may still be at work in a room of its own.
+    until(lambda: rooms() == [])
 
 
 def test_rooms_of_the_dead_are_cleared_and_those_in_use_kept(environment: dict[str, str]) -> None:
@@ -154,9 +155,11 @@ def test_rooms_of_the_dead_are_cleared_and_those_in_use_kept(environment: dict[s
     dead.mkdir(parents=True)
     (dead / scratch.LOCK).touch()
     with scratch.room() as mine:
-        assert scratch.clear_abandoned() == 1
+        assert scratch.clear_abandoned() >= 1
         assert mine.is_dir()
-    assert rooms() == []
+        assert not dead.exists()
+    # A worker of another test may still be at work in a room of its own.
+    until(lambda: rooms() == [])
 
 
 def test_media_without_a_clip_are_swept_once_they_are_old(db: Session, where: Hall, clips: dict[str, Path], tmp_path: Path) -> None:
