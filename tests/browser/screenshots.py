@@ -139,7 +139,7 @@ def lesson(page: Page) -> None:
     page.get_by_role("link", name="Front kick").click()
     line = page.locator('[data-lesson-checkpoint="tight_chamber"]')
     line.get_by_role("button", name="More").click()
-    expect(line.locator("svg")).to_be_visible()
+    expect(line.get_by_test_id("figure")).to_have_attribute("data-ready", "yes", timeout=30_000)
     line.scroll_into_view_if_needed()
 
 
