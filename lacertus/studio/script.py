@@ -27,6 +27,12 @@ SLOW = 2.4
 VIEWS = {"side": 0.0, "angle": 35.0, "front": -90.0, "behind": 90.0}
 """How far the pair is turned before the camera, degrees."""
 
+
+def view_for(best_view: str | None) -> str:
+    """The view to film from: the best one where a camera on a tripod can take it, else the side."""
+    return best_view if best_view in VIEWS else "side"
+
+
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 
 

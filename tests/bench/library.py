@@ -17,7 +17,7 @@ from lacertus.core.techniques.definition import Technique
 from lacertus.library import shipped, shipped_technique
 from lacertus.studio.moves import MOVES
 from lacertus.studio.scene import truth
-from lacertus.studio.script import VIEWS, read_script, shots_of
+from lacertus.studio.script import read_script, shots_of, view_for
 
 NAMED = {
     "arm-drag": (11, 13),
@@ -118,9 +118,8 @@ def _rep(technique: str, faults: Mapping[str, float], options: Mapping[str, str]
 
 
 def best_view(technique: str) -> str:
-    """The view that a technique is filmed from, where one camera on a tripod can take it."""
-    wanted = shipped_technique(technique).best_view
-    return wanted if wanted in VIEWS else "side"
+    """The view that a technique's move is filmed from."""
+    return view_for(shipped_technique(technique).best_view)
 
 
 def _all_led_to(code: str, leads: dict[str, set[str]]) -> set[str]:

@@ -121,6 +121,9 @@ class TestTheMovingFigure:
         page = card.page
         page.get_by_role("button", name=re.compile("A small jump")).click()
         expect(page.get_by_test_id("no-figure").first).to_contain_text("does not show this choice of options yet")
+        line = page.locator('[data-lesson-checkpoint="no_straight_arm"]')
+        line.get_by_role("button", name="More").click()
+        expect(line.get_by_label("The checkpoint on a sample rep")).to_be_visible()
 
 
 def test_nothing_found_says_what_to_do(techniques: Page) -> None:

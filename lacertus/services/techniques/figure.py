@@ -57,7 +57,7 @@ def show(technique: Technique, checkpoint: str, side: str, options: Mapping[str,
     Raises:
         BadInput: the studio has no move for it, or the figure does not show this checkpoint met.
     """
-    shot, rep = _without_fault(technique.id, side, options)
+    shot, rep = _without_fault(technique, side, options)
     judgement = next((j for j in judge_rep(technique, rep) if j.id == checkpoint), None)
     asked = technique.checkpoint(checkpoint)
     if asked is None or judgement is None or judgement.counts_as_missed:
@@ -71,15 +71,17 @@ def show(technique: Technique, checkpoint: str, side: str, options: Mapping[str,
     return Figure(width=SIZE[0], height=SIZE[1], shapes=tuple(shapes))
 
 
-def _without_fault(technique: str, side: str, options: Mapping[str, str]) -> tuple[Shot, RepFile]:
+def _without_fault(technique: Technique, side: str, options: Mapping[str, str]) -> tuple[Shot, RepFile]:
     from lacertus.studio.scene import truth
-    from lacertus.studio.script import read_script, shots_of
+    from lacertus.studio.script import read_script, shots_of, view_for
 
-    known = {key: choice for key, choice in options.items() if key in MOVES[technique].options}
+    known = {key: choice for key, choice in options.items() if key in MOVES[technique.id].options}
     script = read_script(
         {
-            "lacertus_script": 1, "id": "reference", "technique": technique, "side": side, "reps": [{"options": known}],
-            "recording": {"fps": FPS, "stamp": False, "sound": False}, "camera": {"size": list(SIZE)},
+            "lacertus_script": 1, "id": "reference", "technique": technique.id, "side": side, "scatter": 0,
+            "reps": [{"options": known}],
+            "recording": {"fps": FPS, "stamp": False, "sound": False},
+            "camera": {"size": list(SIZE), "view": view_for(technique.best_view)},
         }
     )  # fmt: skip
     shot = shots_of(script)[0]

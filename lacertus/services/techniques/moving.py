@@ -114,9 +114,9 @@ def figure_of(
             reaction.
     """
     if not moves(technique):
-        raise BadInput(f"the studio does not show {technique.names.main} yet")
+        raise BadInput(f"The studio does not show {technique.names.main} yet.")
     if reaction is not None and reaction not in reactions_of(technique):
-        raise BadInput(f"the studio does not show the reaction “{reaction}” yet")
+        raise BadInput(f"The studio does not show the reaction “{reaction}” yet.")
     chosen = _chosen(technique, options, fault)
     return _figure(
         _Asked(technique, technique.model_dump_json(by_alias=True), side, tuple(sorted(chosen.items())), fault, reaction)
@@ -128,12 +128,12 @@ def _chosen(technique: Technique, options: Mapping[str, str], fault: str | None)
     move = MOVES[technique.id]
     put_in = None if fault is None else move.fault(fault)
     if fault is not None and put_in is None:
-        raise BadInput(f"the studio does not show the fault “{fault}”")
+        raise BadInput(f"The studio does not show the fault “{fault}”.")
     chosen = {key: choice for key, choice in options.items() if key in technique.options}
     if put_in is not None:
         chosen |= put_in.options
     if not can_show(technique, chosen):
-        raise BadInput("the studio’s figure does not show this choice of options yet")
+        raise BadInput("The studio’s figure does not show this choice of options yet.")
     return chosen
 
 
@@ -191,7 +191,7 @@ def _at_degree(asked: _Asked, share: float) -> MovingFigure:
 def _filmed(technique: Technique, asked: _Asked, degree: float) -> tuple[Shot, RepFile]:
     """The rep before a camera at the side, and read from the technique's best view."""
     from lacertus.studio.scene import truth
-    from lacertus.studio.script import VIEWS, read_script, shots_of
+    from lacertus.studio.script import read_script, shots_of, view_for
 
     move = MOVES[technique.id]
     done = {
@@ -202,7 +202,7 @@ def _filmed(technique: Technique, asked: _Asked, degree: float) -> tuple[Shot, R
     script = read_script(
         {
             "lacertus_script": 1, "id": "figure", "technique": technique.id, "side": asked.side, "scatter": 0, "reps": [done],
-            "camera": {"view": "side"}, "second_camera": {"view": technique.best_view if technique.best_view in VIEWS else "side"},
+            "camera": {"view": "side"}, "second_camera": {"view": view_for(technique.best_view)},
             "recording": {"fps": FPS, "stamp": False, "sound": False},
         }
     )  # fmt: skip

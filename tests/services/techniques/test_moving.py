@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -10,6 +11,7 @@ import pytest
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.body import Side
 from lacertus.library import check_text, shipped_technique
+from lacertus.services.techniques import figure as model
 from lacertus.services.techniques import lessons, moving
 from lacertus.services.techniques.moving import MovingFigure
 from lacertus.studio.moves import MOVES
@@ -108,11 +110,20 @@ class TestReactions:
             moving.figure_of(shipped_technique("arm-drag"), "right", {}, None, "partner_drags")
 
 
+def test_the_picture_beside_a_correction_is_taken_from_the_techniques_best_view(tmp_path: Path) -> None:
+    """A side fall is measured from the front: from the side its own model would miss what it shows."""
+    technique = shipped_technique("side-fall")
+    figure = model.show(technique, "chin_tucked", "right", {}, tmp_path / "a.jpg", tmp_path / "a.mp4")
+    assert figure.shapes
+    assert (tmp_path / "a.jpg").stat().st_size > 5000
+    assert (tmp_path / "a.mp4").stat().st_size > 5000
+
+
 class TestRefused:
     def test_a_technique_without_a_move(self) -> None:
         technique = shipped_technique("inverted-back-take")
         assert not moving.moves(technique)
-        with pytest.raises(BadInput, match="the studio does not show"):
+        with pytest.raises(BadInput, match="The studio does not show"):
             moving.figure_of(technique, "right", {}, None)
 
     def test_a_choice_that_the_studio_cannot_do(self) -> None:

@@ -203,7 +203,9 @@
       {#if playing}<Pause size={18} />{:else}<Play size={18} />{/if}
     </button>
     <button class="icon" aria-label="One frame on" onclick={() => step(1)}><StepForward size={18} /></button>
+    <span class="soft text-sm">Speed</span>
     <Segments label="Speed" choices={SPEEDS} value={speed} changed={(next) => (speed = next)} />
+    <span class="soft text-sm">Seen from</span>
     <Segments
       label="Seen from"
       choices={[
@@ -218,7 +220,7 @@
         turned = 0
       }}
     />
-    {#if pair}<button class="pick" onclick={() => goTo(0)}>Where it is read</button>{/if}
+    {#if pair}<button class="pick" onclick={() => goTo(0)}>Back to where it is read</button>{/if}
   </div>
   {#if events.length}
     <div class="controls" role="group" aria-label="Events">

@@ -37,6 +37,15 @@
   const cautions = $derived([...new Set([...lesson.cautions, ...picked.flatMap((c) => c?.cautions ?? [])])])
 </script>
 
+{#snippet sample(picture: Schemas['DrawnOut'] | undefined, kind: string)}
+  {#if picture}
+    <figure class="max-w-md">
+      <Drawing drawn={picture} {kind} {side} />
+      {#if picture.value}<figcaption class="num mt-1 text-sm">{picture.value} on the sample rep</figcaption>{/if}
+    </figure>
+  {/if}
+{/snippet}
+
 <article>
   <header>
     <h1>{lesson.name}</h1>
@@ -170,7 +179,9 @@
                 {options}
                 view={lesson.best_view}
                 {checkpoint}
-              />
+              >
+                {#snippet instead()}{@render sample(picture, checkpoint.kind)}{/snippet}
+              </StudioFigure>
             </div>
           {/if}
           <div class="mt-2 grid gap-6 md:grid-cols-2">
@@ -193,14 +204,7 @@
                       .toLowerCase()}{/if}.
                 </dd>{/if}
             </dl>
-            {#if picture && !lesson.moves}
-              <figure>
-                <Drawing drawn={picture} kind={checkpoint.kind} {side} />
-                {#if picture.value}<figcaption class="num mt-1 text-sm">
-                    {picture.value} on the sample rep
-                  </figcaption>{/if}
-              </figure>
-            {/if}
+            {#if !lesson.moves}{@render sample(picture, checkpoint.kind)}{/if}
           </div>
         {/if}
       </li>

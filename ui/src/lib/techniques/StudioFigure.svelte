@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query'
+  import type { Snippet } from 'svelte'
   import { client, unwrap, type Schemas } from '../api/client'
   import MovingFigure from '../figure/MovingFigure.svelte'
   import { readOn } from '../figure/motion'
@@ -16,9 +17,11 @@
     view?: Schemas['LessonOut']['best_view']
     /** What the partner does. */
     reaction?: string
-    checkpoint?: { id: string; kind: string; wanted: string; fault: string; shows_fault: boolean }
+    checkpoint?: { id: string; kind: string; fault: string; shows_fault: boolean }
+    /** What is shown where the studio cannot do it in these options. */
+    instead?: Snippet
   }
-  let { technique, name, side, options, text = '', view = null, reaction = '', checkpoint }: Props = $props()
+  let { technique, name, side, options, text = '', view = null, reaction = '', checkpoint, instead }: Props = $props()
 
   const chosen = $derived(Object.entries(options).map(([group, choice]) => `${group}:${choice}`))
   const ask = (fault?: string) => {
@@ -40,12 +43,13 @@
   const right = createQuery(() => ask())
   const wrong = createQuery(() => ({ ...ask(checkpoint?.fault), enabled: checkpoint?.shows_fault ?? false }))
   const from = $derived(view === 'front' || view === 'behind' || view === 'above' ? view : 'side')
-  const label = $derived(checkpoint ? `${name}: right beside wrong` : `${name} as a moving figure`)
+  const label = $derived(wrong.data ? `${name}: right beside wrong` : `${name} as a moving figure`)
   const ready = $derived(!!right.data && (!checkpoint?.shows_fault || !!wrong.data || !!wrong.error))
 </script>
 
 {#if right.error}
   <p class="soft text-sm" data-testid="no-figure">{right.error.message}</p>
+  {@render instead?.()}
 {:else if ready && right.data}
   {#key [right.data, wrong.data]}
     {#if checkpoint && wrong.data}
