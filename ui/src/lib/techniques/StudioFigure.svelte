@@ -43,23 +43,25 @@
   const right = createQuery(() => ask())
   const wrong = createQuery(() => ({ ...ask(checkpoint?.fault), enabled: checkpoint?.shows_fault ?? false }))
   const from = $derived(view === 'front' || view === 'behind' || view === 'above' ? view : 'side')
-  const label = $derived(wrong.data ? `${name}: right beside wrong` : `${name} as a moving figure`)
-  const ready = $derived(!!right.data && (!checkpoint?.shows_fault || !!wrong.data || !!wrong.error))
+  // Without a fault both questions are the same one.
+  const fault = $derived(checkpoint?.shows_fault ? wrong.data : undefined)
+  const label = $derived(fault ? `${name}: right beside wrong` : `${name} as a moving figure`)
+  const ready = $derived(!!right.data && (!checkpoint?.shows_fault || !!fault || !!wrong.error))
 </script>
 
 {#if right.error}
   <p class="soft text-sm" data-testid="no-figure">{right.error.message}</p>
   {@render instead?.()}
 {:else if ready && right.data}
-  {#key [right.data, wrong.data]}
-    {#if checkpoint && wrong.data}
+  {#key [right.data, fault]}
+    {#if checkpoint && fault}
       <MovingFigure
         panes={[
           { figure: right.data, title: 'Right', note: readOn(right.data, checkpoint.id) },
           {
-            figure: wrong.data,
-            title: `Wrong${wrong.data.degree && ` by ${wrong.data.degree}`}: ${wrong.data.says}`,
-            note: readOn(wrong.data, checkpoint.id),
+            figure: fault,
+            title: `Wrong${fault.degree && ` by ${fault.degree}`}: ${fault.says}`,
+            note: readOn(fault, checkpoint.id),
             missed: true,
           },
         ]}
