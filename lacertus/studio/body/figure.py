@@ -71,6 +71,8 @@ class Frame3:
     up: Vector
 
     def turned(self, axis: Vector, deg: float) -> Frame3:
+        if deg == 0.0:
+            return self
         return Frame3(forward=turn(self.forward, axis, deg), left=turn(self.left, axis, deg), up=turn(self.up, axis, deg))
 
 
@@ -89,16 +91,23 @@ class Joints:
 def placed(joints: Joints, turn_deg: float, mirror: bool) -> Joints:
     """A figure seen from elsewhere: mirrored across the plane y = 0 where wanted, then turned about the vertical."""
 
+    if not mirror and turn_deg == 0.0:
+        return joints
+    turned = np.array([turn(axis, UP, turn_deg) for axis in np.eye(3)])
+    moves = turned * _MIRROR[:, None] if mirror else turned
+
     def flip(v: Vector) -> Vector:
-        return turn(v * _MIRROR if mirror else v, UP, turn_deg)
+        placed_there: Vector = v @ moves
+        return placed_there
 
     def flip_frame(frame: Frame3) -> Frame3:
         left = flip(frame.left)
         return Frame3(forward=flip(frame.forward), left=-left if mirror else left, up=flip(frame.up))
 
     name = mirrored if mirror else str
+    places = flip(np.array(list(joints.at.values())))
     return Joints(
-        at={name(key): flip(place) for key, place in joints.at.items()},
+        at={name(key): place for key, place in zip(joints.at, places, strict=True)},
         pelvis=flip_frame(joints.pelvis),
         chest=flip_frame(joints.chest),
         head=flip_frame(joints.head),
