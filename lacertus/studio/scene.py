@@ -11,7 +11,7 @@ from typing import Any, Literal
 import numpy as np
 
 from lacertus.core.measuring.body import DERIVED, LANDMARKS, SEGMENTS, BodyName
-from lacertus.studio.body.figure import Joints, Look, placed, pose, rest_channels
+from lacertus.studio.body.figure import Channels, Joints, Look, placed, pose, rest_channels
 from lacertus.studio.body.motion import Motion, Step, keyed, scattered
 from lacertus.studio.body.move import Finder, How, Moment, Move, flights_of
 from lacertus.studio.body.vectors import UP, Vector, turn
@@ -20,8 +20,10 @@ from lacertus.studio.picture.camera import Camera, background_motion
 LEAD_IN_S, LEAD_OUT_S = 0.4, 0.35
 DEPTH_U, TRUNK_U = 0.04, 0.06
 """Standard uncertainty of a reference length as a share of it: depth before the camera, and a trunk that bends."""
-SEARCH_STEPS = 9
-"""Narrowings of an event's window around the best place of a grid: 40 ms to half a millisecond or less."""
+SEARCH_GRIDS = (11, 17, 17)
+"""Times tried in an event's window, then between the neighbours of the best: 320 ms to half a millisecond or less."""
+MOST_AT_ONCE = 600
+"""Times whose figures are posed together: more at once is no quicker."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -84,33 +86,40 @@ class Scene:
 
     def moment(self, time_s: float) -> Moment:
         """Both figures at a time as the move is written: right side, target along +x."""
-        # Two cameras, the picture and the truth ask for the same times.
-        if time_s not in self._known:
-            self._known[time_s] = self._moment(time_s)
-        return self._known[time_s]
+        return self.moments([time_s])[0]
 
-    def _moment(self, time_s: float) -> Moment:
-        channels = {body: motion.at(time_s) for body, motion in self._motions.items()}
+    def moments(self, times_s: Sequence[float]) -> list[Moment]:
+        """Both figures at each of some times; asked for together they cost little more than one."""
+        # Two cameras, the picture and the truth ask for the same times.
+        by_rep: dict[int, list[float]] = {}
+        for time_s in dict.fromkeys(times_s):
+            if time_s not in self._known:
+                by_rep.setdefault(self._rep_at(time_s), []).append(time_s)
+        for number, times in by_rep.items():
+            for start in range(0, len(times), MOST_AT_ONCE):
+                part = times[start : start + MOST_AT_ONCE]
+                self._known.update(zip(part, self._posed(part, self.hows[number]), strict=True))
+        return [self._known[time_s] for time_s in times_s]
+
+    def _posed(self, times_s: Sequence[float], how: How) -> list[Moment]:
+        channels = {body: motion.at(np.array(times_s)) for body, motion in self._motions.items()}
         found: dict[str, Joints] = {body: pose(channels[body], look) for body, look in self.looks.items()}
         # Each holds on to where the other is; a second round settles what moves with what.
-        how = self._how_at(time_s)
-        return self._hold(found, channels, how, ("performer", "partner", "performer") if "partner" in found else ())
+        self._hold(found, channels, how, ("performer", "partner", "performer") if "partner" in found else ())
+        frames = {body: joints.frames(len(times_s)) for body, joints in found.items()}
+        return [{body: of_body[i] for body, of_body in frames.items()} for i in range(len(times_s))]
 
-    def _how_at(self, time_s: float) -> How:
-        """How the rep is done that runs at a time; before the first one, the first."""
-        begun = [start for start, _ in self._timeline[1] if start <= time_s]
-        return self.hows[max(len(begun) - 1, 0)]
+    def _rep_at(self, time_s: float) -> int:
+        """The number of the rep that runs at a time; before the first one, the first."""
+        return max(sum(start <= time_s for start, _ in self._timeline[1]) - 1, 0)
 
-    def _hold(
-        self, found: dict[str, Joints], channels: Mapping[BodyName, dict[str, float]], how: How, order: Sequence[str]
-    ) -> Moment:
+    def _hold(self, found: dict[str, Joints], channels: Mapping[BodyName, Channels], how: How, order: Sequence[str]) -> None:
         for body in order:
             anchors = self.move.held(how, body)
             other = found.get("partner" if body == "performer" else "performer", found[body])
             holds = {limb: anchor(found[body], other) for limb, anchor in anchors.items()}
             if holds:
                 found[body] = pose(channels[body], self.looks[body], holds)  # type: ignore[index]
-        return found
 
     @cached_property
     def reps(self) -> tuple[Rep, ...]:
@@ -119,23 +128,24 @@ class Scene:
 
     def _rep(self, how: How, start: float, steps: Sequence[Step]) -> Rep:
         at = {step.name: step.at for step in steps if step.name}
-        events = {name: self._find(finder, at[finder.step], how.slow) for name, finder in self.move.events(how).items()}
+        finders = self.move.events(how)
+        windows = {name: _window(finder, at[finder.step], how.slow) for name, finder in finders.items()}
+        searched = [windows[name] for name, finder in finders.items() if finder.measure is not None]
+        self.moments([time for window in searched for time in np.linspace(*window, SEARCH_GRIDS[0]).tolist()])
+        events = {name: self._find(finder, at[finder.step], *windows[name]) for name, finder in finders.items()}
         return Rep(start_s=start - 0.3, end_s=at.get("end", steps[-1].at) - 0.02, events_s=events, how=how)
 
-    def _find(self, finder: Finder, near: float, slow: float) -> float:
+    def _find(self, finder: Finder, near: float, low: float, high: float) -> float:
         if finder.rule == "step" or finder.measure is None:
             return near
-        low, high = near - finder.before_s * slow, near + finder.after_s * slow
+        measure, sign = finder.measure, 1.0 if finder.rule in ("highest", "rises") else -1.0
 
-        def value(time_s: float) -> float:
-            assert finder.measure is not None
-            return finder.measure(self.moment(time_s))
+        def values(times_s: Vector) -> Vector:
+            return sign * np.array([measure(moment) for moment in self.moments(times_s.tolist())])
 
         if finder.rule in ("highest", "lowest"):
-            sign = 1.0 if finder.rule == "highest" else -1.0
-            return _extreme(lambda t: sign * value(t), low, high)
-        sign = 1.0 if finder.rule == "rises" else -1.0
-        return _crossing(lambda t: sign * (value(t) - finder.level), low, high)
+            return _extreme(values, low, high)
+        return _crossing(lambda times: values(times) - sign * finder.level, low, high)
 
 
 def _wound(step: Step, move: Move, number: int) -> Step:
@@ -148,38 +158,32 @@ def _wound(step: Step, move: Move, number: int) -> Step:
     return replace(step, performer=performer, partner=partner)
 
 
-def _extreme(value: Callable[[float], float], low: float, high: float) -> float:
-    """Where a value is highest: the best of a coarse grid, then golden-section search around it."""
-    grid = np.linspace(low, high, 9)
-    best = int(np.argmax([value(t) for t in grid]))
-    low, high = grid[max(best - 1, 0)], grid[min(best + 1, 8)]
-    ratio = (5**0.5 - 1) / 2
-    a, b = high - ratio * (high - low), low + ratio * (high - low)
-    fa, fb = value(a), value(b)
-    for _ in range(SEARCH_STEPS):
-        if fa > fb:
-            high, b, fb = b, a, fa
-            a = high - ratio * (high - low)
-            fa = value(a)
-        else:
-            low, a, fa = a, b, fb
-            b = low + ratio * (high - low)
-            fb = value(b)
-    return float((low + high) / 2)
+def _window(finder: Finder, near: float, slow: float) -> tuple[float, float]:
+    """The times between which an event is looked for, around its step's."""
+    return near - finder.before_s * slow, near + finder.after_s * slow
 
 
-def _crossing(value: Callable[[float], float], low: float, high: float) -> float:
-    """Where a value first becomes positive in a window: the first step of a grid that ends above, then halving."""
-    grid = np.linspace(low, high, 11)
-    values = [value(t) for t in grid]
-    first = next((i for i in range(1, len(grid)) if values[i] > 0 >= values[i - 1]), None)
-    if first is None:
-        # Above all along: it has begun before; below all along: it comes no sooner than the end.
-        return float(low if values[0] > 0 else high)
-    low, high = float(grid[first - 1]), float(grid[first])
-    for _ in range(SEARCH_STEPS):
-        middle = (low + high) / 2
-        low, high = (low, middle) if value(middle) > 0 else (middle, high)
+def _extreme(values: Callable[[Vector], Vector], low: float, high: float) -> float:
+    """Where a value is highest: the best of a coarse grid, then of finer ones around the best of the one before."""
+    best = low
+    for count in SEARCH_GRIDS:
+        grid = np.linspace(low, high, count)
+        at = int(np.argmax(values(grid)))
+        best, low, high = float(grid[at]), float(grid[max(at - 1, 0)]), float(grid[min(at + 1, count - 1)])
+    return best
+
+
+def _crossing(values: Callable[[Vector], Vector], low: float, high: float) -> float:
+    """Where a value first becomes positive in a window: the first step of a grid that ends above, then of finer ones in it."""
+    for number, count in enumerate(SEARCH_GRIDS):
+        grid = np.linspace(low, high, count)
+        above = values(grid) > 0
+        first = next((i for i in range(1, count) if above[i] and not above[i - 1]), None)
+        if first is None and number == 0:
+            # Above all along: it has begun before; below all along: it comes no sooner than the end.
+            return float(low if above[0] else high)
+        if first is not None:
+            low, high = float(grid[first - 1]), float(grid[first])
     return high
 
 
@@ -203,8 +207,12 @@ class Shot:
         middle = self.scene.move.middle
         about = np.array([middle[0], -middle[1] if mirror else middle[1], 0.0])
         shift = about - turn(about, UP, self.turn_deg)
-        moment = self.scene.moment(time_s)
+        moment = self._moments.get(time_s) or self.scene.moment(time_s)
         return {body: _shifted(placed(joints, self.turn_deg, mirror), shift) for body, joints in moment.items()}
+
+    @cached_property
+    def _moments(self) -> dict[float, Moment]:
+        return dict(zip(self.times_s, self.scene.moments(self.times_s), strict=True))
 
     def camera_at(self, time_s: float) -> Camera:
         return self.camera.shaken(time_s, self.handheld, self.scene.seed + 101)
@@ -248,14 +256,15 @@ def truth(shot: Shot, only_events: bool = False) -> dict[str, Any]:
     """
     scene = shot.scene
     tracks: dict[str, dict[str, list[dict[str, Any]]]] = {}
+    landmarks = sorted(LANDMARKS)
     marked = {frame_at(shot.times_s, instant) for rep in scene.reps for instant in rep.events_s.values()}
     for frame, time_s in enumerate(shot.times_s):
         if only_events and frame not in marked:
             continue
         camera = shot.camera_at(time_s)
         for body, joints in shot.figures(time_s).items():
-            for landmark in sorted(LANDMARKS):
-                x, y, _ = camera.project(joints.at[landmark])
+            pixels = camera.pixels(np.array([joints.at[landmark] for landmark in landmarks])).tolist()
+            for landmark, (x, y) in zip(landmarks, pixels, strict=True):
                 entry = {"frame": frame, "x": round(x, 3), "y": round(y, 3), "sigma": 0.5, "by": "truth"}
                 tracks.setdefault(body, {}).setdefault(landmark, []).append(entry)
     bodies = {name: {**_lengths(shot, name), "landmarks": tracks[name]} for name in scene.looks}

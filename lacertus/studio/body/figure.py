@@ -1,19 +1,21 @@
 """A jointed figure: channels of a pose → the place of every joint, with segments that do not stretch.
 
+All functions take one pose or the poses of many times at once (body/vectors.py).
+
 Channels are degrees unless they say otherwise. A standing figure at yaw 0 faces +x, its left is +y.
 Legs and arms are posed by joint angles, or drawn to a target (a planted foot, a grip, a hook) by weight.
 """
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 
 from lacertus.core.measuring.body import PROPORTIONS, mirrored
-from lacertus.studio.body.vectors import UP, Vector, cross, turn, two_bone, unit
+from lacertus.studio.body.vectors import AHEAD, UP, Number, Vector, cross, dot, each, turn, two_bone, unit, vector
 
 ANKLE_HEIGHT = 0.039
 HEAD_HEIGHT = 0.130
@@ -37,12 +39,13 @@ class Look:
     hair: tuple[float, float, float] = (0.13, 0.10, 0.09)
 
 
+Channels = dict[str, Number]
 LIMB = {"flex": 0.0, "abd": 0.0, "bend": 0.0, "rot": 0.0}
 
 
-def rest_channels() -> dict[str, float]:
+def rest_channels() -> Channels:
     """Every channel at rest: standing, arms hanging."""
-    channels = {"x": 0.0, "y": 0.0, "z": 0.53, "yaw": 0.0, "lean": 0.0, "roll": 0.0}
+    channels: Channels = {"x": 0.0, "y": 0.0, "z": 0.53, "yaw": 0.0, "lean": 0.0, "roll": 0.0}
     channels |= {"spin": 0.0, "bow": 0.0, "side": 0.0, "twist": 0.0, "nod": 0.0, "look": 0.0, "tilt": 0.0}
     for side in SIDES:
         for limb in ("leg", "arm"):
@@ -59,9 +62,6 @@ def rest_channels() -> dict[str, float]:
     return channels
 
 
-Channels = dict[str, float]
-
-
 @dataclass(frozen=True, kw_only=True)
 class Frame3:
     """Forward, left and up of a body part."""
@@ -70,9 +70,7 @@ class Frame3:
     left: Vector
     up: Vector
 
-    def turned(self, axis: Vector, deg: float) -> Frame3:
-        if deg == 0.0:
-            return self
+    def turned(self, axis: Vector, deg: Number) -> Frame3:
         return Frame3(forward=turn(self.forward, axis, deg), left=turn(self.left, axis, deg), up=turn(self.up, axis, deg))
 
 
@@ -87,18 +85,39 @@ class Joints:
     stature_m: float
     soles: dict[str, Vector] = field(default_factory=dict)
 
+    def frames(self, count: int) -> list[Joints]:
+        """One for each of so many times."""
+
+        def parts(frame: Frame3) -> list[Frame3]:
+            axes = (np.broadcast_to(axis, (count, 3)) for axis in (frame.forward, frame.left, frame.up))
+            return [Frame3(forward=forward, left=left, up=up) for forward, left, up in zip(*axes, strict=True)]
+
+        places = np.stack(list(self.at.values()), axis=1)
+        soles = np.stack(list(self.soles.values()), axis=1)
+        return [
+            Joints(
+                at=dict(zip(self.at, place, strict=True)),
+                pelvis=pelvis,
+                chest=chest,
+                head=head,
+                stature_m=self.stature_m,
+                soles=dict(zip(self.soles, sole, strict=True)),
+            )
+            for place, sole, pelvis, chest, head in zip(
+                places, soles, parts(self.pelvis), parts(self.chest), parts(self.head), strict=True
+            )
+        ]
+
 
 def placed(joints: Joints, turn_deg: float, mirror: bool) -> Joints:
     """A figure seen from elsewhere: mirrored across the plane y = 0 where wanted, then turned about the vertical."""
-
     if not mirror and turn_deg == 0.0:
         return joints
-    turned = np.array([turn(axis, UP, turn_deg) for axis in np.eye(3)])
-    moves = turned * _MIRROR[:, None] if mirror else turned
+    matrix = _placing(turn_deg, mirror)
 
     def flip(v: Vector) -> Vector:
-        placed_there: Vector = v @ moves
-        return placed_there
+        there: Vector = v @ matrix
+        return there
 
     def flip_frame(frame: Frame3) -> Frame3:
         left = flip(frame.left)
@@ -116,7 +135,11 @@ def placed(joints: Joints, turn_deg: float, mirror: bool) -> Joints:
     )
 
 
-_MIRROR = np.array([1.0, -1.0, 1.0])
+@lru_cache(maxsize=64)
+def _placing(turn_deg: float, mirror: bool) -> Vector:
+    """The matrix (3, 3) that a vector, as a row, is multiplied with to be mirrored and turned."""
+    mirrored_first = np.diag([1.0, -1.0 if mirror else 1.0, 1.0])
+    return turn(mirrored_first, UP, turn_deg)
 
 
 def pose(channels: Channels, look: Look, holds: Mapping[str, Vector] | None = None) -> Joints:
@@ -138,7 +161,7 @@ def pose(channels: Channels, look: Look, holds: Mapping[str, Vector] | None = No
     """
     h = look.stature_m
     pelvis = _body_frame(channels)
-    root = np.array([channels["x"], channels["y"], channels["z"] * h])
+    root = vector(channels["x"], channels["y"], channels["z"] * h)
     root = _lowered(root, pelvis, channels, h)
     chest = pelvis.turned(pelvis.left, channels["bow"]).turned(pelvis.forward, channels["side"])
     chest = chest.turned(chest.up, channels["twist"])
@@ -154,7 +177,7 @@ def pose(channels: Channels, look: Look, holds: Mapping[str, Vector] | None = No
 
 
 def _body_frame(channels: Channels) -> Frame3:
-    frame = Frame3(forward=np.array([1.0, 0, 0]), left=np.array([0, 1.0, 0]), up=UP.copy())
+    frame = Frame3(forward=AHEAD, left=cross(UP, AHEAD), up=UP)
     frame = frame.turned(UP, channels["yaw"])
     frame = frame.turned(frame.left, channels["lean"])
     frame = frame.turned(frame.forward, channels["roll"])
@@ -168,7 +191,7 @@ def _hip(side: str, root: Vector, pelvis: Frame3, h: float) -> Vector:
 
 def _foot_axes(side: str, channels: Channels) -> tuple[Vector, Vector]:
     """Toes' direction and the sole's upward normal of a planted foot."""
-    level = turn(np.array([1.0, 0.0, 0.0]), UP, channels[f"{side}_foot_yaw"])
+    level = turn(AHEAD, UP, channels[f"{side}_foot_yaw"])
     across = cross(UP, level)
     ahead = turn(level, across, channels[f"{side}_heel_up"] - channels[f"{side}_toe_up"])
     return ahead, cross(ahead, across)
@@ -176,7 +199,7 @@ def _foot_axes(side: str, channels: Channels) -> tuple[Vector, Vector]:
 
 def _foot_target(side: str, channels: Channels, h: float) -> Vector:
     """Where the ankle of a planted foot is: the foot turns and rises about its ball, which stays."""
-    ball = np.array([channels[f"{side}_foot_{axis}"] for axis in "xyz"])
+    ball = vector(channels[f"{side}_foot_x"], channels[f"{side}_foot_y"], channels[f"{side}_foot_z"])
     ahead, sole_up = _foot_axes(side, channels)
     return ball + sole_up * (ANKLE_HEIGHT * h) - ahead * ((BALL - 0.24) * PROPORTIONS["foot"] * h)
 
@@ -185,22 +208,21 @@ def _lowered(root: Vector, pelvis: Frame3, channels: Channels, h: float) -> Vect
     """Sink the pelvis until every fully planted foot is within the leg's reach."""
     reach = (PROPORTIONS["thigh"] + PROPORTIONS["shank"]) * h * 0.999
     for side in SIDES:
-        weight = channels[f"{side}_plant"]
+        weight = np.clip(channels[f"{side}_plant"], 0.0, 1.0)
         hip, foot = _hip(side, root, pelvis, h), _foot_target(side, channels, h)
-        flat = math.hypot(hip[0] - foot[0], hip[1] - foot[1])
-        excess = hip[2] - (foot[2] + math.sqrt(max(reach**2 - flat**2, 0.01)))
-        if excess > 0 and weight > 0:
-            root = root - UP * excess * min(weight, 1.0)
+        flat = np.hypot(hip[..., 0] - foot[..., 0], hip[..., 1] - foot[..., 1])
+        excess = hip[..., 2] - (foot[..., 2] + np.sqrt(np.maximum(reach**2 - flat**2, 0.01)))
+        root = root - UP * each(np.maximum(excess, 0.0) * weight)
     return root
 
 
-def _swing(frame: Frame3, outward: Vector, flex: float, abd: float, rot: float) -> tuple[Vector, Vector]:
+def _swing(frame: Frame3, outward: Vector, flex: Number, abd: Number, rot: Number) -> tuple[Vector, Vector]:
     """Direction of a limb's upper segment, and the direction that its end bends to the front."""
-    a, b = math.radians(flex), math.radians(abd)
-    down = -frame.up * math.cos(a) + frame.forward * math.sin(a)
-    front = frame.up * math.sin(a) + frame.forward * math.cos(a)
-    direction = unit(down * math.cos(b) + outward * math.sin(b))
-    front = unit(front - direction * float(np.dot(front, direction)))
+    a, b = np.radians(each(flex)), np.radians(each(abd))
+    down = -frame.up * np.cos(a) + frame.forward * np.sin(a)
+    front = frame.up * np.sin(a) + frame.forward * np.cos(a)
+    direction = unit(down * np.cos(b) + outward * np.sin(b))
+    front = unit(front - direction * dot(front, direction))
     return direction, turn(front, direction, rot)
 
 
@@ -220,22 +242,24 @@ def _place_leg(
     flex, abd, bend, rot = (channels[f"{side}_leg_{key}"] for key in LIMB)
     hip = _hip(side, root, pelvis, h)
     direction, front = _swing(pelvis, outward, flex, abd, hand * rot)
-    k = math.radians(bend)
-    lower = direction * math.cos(k) - front * math.sin(k)
+    k = np.radians(each(bend))
+    lower = direction * np.cos(k) - front * np.sin(k)
     target = hip + direction * thigh + lower * shank
-    plant, hook = channels[f"{side}_plant"], _weight(f"{side}_hook", f"{side}_foot", channels, holds)
+    plant = each(channels[f"{side}_plant"])
+    hook = each(_weight(f"{side}_hook", f"{side}_foot", channels, holds))
     target = target + (_foot_target(side, channels, h) - target) * plant
     target = target + (holds.get(f"{side}_foot", target) - target) * hook
     # A standing knee points where the toes point.
-    toes = turn(np.array([1.0, 0.0, 0.0]), UP, channels[f"{side}_foot_yaw"])
+    toes = turn(AHEAD, UP, channels[f"{side}_foot_yaw"])
     pole = front * (1 - plant) + (toes + 0.3 * pelvis.forward) * plant
     for _ in range(2):
         knee, ankle = two_bone(hip, target, thigh, shank, pole)
         heel, toe, sole_up = _place_foot(side, knee, ankle, front, channels, h)
-        sunk = -min(float(heel[2]), float(toe[2]))
-        if plant > 0.99 or sunk <= 0:
+        # The mat carries a free foot too.
+        sunk = each(np.maximum(-np.minimum(heel[..., 2], toe[..., 2]), 0.0)) * (plant <= 0.99)
+        if not sunk.any():
             break
-        target = target + UP * sunk  # The mat carries a free foot too.
+        target = target + UP * sunk
     names = {"hip": hip, "knee": knee, "ankle": ankle, "heel": heel, "toe": toe}
     at.update({f"{side}_{name}": place for name, place in names.items()})
     soles[side] = sole_up
@@ -245,10 +269,10 @@ def _place_foot(
     side: str, knee: Vector, ankle: Vector, front: Vector, channels: Channels, h: float
 ) -> tuple[Vector, Vector, Vector]:
     """Heel, toe and the sole's upward normal: square to the shank, or flat on the mat by the weight of the plant."""
-    plant = channels[f"{side}_plant"]
+    plant = each(channels[f"{side}_plant"])
     along = unit(ankle - knee)
-    loose_ahead = unit(front - along * float(np.dot(front, along)))
-    loose_ahead = turn(loose_ahead, cross(-along, loose_ahead), -channels[f"{side}_toe_up"])
+    loose_ahead = unit(front - along * dot(front, along))
+    loose_ahead = turn(loose_ahead, cross(-along, loose_ahead), -np.asarray(channels[f"{side}_toe_up"]))
     planted_ahead, planted_up = _foot_axes(side, channels)
     ahead = unit(planted_ahead * plant + loose_ahead * (1 - plant))
     across = unit(cross(planted_up * plant - along * (1 - plant), ahead))
@@ -258,7 +282,7 @@ def _place_foot(
     return heel, heel + ahead * foot, sole_up
 
 
-def _weight(channel: str, limb: str, channels: Channels, holds: Mapping[str, Vector]) -> float:
+def _weight(channel: str, limb: str, channels: Channels, holds: Mapping[str, Vector]) -> Number:
     return channels[channel] if limb in holds else 0.0
 
 
@@ -271,14 +295,14 @@ def _place_arm(
     flex, abd, bend, rot = (channels[f"{side}_arm_{key}"] for key in LIMB)
     shoulder = top + outward * (PROPORTIONS["shoulder_width"] * 0.82 * h / 2) - chest.up * 0.012 * h
     direction, front = _swing(chest, outward, flex, abd, hand * rot)
-    k = math.radians(bend)
-    free = shoulder + direction * upper + (direction * math.cos(k) + front * math.sin(k)) * fore
-    weight = _weight(f"{side}_grip", f"{side}_hand", channels, holds)
-    slip = np.array([channels[f"{side}_grip_{axis}"] for axis in "xyz"])
+    k = np.radians(each(bend))
+    free = shoulder + direction * upper + (direction * np.cos(k) + front * np.sin(k)) * fore
+    weight = each(_weight(f"{side}_grip", f"{side}_hand", channels, holds))
+    slip = vector(channels[f"{side}_grip_x"], channels[f"{side}_grip_y"], channels[f"{side}_grip_z"])
     target = free + (holds.get(f"{side}_hand", free) + slip - free) * weight
-    target = np.array([target[0], target[1], max(target[2], 0.03 * h)])
-    flare = math.radians(channels[f"{side}_flare"])
-    pole = -front * (1 - weight) + (-chest.up * math.cos(flare) + outward * math.sin(flare)) * weight
+    target = vector(target[..., 0], target[..., 1], np.maximum(target[..., 2], 0.03 * h))
+    flare = np.radians(each(channels[f"{side}_flare"]))
+    pole = -front * (1 - weight) + (-chest.up * np.cos(flare) + outward * np.sin(flare)) * weight
     elbow, wrist = two_bone(shoulder, target, upper, fore, pole)
     names = {"shoulder": shoulder, "elbow": elbow, "wrist": wrist}
     at.update({f"{side}_{name}": place for name, place in names.items()})
@@ -288,12 +312,11 @@ def _place_arm(
 def _hand_direction(wrist: Vector, elbow: Vector, h: float) -> Vector:
     """In line with the forearm, bent at the wrist where the mat is in the way."""
     direction = unit(wrist - elbow)
-    lowest = -(float(wrist[2]) - 0.012 * h) / (HAND * 0.5 * h)
-    if direction[2] >= lowest:
-        return direction
-    flat = unit(np.array([direction[0], direction[1], 0.0]) + 1e-6)
-    down = max(lowest, -0.98)
-    return flat * math.sqrt(1 - down * down) + UP * down
+    lowest = -(wrist[..., 2:] - 0.012 * h) / (HAND * 0.5 * h)
+    flat = unit(direction * (1.0 - UP) + 1e-6 * (1.0 - UP))
+    down = np.maximum(lowest, -0.98)
+    bent = flat * np.sqrt(np.maximum(1 - down * down, 0.0)) + UP * down
+    return np.where(direction[..., 2:] >= lowest, direction, bent)
 
 
 def _place_head(top: Vector, chest: Frame3, channels: Channels, h: float, at: dict[str, Vector]) -> Frame3:

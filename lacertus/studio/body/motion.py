@@ -12,6 +12,7 @@ from scipy.interpolate import PchipInterpolator
 from scipy.ndimage import gaussian_filter1d
 
 from lacertus.studio.body.figure import Channels, rest_channels
+from lacertus.studio.body.vectors import Number
 
 RATE = 240.0
 """Curves are kept at this many values a second."""
@@ -104,14 +105,14 @@ class Motion:
                 curve = _in_the_air(curve, times, flight, self.stature_m)
         return np.asarray(curve)
 
-    def at(self, time_s: float) -> Channels:
-        """Channels at a time; before the first key and after the last they hold still."""
-        channels = rest_channels()
-        place = min(max(time_s, 0.0), self._end) * RATE
-        low = int(place)
+    def at(self, times_s: Number) -> Channels:
+        """Channels at a time, or at many; before the first key and after the last they hold still."""
+        place = np.clip(times_s, 0.0, self._end) * RATE
+        low = place.astype(int)
         share = place - low
+        channels: Channels = {name: np.full(place.shape, value) for name, value in rest_channels().items()}
         for name, curve in self._curves.items():
-            channels[name] = float(curve[low] * (1 - share) + curve[min(low + 1, len(curve) - 1)] * share)
+            channels[name] = curve[low] * (1 - share) + curve[np.minimum(low + 1, len(curve) - 1)] * share
         return channels
 
 

@@ -1,45 +1,61 @@
-"""Small three-dimensional vector helpers. World: x to the right, y away from the camera, z up, metres."""
+"""Small three-dimensional vector helpers. World: x to the right, y away from the camera, z up, metres.
+
+A vector has its x, y and z along the last axis, so that one call turns the vectors of all frames of a rep at once;
+numbers that go with vectors have the same shape without that axis.
+"""
 
 from __future__ import annotations
 
 import math
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 Vector = NDArray[np.float64]
+"""One vector (3,), or one for each time (times, 3)."""
+Number = float | NDArray[np.float64]
+"""One number, or one for each time (times,)."""
 
 UP: Vector = np.array([0.0, 0.0, 1.0])
+AHEAD: Vector = np.array([1.0, 0.0, 0.0])
 MOST_BEND_DEG = 152.0
 """How far a knee or an elbow folds: calf against thigh, forearm against upper arm."""
 
 
+def each(number: Number) -> Vector:
+    """A number for each time, with an axis more, so that it scales the vectors of those times."""
+    return np.asarray(number, dtype=np.float64)[..., None]
+
+
+def vector(x: ArrayLike, y: ArrayLike, z: ArrayLike) -> Vector:
+    """The vectors with these places along the axes."""
+    return np.stack(np.broadcast_arrays(x, y, z), axis=-1).astype(np.float64)
+
+
+def dot(a: Vector, b: Vector) -> Vector:
+    """The dot products, with their last axis kept (1) so that they scale vectors."""
+    product: Vector = np.sum(a * b, axis=-1, keepdims=True)
+    return product
+
+
 def unit(v: Vector) -> Vector:
-    return v / max(math.sqrt(float(v[0] * v[0] + v[1] * v[1] + v[2] * v[2])), 1e-9)
+    length: Vector = v / np.maximum(np.sqrt(dot(v, v)), 1e-9)
+    return length
 
 
 def cross(a: Vector, b: Vector) -> Vector:
-    """The cross product; for single vectors far quicker than NumPy's."""
-    ax, ay, az = a.tolist()
-    bx, by, bz = b.tolist()
-    return np.array([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx])
+    """The cross product; quicker than NumPy's."""
+    ax, ay, az = a[..., 0], a[..., 1], a[..., 2]
+    bx, by, bz = b[..., 0], b[..., 1], b[..., 2]
+    return np.stack([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx], axis=-1)
 
 
-def turn(v: Vector, axis: Vector, deg: float) -> Vector:
-    """Rotate v about a unit axis by degrees, right-handed (Rodrigues); in plain numbers, which are quicker for one vector."""
-    if deg == 0.0:
-        return v
-    c, s = math.cos(math.radians(deg)), math.sin(math.radians(deg))
-    x, y, z = v.tolist()
-    ax, ay, az = axis.tolist()
-    along = (ax * x + ay * y + az * z) * (1 - c)
-    return np.array(
-        [
-            x * c + (ay * z - az * y) * s + ax * along,
-            y * c + (az * x - ax * z) * s + ay * along,
-            z * c + (ax * y - ay * x) * s + az * along,
-        ]
-    )
+def turn(v: Vector, axis: Vector, deg: Number) -> Vector:
+    """Rotate v about a unit axis by degrees, right-handed (Rodrigues)."""
+    angle = np.radians(each(deg))
+    c, s = np.cos(angle), np.sin(angle)
+    turned: Vector = v * c + cross(axis, v) * s + axis * dot(axis, v) * (1 - c)
+    return turned
 
 
 def two_bone(root: Vector, end: Vector, upper: float, lower: float, pole: Vector) -> tuple[Vector, Vector]:
@@ -49,11 +65,10 @@ def two_bone(root: Vector, end: Vector, upper: float, lower: float, pole: Vector
     pushed out until the middle joint is bent no further than a knee or an elbow goes.
     """
     along = end - root
-    reach = float(np.linalg.norm(along))
     direction = unit(along)
     least = math.sqrt(upper**2 + lower**2 - 2 * upper * lower * math.cos(math.radians(180 - MOST_BEND_DEG)))
-    reach = min(max(reach, least), (upper + lower) * 0.9995)
+    reach = np.clip(np.sqrt(dot(along, along)), least, (upper + lower) * 0.9995)
     share = (upper**2 - lower**2 + reach**2) / (2 * reach)
-    height = math.sqrt(max(upper**2 - share**2, 0.0))
-    side = pole - direction * float(np.dot(pole, direction))
+    height = np.sqrt(np.maximum(upper**2 - share**2, 0.0))
+    side = pole - direction * dot(pole, direction)
     return root + direction * share + unit(side) * height, root + direction * reach

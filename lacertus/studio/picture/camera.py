@@ -47,6 +47,13 @@ class Camera:
         x = self.width / 2 + float(np.dot(away, right)) * scale
         return x, self.height / 2 + float(np.dot(away, down)) * scale, depth
 
+    def pixels(self, points: Vector) -> Vector:
+        """Picture x and y of many points at once: (points, 3) → (points, 2)."""
+        away = points - np.array(self.position)
+        right, down, ahead = (away @ axis for axis in self.axes)
+        scale = self.focal_px / np.maximum(ahead, 1e-6)
+        return np.stack([self.width / 2 + right * scale, self.height / 2 + down * scale], axis=-1)
+
     def height_px(self, metres: float, at: Vector) -> float:
         """How many pixels a length shows that stands square to the camera at a place."""
         return metres * self.focal_px / self.project(at)[2]
