@@ -82,8 +82,9 @@ def test_every_landmark_has_a_place() -> None:
 def test_joints_stay_in_human_ranges_and_limbs_keep_their_length(technique: str) -> None:
     """Through a whole rep of each move, holds and all."""
     made = made_of(technique)
-    for time_s in np.arange(0, made.length_s, 0.08):
-        for body, joints in made.moment(float(time_s)).items():
+    times = np.arange(0, made.length_s, 0.08).tolist()
+    for time_s, moment in zip(times, made.moments(times), strict=True):
+        for body, joints in moment.items():
             at, h = joints.at, joints.stature_m
             for side in ("left", "right"):
                 assert -0.1 <= bend(at, f"{side}_hip", f"{side}_knee", f"{side}_ankle") <= 153, (body, side, time_s)
@@ -95,8 +96,9 @@ def test_joints_stay_in_human_ranges_and_limbs_keep_their_length(technique: str)
 @pytest.mark.parametrize("technique", EVERY)
 def test_nobody_sinks_into_the_mat(technique: str) -> None:
     made = made_of(technique)
-    for time_s in np.arange(0, made.length_s, 0.08):
-        for body, joints in made.moment(float(time_s)).items():
+    times = np.arange(0, made.length_s, 0.08).tolist()
+    for time_s, moment in zip(times, made.moments(times), strict=True):
+        for body, joints in moment.items():
             lowest = min(joints.at.items(), key=lambda item: item[1][2])
             assert lowest[1][2] > -0.09, (body, lowest[0], time_s)
 
@@ -105,14 +107,14 @@ def test_nobody_sinks_into_the_mat(technique: str) -> None:
 def test_a_planted_foot_does_not_slide(technique: str, options: dict[str, str]) -> None:
     """While a foot stands on the mat, its ball stays within 2 mm from frame to frame, turn and rise as it may."""
     made = scene(technique, options=options)
+    times = np.arange(0, made.length_s, 1 / 60)
+    moments = made.moments(times.tolist())
     for body, motion in made._motions.items():
+        channels = motion.at(times)
         for side in ("left", "right"):
-            stands = []
-            for time_s in np.arange(0, made.length_s, 1 / 60):
-                channels = {name: float(value) for name, value in motion.at(float(time_s)).items()}
-                planted = channels[f"{side}_plant"] > 0.999 and abs(channels[f"{side}_foot_z"]) < 1e-4
-                at = made.moment(float(time_s))[body].at if planted else None
-                stands.append(None if at is None else at[f"{side}_heel"] * (1 - BALL) + at[f"{side}_toe"] * BALL)
+            planted = (np.asarray(channels[f"{side}_plant"]) > 0.999) & (np.abs(channels[f"{side}_foot_z"]) < 1e-4)
+            balls = [m[body].at[f"{side}_heel"] * (1 - BALL) + m[body].at[f"{side}_toe"] * BALL for m in moments]
+            stands = [ball if on_mat else None for ball, on_mat in zip(balls, planted, strict=True)]
             moved = [float(np.linalg.norm((b - a)[:2])) for a, b in pairwise(stands) if a is not None and b is not None]
             assert not moved or max(moved) < 0.002, (body, side, max(moved))
 
@@ -330,11 +332,13 @@ def test_every_measured_fault_of_a_featured_technique_can_be_put_in(technique: s
 
 def apart(one: Scene, other: Scene) -> float:
     """How far any landmark of either body is off between two scenes, at most, metres."""
-    found = 0.0
-    for time_s in np.linspace(0.4, min(one.length_s, other.length_s) - 0.4, 30):
-        a, b = one.moment(float(time_s)), other.moment(float(time_s))
-        found = max(found, *(float(np.abs(a[body].at[k] - b[body].at[k]).max()) for body in a for k in LANDMARKS))
-    return found
+    times = np.linspace(0.4, min(one.length_s, other.length_s) - 0.4, 30).tolist()
+    return max(
+        float(np.abs(a[body].at[k] - b[body].at[k]).max())
+        for a, b in zip(one.moments(times), other.moments(times), strict=True)
+        for body in a
+        for k in LANDMARKS
+    )
 
 
 @pytest.mark.parametrize("technique", MOVES)
@@ -351,7 +355,7 @@ def test_events_are_where_their_definitions_say() -> None:
     made = scene("front-kick")
     events = made.reps[0].events_s
     times = np.arange(events["foot_off"] - 0.05, events["foot_down"] + 0.05, 0.004)
-    at = [made.moment(float(t))["performer"].at for t in times]
+    at = [moment["performer"].at for moment in made.moments(times.tolist())]
     reach = np.array([span(a, "right_hip", "right_ankle") for a in at])
     inside = (times > events["knee_top"]) & (times < events["folded"])
     assert times[inside][reach[inside].argmax()] == pytest.approx(events["full_reach"], abs=0.006)
