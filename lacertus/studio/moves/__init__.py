@@ -14,8 +14,9 @@ from lacertus.studio.moves import (
     outer_reap,
     scissor_sweep,
     side_fall,
+    small_inner_reap,
     triangle,
 )
 
-_MODULES = (arm_drag, back_fall, foot_sweep, front_fall, front_kick, hip_throw, hook_kick, outer_reap, scissor_sweep, side_fall, triangle)
+_MODULES = (arm_drag, back_fall, foot_sweep, front_fall, front_kick, hip_throw, hook_kick, outer_reap, scissor_sweep, side_fall, small_inner_reap, triangle)
 MOVES: dict[str, Move] = {module.MOVE.technique: module.MOVE for module in _MODULES}
