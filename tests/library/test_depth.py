@@ -24,8 +24,8 @@ UNFOUND = {
     "arm-drag": {"stays-at-arms-length"},
     "advancing-foot-sweep": {"stiff-support"},
     "back-fall": {"drops-seat"},
+    "duck-under": {"bows-under"},
     "front-kick": {"locked-support"},
-    "scissor-sweep": {"shin-low"},
     "spinning-hook-kick": {"bent-reach", "locked-support", "bows-forward"},
     "triangle": {"hips-on-mat"},
 }

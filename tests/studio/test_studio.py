@@ -272,7 +272,7 @@ SHOWN = {
     },
     "scissor-sweep": {
         "no-pull": 450, "legs-apart-in-time": 300, "late-follow": 450, "not-loaded": 1.0, "no-tip": 450,
-        "one-blade": 400,
+        "one-blade": 400, "shin-low": 1.0,
     },
     "triangle": {
         "late-lock": 600, "posture-kept": 1.0, "held-after-tap": 500, "slow-entry": 750, "open-lock": 1.0,
@@ -309,7 +309,6 @@ FEATURED = ("advancing-foot-sweep", "scissor-sweep", "front-kick", "triangle", "
 UNREADABLE = {
     "front-kick": {"locked-support"},
     "advancing-foot-sweep": {"stiff-support"},
-    "scissor-sweep": {"shin-low"},
     "triangle": {"hips-on-mat"},
     "spinning-hook-kick": {"locked-support", "bows-forward", "bent-reach"},
 }

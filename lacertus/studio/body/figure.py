@@ -249,8 +249,9 @@ def _place_leg(
     hook = each(_weight(f"{side}_hook", f"{side}_foot", channels, holds))
     target = target + (_foot_target(side, channels, h) - target) * plant
     target = target + (holds.get(f"{side}_foot", target) - target) * hook
-    # A standing knee points where the toes point.
-    toes = turn(AHEAD, UP, channels[f"{side}_foot_yaw"])
+    # A standing knee points where the toes point; over a raised heel it points down too, as in kneeling.
+    raised = np.radians(each(channels[f"{side}_heel_up"]))
+    toes = turn(AHEAD, UP, channels[f"{side}_foot_yaw"]) - UP * np.sin(raised)
     pole = front * (1 - plant) + (toes + 0.3 * pelvis.forward) * plant
     for _ in range(2):
         knee, ankle = two_bone(hip, target, thigh, shank, pole)

@@ -6,6 +6,7 @@ from lacertus.studio.body.move import Move
 from lacertus.studio.moves import (
     arm_drag,
     back_fall,
+    duck_under,
     foot_sweep,
     front_fall,
     front_kick,
@@ -18,5 +19,5 @@ from lacertus.studio.moves import (
     triangle,
 )
 
-_MODULES = (arm_drag, back_fall, foot_sweep, front_fall, front_kick, hip_throw, hook_kick, outer_reap, scissor_sweep, side_fall, small_inner_reap, triangle)
+_MODULES = (arm_drag, back_fall, duck_under, foot_sweep, front_fall, front_kick, hip_throw, hook_kick, outer_reap, scissor_sweep, side_fall, small_inner_reap, triangle)
 MOVES: dict[str, Move] = {module.MOVE.technique: module.MOVE for module in _MODULES}

@@ -1,0 +1,151 @@
+"""The duck-under: from a tie at both upper arms the head goes under one arm and comes out behind it."""
+
+from __future__ import annotations
+
+from lacertus.studio.body.motion import Step
+from lacertus.studio.body.move import Fault, Finder, How, Moment, Move
+from lacertus.studio.moves.arm_drag import PARTNER as FACED
+from lacertus.studio.moves.arm_drag import PERFORMER as FACING
+from lacertus.studio.moves.parts import ON_MAT_M, height
+
+PERFORMER = FACING | {
+    "x": -0.14, "y": 0.0, "z": 0.498, "lean": 12.0, "bow": 8.0, "left_grip": 1.0, "right_grip": 1.0, "left_flare": 8.0, "right_flare": 8.0, "left_foot_x": -0.08, "left_foot_y": 0.18, "right_foot_x": -0.22,
+    "right_foot_y": -0.16, "left_leg_bend": 24.0, "right_leg_bend": 24.0, "left_leg_flex": 14.0, "right_leg_flex": 14.0, "tilt": 0.0, "side": 0.0,
+}  # fmt: skip
+PARTNER = FACED | {
+    "x": 0.46, "right_grip": 0.0, "left_foot_x": 0.34, "left_foot_y": -0.17, "right_foot_x": 0.40, "right_foot_y": 0.16, "right_arm_flex": 52.0, "right_arm_bend": 60.0, "right_arm_abd": 6.0, "left_arm_flex": 52.0,
+    "left_arm_bend": 60.0, "left_arm_abd": 6.0,
+}  # fmt: skip
+
+FAULTS = (
+    Fault(code="ducks-into-the-elbow", unit="deg", most=70.0, says="the partner’s arm is opened by so much less"),
+    Fault(code="ducks-too-soon", unit="ms", most=620.0, says="the partner rises so much later"),
+    Fault(code="head-first", unit="ms", most=400.0, says="the foot steps so much later"),
+    Fault(code="steps-short", unit="cm", most=46.0, says="the foot stands so much too short"),
+    Fault(code="stays-tall", unit="cm", most=24.0, says="the hips sink by so much less"),
+    Fault(code="bows-under", unit="deg", most=40.0, says="the trunk bows by so much more"),
+    Fault(code="stops-above", unit="cm", most=24.0, says="the knee stops so much higher above the mat", options={"level": "knee"}),
+    Fault(code="wide-duck", unit="cm", most=60.0, says="the head passes so much further from the arm"),
+    Fault(code="lets-go", unit="ms", most=640.0, says="the far hand lets go so long before the head is through"),
+    Fault(code="elbows-out", unit="deg", most=80.0, says="the elbows are lifted by so much"),
+    Fault(code="head-off", unit="cm", most=60.0, says="the head stays so far from the back"),
+    Fault(code="wide-walk", unit="cm", most=70.0, says="the hips go round in so much wider a curve"),
+)  # fmt: skip
+
+PULL, RISES, LANDS, LOW, UNDER, BEHIND = 0.30, 0.62, 0.98, 1.06, 1.24, 1.72
+
+
+def _steps(how: How) -> list[Step]:
+    return sorted([*_tie(how), *_duck(how), *_behind(how)], key=lambda step: step.at)
+
+
+def _tie(how: How) -> list[Step]:
+    """Both hands at the upper arms pull down; the partner rises against it and an elbow opens."""
+    out, shut, late = how.fault("elbows-out"), how.fault("ducks-into-the-elbow"), how.fault("ducks-too-soon") / 1000
+    tall = {"lean": 18.0, "bow": 10.0, "z": 0.470} if how.options.get("level") == "knee" else {"lean": 0.0, "bow": 2.0, "z": 0.508}
+    flare = {"left_flare": 8.0 + out, "right_flare": 8.0 + out}
+    opened = {"left_arm_abd": 78.0 - shut, "left_arm_flex": 40.0, "left_arm_bend": 50.0 + shut * 0.4}
+    return [
+        Step(at=0.0, name="start", performer=PERFORMER | flare, partner=PARTNER, fixed=True),
+        Step(at=PULL, name="pull", performer={"z": 0.496, **flare}, partner={"lean": 12.0, "z": 0.495, "left_arm_abd": 6.0, "left_arm_flex": 52.0, "left_arm_bend": 60.0}),
+        Step(at=PULL + 0.18, performer={"z": 0.486, "lean": 14.0}, partner={"lean": 20.0, "bow": 10.0, "z": 0.488, "left_arm_abd": 6.0, "right_arm_flex": 46.0}),
+        Step(at=RISES, partner={"left_arm_abd": 16.0}),
+        Step(at=RISES + 0.22, partner={"right_arm_flex": 56.0, "right_arm_bend": 50.0, **opened}),
+        Step(at=RISES + late - 0.04, name="rises", partner={"lean": 20.0, "bow": 10.0, "z": 0.488}),
+        Step(at=RISES + late + 0.20, partner=tall),
+    ]  # fmt: skip
+
+
+def _foot(how: How) -> dict[str, float]:
+    """Where the stepping foot stands."""
+    short = how.fault("steps-short") / 100
+    return {"right_foot_x": 0.30 - short, "right_foot_y": -0.36 + short * 0.38, "right_foot_z": 0.0}
+
+
+def _duck(how: How) -> list[Step]:
+    """The foot beside the partner's toe, the knees bent, the head under the arm; the far hand keeps its hold."""
+    knee = how.options.get("level") == "knee"
+    bow, wide = how.fault("bows-under"), how.fault("wide-duck") / 100
+    low = (0.262 if knee else 0.395) + how.fault("stays-tall") / 174 + how.fault("stops-above") / 174
+    lands = LANDS + how.fault("head-first") / 1000
+    loose = how.fault("lets-go") / 1000
+    foot = _foot(how)
+    lost = [Step(at=UNDER - loose - 0.12, performer={"left_grip": 1.0}), Step(at=UNDER - loose, performer={"left_grip": 0.0, "left_arm_flex": 10.0, "left_arm_bend": 40.0})] if loose else []
+    rear = {"left_heel_up": 62.0 if knee else 30.0} | ({"left_foot_y": 0.18 - wide * 0.9, "left_foot_x": -0.08, "left_foot_z": 0.0} if wide else {})
+    return [
+        *lost,
+        Step(at=lands - 0.24, name="lifts", performer={"right_foot_x": -0.22, "right_foot_y": -0.16, "right_foot_z": 0.0, "right_heel_up": 16.0, "right_foot_yaw": -18.0, "right_plant": 1.0, "left_heel_up": 0.0}),
+        Step(at=lands - 0.12, performer={"right_foot_z": 0.055, "right_foot_yaw": 0.0}),
+        Step(at=LANDS - 0.20, performer={"x": -0.06, "z": 0.486, "lean": 14.0, "bow": 8.0, "right_grip": 1.0, "nod": 0.0}),
+        Step(at=LANDS - 0.02, performer={"x": 0.06, "y": -0.16, "z": (low + 0.486) / 2 - 0.01, "lean": 18.0 + bow * 0.6, "bow": 8.0 + bow * 0.4, "right_grip": 0.5}),
+        Step(at=lands, name="lands", performer={"right_heel_up": 0.0, "right_foot_yaw": 10.0, **foot}),
+        Step(at=LOW, name="low", performer={"x": 0.20 if knee else 0.14, "y": -0.26 - wide * 0.3, "z": low, "yaw": 4.0, "lean": 20.0 + bow * 0.6, "bow": 8.0 + bow * 0.4, "nod": 6.0, "right_grip": 0.0, "right_arm_flex": 50.0, "right_arm_bend": 70.0, **rear}),
+        Step(
+            at=UNDER,
+            name="under",
+            performer={"x": 0.28, "y": -0.36 - wide * 0.9, "z": low + 0.012, "yaw": 22.0, "lean": 22.0 + bow * 0.4, "bow": 8.0 + bow * 0.3, "side": 0.0, "tilt": -8.0, "left_grip": 0.0 if loose else 1.0, **rear, **foot},
+            partner={"left_arm_abd": 70.0 - how.fault("ducks-into-the-elbow") * 0.6, "left_arm_flex": 30.0},
+        ),
+        Step(at=UNDER + 0.03, performer=foot if lands < UNDER else {}),
+    ]  # fmt: skip
+
+
+def _behind(how: How) -> list[Step]:
+    """Up behind the arm and round to the back, close; then back to where it began, which is no part of the rep."""
+    off, wide = how.fault("head-off") / 100, how.fault("wide-walk") / 100
+    foot = _foot(how)
+    left = {"left_foot_x": -0.08, "left_foot_y": 0.18 - how.fault("wide-duck") / 111, "left_foot_z": 0.0}
+    arms = {"right_arm_flex": 62.0, "right_arm_abd": 12.0, "right_arm_bend": 44.0, "left_arm_flex": 62.0, "left_arm_abd": 12.0, "left_arm_bend": 44.0}
+    stand = {"left_foot_x": 0.78, "left_foot_y": -0.34, "left_foot_z": 0.0, "right_foot_x": 0.98, "right_foot_y": 0.02, "right_foot_z": 0.0}
+    return [
+        Step(at=UNDER + 0.06, performer=left),
+        Step(at=UNDER + 0.20, name="out", performer={"x": 0.52 + wide * 0.3, "y": -0.50 - wide * 1.1, "z": 0.440, "yaw": 70.0, "lean": 16.0, "bow": 8.0, "left_grip": 0.0, "left_foot_z": 0.06, "left_foot_x": 0.44, "left_foot_y": -0.30, "left_foot_yaw": 70.0, "left_heel_up": 20.0, "right_heel_up": 20.0, "right_foot_yaw": 60.0, **arms}, partner={"left_arm_abd": 44.0, "left_arm_flex": 14.0, "left_arm_bend": 30.0, "yaw": 184.0}),
+        Step(at=UNDER + 0.32, performer={"left_foot_x": 0.78, "left_foot_y": -0.34, "left_foot_z": 0.0, "left_foot_yaw": 110.0, "left_heel_up": 0.0, **foot}),
+        Step(at=UNDER + 0.42, performer={"right_foot_z": 0.05, "right_foot_x": 0.80, "right_foot_y": -0.30, "right_foot_yaw": 130.0, "left_foot_z": 0.0, "left_foot_x": 0.78, "left_foot_y": -0.34}),
+        Step(at=BEHIND - 0.06, performer={**stand, "right_foot_yaw": 160.0, "right_heel_up": 0.0}),
+        Step(
+            at=BEHIND,
+            name="behind",
+            performer={"x": 0.80 + off * 0.5, "y": -0.16, "z": 0.486, "yaw": 150.0, "lean": 18.0 - off * 70, "bow": 12.0, "nod": 0.0, "tilt": 0.0, "look": 20.0, **arms},
+            partner={"left_arm_abd": 16.0, "left_arm_flex": 20.0, "left_arm_bend": 40.0, "right_arm_abd": 8.0, "right_arm_flex": 30.0, "yaw": 186.0, "lean": 4.0},
+        ),
+        Step(at=BEHIND + 0.40, name="end", performer={"yaw": 154.0, **stand}, partner={"yaw": 186.0}, fixed=True),
+        Step(at=BEHIND + 0.42, performer=stand),
+        Step(at=BEHIND + 0.95, performer={"x": 0.40, "y": -0.60, "yaw": 70.0, "lean": 8.0, "look": 0.0, "left_foot_z": 0.05, "right_foot_z": 0.05, "left_foot_x": 0.3, "right_foot_x": 0.3, "left_foot_y": -0.5, "right_foot_y": -0.7, "right_foot_yaw": 60.0, "left_foot_yaw": 60.0}),
+        Step(at=BEHIND + 1.60, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
+    ]  # fmt: skip
+
+
+def _faces_the_back(moment: Moment) -> float:
+    """How nearly both hips face the same way: 1 where they do."""
+    return float(moment["performer"].pelvis.forward @ moment["partner"].pelvis.forward)
+
+
+def _events(how: How) -> dict[str, Finder]:
+    return {
+        "pull": Finder(step="pull"),
+        "partner_rises": Finder(step="rises"),
+        "step_down": Finder(step="lands", rule="falls", measure=height("performer", "right_heel", "right_toe"), level=ON_MAT_M, before_s=0.10, after_s=0.06),
+        "level_low": Finder(step="low", rule="lowest", measure=height("performer", "left_hip", "right_hip"), before_s=0.16, after_s=0.20),
+        "head_under": Finder(step="under"),
+        "behind": Finder(step="behind", rule="rises", measure=_faces_the_back, level=0.74, before_s=0.30, after_s=0.16),
+    }  # fmt: skip
+
+
+MOVE = Move(
+    technique="duck-under",
+    partner=True,
+    faults=FAULTS,
+    options={"set_up": ("pull_down",), "level": ("bend", "knee"), "finish": ("back",)},
+    steps=_steps,
+    events=_events,
+    holds={
+        "performer": {
+            "left_hand": lambda me, other: other.at["right_shoulder"] * 0.45 + other.at["right_elbow"] * 0.55,
+            "right_hand": lambda me, other: other.at["left_shoulder"] * 0.45 + other.at["left_elbow"] * 0.55,
+        },
+    },
+    middle=(0.40, -0.05),
+    height=0.82,
+    rung="static_partner",
+)
