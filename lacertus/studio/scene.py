@@ -150,12 +150,15 @@ class Scene:
 
 def _wound(step: Step, move: Move, number: int) -> Step:
     """A step after the whole turns of so many reps: the same pose, so that nobody unwinds between reps."""
-    turned, flipped = 360.0 * move.turns * number, 360.0 * move.partner_flips * number
-    if not turned and not flipped:
+    if not number or not (move.turns or move.flips):
         return step
-    performer = {k: v + turned if k.endswith("yaw") else v for k, v in step.performer.items()}
-    partner = {k: v + flipped if k == "lean" else v for k, v in step.partner.items()}
-    return replace(step, performer=performer, partner=partner)
+
+    def wound(body: str, channels: Mapping[str, float]) -> dict[str, float]:
+        turned = 360.0 * number * (move.turns if body == "performer" else 0)
+        flipped = 360.0 * number * move.flips.get(body, 0)
+        return {k: v + (turned if k.endswith("yaw") else flipped if k == "lean" else 0.0) for k, v in channels.items()}
+
+    return replace(step, performer=wound("performer", step.performer), partner=wound("partner", step.partner))
 
 
 def _window(finder: Finder, near: float, slow: float) -> tuple[float, float]:

@@ -84,8 +84,8 @@ class Move:
     rung: str = "static_partner"
     turns: int = 0
     """Whole turns that the performer has made by the end of a rep, anticlockwise."""
-    partner_flips: int = 0
-    """Whole turns forward over the own head that the partner has made by the end of a rep."""
+    flips: Mapping[str, int] = field(default_factory=dict)
+    """Whole turns forward over the own head that a body has made by the end of a rep, by body."""
     facing_deg: float = 0.0
     """How the pair is turned for a camera at its side, so that it sees fronts and not backs."""
 

@@ -186,5 +186,5 @@ MOVE = Move(
     middle=(0.05, 0.0),
     height=0.82,
     rung="static_partner",
-    partner_flips=1,
+    flips={"partner": 1},
 )
