@@ -105,7 +105,7 @@ class Scene:
         channels = {body: motion.at(np.array(times_s)) for body, motion in self._motions.items()}
         found: dict[str, Joints] = {body: pose(channels[body], look) for body, look in self.looks.items()}
         # Each holds on to where the other is; a second round settles what moves with what.
-        self._hold(found, channels, how, ("performer", "partner", "performer") if "partner" in found else ())
+        self._hold(found, channels, how, ("performer", "partner", "performer") if "partner" in found else ("performer",))
         frames = {body: joints.frames(len(times_s)) for body, joints in found.items()}
         return [{body: of_body[i] for body, of_body in frames.items()} for i in range(len(times_s))]
 

@@ -175,7 +175,13 @@ def _turned(measure: FacingMeasure, scene: Scene, frame: int) -> Reading:
     (then, u_then), (now, u_now) = (_heading(measure, scene, at) for at in (scene.rep.range[0], frame))
     turned = (now - then + 180.0) % 360.0 - 180.0
     value = turned if scene.rep.side == "right" else -turned
-    return Reading(value=value, unit="deg", u=math.hypot(u_then, u_now), frames=(scene.rep.range[0], frame), cyclic=True)
+    # What is not known of a frame's heading is the same wherever that frame is held against another one.
+    first = scene.rep.range[0]
+    parts: geometry.Parts = {}
+    if frame != first:
+        parts = {("heading", measure.body, measure.line, str(at)): u for at, u in ((frame, u_now), (first, -u_then))}
+    u = geometry.uncertainty_of(parts)
+    return Reading(value=value, unit="deg", u=u, frames=(first, frame), cyclic=True, parts=parts)
 
 
 def _heading(measure: FacingMeasure, scene: Scene, frame: int) -> tuple[float, float]:
