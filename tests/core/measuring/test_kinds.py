@@ -468,6 +468,23 @@ class TestFacing:
         assert self.shoulders(0, -50, "target").value == pytest.approx(-1.0)
         assert self.shoulders(30, 50, "target").value == pytest.approx(0.8)
 
+    def test_a_turn_between_two_events_is_as_unsure_as_both_headings(self) -> None:
+        """Side on, then 80 of 100 px wide: 53° further. Ends of ±1 px, and ±1 % of the width, over how fast the width changes."""
+        places: dict[str, Any] = {"left_shoulder": (0.0, 325.0), "right_shoulder": (0.0, 325.0)}
+        for side in ("left", "right"):
+            places |= {f"{side}_heel": (0.0, 0.0), f"{side}_toe": (50.0, 0.0)}
+
+        def opens(frame: int, name: str) -> tuple[float, float]:
+            out = {"left_shoulder": 40.0, "right_shoulder": -40.0}
+            return (out.get(name, 0.0) if frame == 44 else 0.0, 0.0)
+
+        whole = body([12, 20, 44], move=opens, **places) | {"reference_lengths_px": {"shoulder_width": {"px": 100, "u": 1}}}
+        turn = {"of": {"facing": {"line": "shoulders", "towards": "start"}}, "from": "knee_top", "to": "full_reach"}
+        found = judged("change", turn, None, [None, 180], bodies={"performer": whole})
+        assert abs(found.value or 0) == pytest.approx(53.1, abs=0.1)
+        then, now = math.sqrt(2) / 100, math.hypot(math.sqrt(2), 0.8) / 60
+        assert found.uncertainty == pytest.approx(math.degrees(math.hypot(then, now)), rel=0.05)
+
     def test_toes_that_point_nowhere_cannot_tell(self) -> None:
         assert self.shoulders(30, 0.5, "target").verdict == "not_seen"
         assert self.shoulders(49.5, 50, "target").verdict == "not_seen"
