@@ -266,7 +266,7 @@ class Figure:
                 "lacertus_rep": 1, "technique": self.technique.id, "options": choices_of(self.technique, self.wrong),
                 "side": "right", "heading": "right", "size": [1280, 720],
                 "pts_s": [k / FPS for k in range(self.last + 1)], "range": [1, self.last - 1], "camera_motion": None,
-                "events": self.events, "seen": seen, "bodies": bodies, "view": "side", "upright": {"deg": 0.0, "u": 0.2},
+                "events": self.events, "seen": seen, "bodies": bodies, "view": "angle", "upright": {"deg": 0.0, "u": 0.2},
             }
         )  # fmt: skip
 

@@ -26,6 +26,7 @@ UNFOUND = {
     "back-fall": {"drops-seat"},
     "duck-under": {"bows-under"},
     "front-kick": {"locked-support"},
+    "inner-reap": {"steps-inside"},
     "moving-backward-fall": {"head-touches"},
     "rolling-fall": {"head-touches", "arm-at-shoulder-height"},
     "spinning-hook-kick": {"bent-reach", "locked-support", "bows-forward"},

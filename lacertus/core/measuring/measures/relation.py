@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import model_validator
 
+from lacertus.core.errors import NotSeen
 from lacertus.core.measuring.body import PROPORTIONS, BodyName
 from lacertus.core.measuring.geometry import uncertainty_of
 from lacertus.core.measuring.measures.base import AtEvent, Kind, Point, PointRef, Reading, at_event
@@ -127,8 +128,10 @@ def read_at(measure: RelationMeasure, scene: Scene, frame: int) -> Reading:
     """How much it is so, in the unit of the body that the point lies on.
 
     Raises:
-        NotSeen: a point, the unit, the heading or the mat is not known.
+        NotSeen: a point, the unit, the heading or the mat is not known, or the way that is asked for lies in depth.
     """
+    if measure.word in ("inside", "outside") and scene.rep.view == "side":
+        raise NotSeen("inside and outside lie in depth from the side; film from the front or from behind")
     reading = read_shape(shape_of(measure, scene), scene, (frame,))
     return _with_depth(reading, measure, scene) if measure.word in ("above", "below") else reading
 
