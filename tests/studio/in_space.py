@@ -39,8 +39,13 @@ class InSpace:
     def spot(self, name: str, time_s: float) -> Array:
         body, _, landmark = name.rpartition(".")
         word, _, rest = landmark.partition("_")
-        landmark = f"{WORDS[word]}_{rest}" if word in WORDS else landmark
+        landmark = f"{self._side(body, word)}_{rest}" if word in WORDS else landmark
         return self.landmark(body or "performer", landmark, time_s)
+
+    def _side(self, body: str, word: str) -> str:
+        """The partner's own lead is on the other side where the two stand in opposite leads."""
+        crossed = body == "partner" and word in ("lead", "rear") and self.scene.move.stance == "opposite_lead"
+        return WORDS[word] if not crossed else {"left": "right", "right": "left"}[WORDS[word]]
 
     def landmark(self, body: str, landmark: str, time_s: float) -> Array:
         joints = self.scene.moment(time_s)[body]

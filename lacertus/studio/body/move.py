@@ -82,6 +82,8 @@ class Move:
     height: float = 0.86
     """And how high, metres."""
     rung: str = "static_partner"
+    stance: Literal["same_lead", "opposite_lead"] | None = None
+    """How the two stand to each other, where the technique speaks of the lead side."""
     turns: int = 0
     """Whole turns that the performer has made by the end of a rep, anticlockwise."""
     flips: Mapping[str, int] = field(default_factory=dict)

@@ -19,6 +19,8 @@ from lacertus.core.measuring.measures.scalar import Array, Shape, cross, curve_o
 from lacertus.core.measuring.scene import NOBODY, Scene
 
 MAT = "mat"
+LEAST_BETWEEN = 0.4
+"""The ends of `between` are seen at least so many units apart. A convention: nearer, depth decides and not the picture."""
 MAT_U = 0.04
 """What depth does to a height over the mat, as a share of standing height. A convention, from the studio's figures
 (docs/decisions.md)."""
@@ -120,6 +122,14 @@ def _midline(measure: RelationMeasure, scene: Scene) -> tuple[PointRef, ...]:
     return tuple(PointRef(name=f"{body}.{name}") for name in names)
 
 
+def _apart_enough(measure: RelationMeasure, scene: Scene, frame: int) -> None:
+    """Raise NotSeen where the two ends lie so nearly one behind the other that nothing can be seen to lie between them."""
+    a, b = scene.points(measure.others, frame)
+    px, _, _ = scene.pixels_per(measure.unit, measure.point.name or "")
+    if math.hypot(a.x - b.x, a.y - b.y) < LEAST_BETWEEN * px:
+        raise NotSeen("the two that it should lie between lie one behind the other in this view; film so that both show")
+
+
 def _body(ref: PointRef, scene: Scene) -> BodyName:
     return scene.resolve(owner_of(ref))[0]
 
@@ -132,6 +142,8 @@ def read_at(measure: RelationMeasure, scene: Scene, frame: int) -> Reading:
     """
     if measure.word in ("inside", "outside") and scene.rep.view == "side":
         raise NotSeen("inside and outside lie in depth from the side; film from the front or from behind")
+    if measure.word == "between":
+        _apart_enough(measure, scene, frame)
     reading = read_shape(shape_of(measure, scene), scene, (frame,))
     return _with_depth(reading, measure, scene) if measure.word in ("above", "below") else reading
 
