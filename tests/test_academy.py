@@ -55,7 +55,8 @@ def test_a_filmed_clip_has_its_script_and_checkpoints(filmed: object) -> None:
     assert all(technique.checkpoint(key) for key in dict(filmed.correct))  # type: ignore[attr-defined]
 
 
-DAYS = [next(i for i, day in enumerate(HISTORY) if day.technique == t) for t in ("front-kick", "advancing-foot-sweep", "back-fall")]
+JUDGED = ("front-kick", "advancing-foot-sweep", "back-fall", "duck-under", "arm-drag")
+DAYS = [next(i for i, day in enumerate(HISTORY) if day.technique == technique) for technique in JUDGED]
 
 
 @pytest.mark.parametrize("number", DAYS, ids=lambda number: HISTORY[number].technique)
@@ -64,8 +65,11 @@ def test_a_day_of_history_is_judged_as_its_story_says(number: int, tmp_path: Pat
     _write_history(number, tmp_path)
     reps = json.loads((tmp_path / f"history-{number}.json").read_text())
     technique = shipped_technique(HISTORY[number].technique)
-    for data, story in zip(reps, HISTORY[number].reps, strict=True):
-        missed = {j.fault for j in judge_rep(technique, read_rep(data)) if j.verdict.value == "missed"}
+    for rep, (data, story) in enumerate(zip(reps, HISTORY[number].reps, strict=True)):
+        judged = judge_rep(technique, read_rep(data))
+        answered = {j.id for j in judged if j.kind == "reaction" and j.verdict.value == "met"}
+        assert answered == {HISTORY[number].reactions[rep]} if rep in HISTORY[number].reactions else not answered
+        missed = {j.fault for j in judged if j.verdict.value == "missed"}
         assert missed >= set(story)
         assert story or not missed
 

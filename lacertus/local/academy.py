@@ -45,7 +45,7 @@ from lacertus.store.tables import Academy, Account
 from lacertus.studio.clips import record
 from lacertus.studio.moves import MOVES
 from lacertus.studio.scene import truth
-from lacertus.studio.script import read_script, shipped_script, shots_of
+from lacertus.studio.script import read_script, shipped_script, shots_of, view_for
 
 Say = Callable[[str], None]
 
@@ -134,10 +134,14 @@ def _studio_reps(day: Day, number: int) -> list[dict[str, Any]]:
     """The day's reps as the studio does them: events and the points that the technique reads, as a coach places them."""
     move, technique = MOVES[day.technique], shipped_technique(day.technique)
     person = next(person for person in PEOPLE if person.name == day.student)
-    reps = [{"faults": {code: degree for code, degree in story.items() if move.fault(code)}} for story in day.reps]
+    reps = [
+        {"faults": {code: degree for code, degree in story.items() if move.fault(code)}, "reaction": day.reactions.get(i, "")}
+        for i, story in enumerate(day.reps)
+    ]
     script: dict[str, Any] = {
         "lacertus_script": 1, "id": "history", "technique": day.technique, "side": day.side, "seed": number + 50, "rung": day.rung,
         "performer": {"look": person.look}, "reps": reps, "recording": {"fps": 60},
+        "camera": {"view": view_for(technique.best_view)},
     }  # fmt: skip
     told = truth(shots_of(read_script(script))[0], only_events=True)["reps"]
     chance = np.random.default_rng(number)
