@@ -74,8 +74,7 @@ APART, FOLLOW = {"legs-apart-in-time": 280.0}, {"late-follow": 480.0}
 HEAD, STRIKE, HANDS = {"head-back": 60.0}, {"late-strike": 240.0}, {"hands-behind": 1.0}
 LOCK, TAP = {"late-lock": 620.0}, {"held-after-tap": 520.0}
 DROP = {"hands-drop": 0.8}
-SHUT, TOO_SOON = {"ducks-into-the-elbow": 60.0}, {"ducks-too-soon": 620.0}
-LONG, HALF = {"drags-standing": 400.0}, {"half-drag": 46.0}
+SHUT, LONG = {"ducks-into-the-elbow": 60.0}, {"drags-standing": 400.0}
 GAZE, REFOLD = {"late-head": 75.0}, {"no-refold": 320.0}
 
 
@@ -144,26 +143,15 @@ HISTORY: tuple[Day, ...] = (
     # A fault that most share this month: perhaps it was taught so.
     *_kicks("Lotte Brandeis", (21, (DROP, DROP, GOOD)), rung="solo"),
     *_kicks("Sunniva Hoel", (16, (DROP | LATE, DROP, DROP))),
-    # Tries it where it is closed, and learns to wait; answers what the partner does.
-    Day(
-        student="Sunniva Hoel", technique="duck-under", days_ago=32, reps=(SHUT, GOOD, SHUT | TOO_SOON, GOOD), rung="static_partner"
-    ),
-    Day(student="Sunniva Hoel", technique="duck-under", days_ago=11, reps=(GOOD, SHUT, GOOD, GOOD), rung="static_partner"),
-    Day(
-        student="Sunniva Hoel",
-        technique="arm-drag",
-        days_ago=25,
-        reps=(LONG, GOOD, HALF, GOOD),
-        rung="static_partner",
-        reactions={1: "partner_turns_in", 3: "partner_pulls_the_elbow"},
-    ),
+    # Tries it where it is closed; answers what the partner does.
+    Day(student="Sunniva Hoel", technique="duck-under", days_ago=11, reps=(SHUT, GOOD, SHUT), rung="static_partner"),
     Day(
         student="Sunniva Hoel",
         technique="arm-drag",
         days_ago=4,
-        reps=(GOOD, GOOD, LONG, GOOD),
-        rung="moving",
-        reactions={0: "partner_turns_in", 1: "partner_pulls_the_elbow", 3: "partner_turns_in"},
+        reps=(GOOD, LONG, GOOD),
+        rung="static_partner",
+        reactions={0: "partner_turns_in", 2: "partner_pulls_the_elbow"},
     ),
     *_kicks("Naila Osterby", (11, (DROP, GOOD, DROP))),
     *_kicks("Emrik Falkenau", (10, (DROP, DROP, DROP))),

@@ -21,7 +21,7 @@ SPILLED = {
 """What a fault by its most drags along without its file saying so: none may come to it."""
 
 UNFOUND = {
-    "arm-drag": {"stays-at-arms-length"},
+    "arm-drag": {"stays-at-arms-length", "hips-turn-away"},
     "advancing-foot-sweep": {"stiff-support"},
     "back-fall": {"drops-seat"},
     "duck-under": {"bows-under"},

@@ -247,6 +247,17 @@ def test_a_good_rep_misses_nothing_that_is_measured(technique: str) -> None:
     assert asked.count("met") >= LEAST_MET.get(technique, 0.7) * len(asked), found
 
 
+@pytest.mark.parametrize("technique", MOVES)
+def test_a_good_rep_misses_nothing_however_it_is_scattered(technique: str) -> None:
+    """As the clips and the history are made: no two reps alike, with and without each reaction."""
+    reps = [{}, {}, *({"reaction": reaction} for reaction in MOVES[technique].reactions)]
+    for seed in (3, 4):
+        made = shot(technique, fps=60, reps=reps, camera={"view": best_view(technique)}, scatter=1.0, seed=seed)
+        for number, rep in enumerate(truth(made, only_events=True)["reps"]):
+            missed = [j.id for j in judge_rep(shipped_technique(technique), read_rep(rep)) if j.verdict.value == "missed"]
+            assert not missed, (seed, number)
+
+
 @pytest.mark.parametrize(
     ("technique", "reaction"), [(name, reaction) for name, move in MOVES.items() for reaction in move.reactions]
 )

@@ -56,7 +56,7 @@ def _drag(how: How) -> list[Step]:
     short, look = how.fault("half-drag") / 100, how.fault("looks-away")
     lands = _lands(how)
     drawn = {"right_arm_flex": 54.0 - 240.0 * short, "right_arm_bend": 12.0 + 100.0 * short}
-    foot = {"left_foot_x": 0.40 - how.fault("steps-away") / 180, "left_foot_y": 0.47 - how.fault("steps-between") / 100 + how.fault("steps-away") / 150}
+    foot = {"left_foot_x": 0.40 - how.fault("steps-away") / 180, "left_foot_y": 0.50 - how.fault("steps-between") / 100 + how.fault("steps-away") / 150}
     return [
         Step(at=0.0, name="start", performer=PERFORMER, partner=PARTNER, fixed=True),
         Step(at=ON, name="on", performer={"x": -0.18, "left_grip": 1.0, "right_grip": 0.0, "right_flare": 24.0}, partner={"right_grip": 1.0, "x": 0.47}),
@@ -67,7 +67,7 @@ def _drag(how: How) -> list[Step]:
         Step(at=lands - 0.26, name="lifts", performer={"left_foot_x": -0.10, "left_foot_y": 0.18, "left_foot_z": 0.0, "left_heel_up": 10.0, "left_plant": 1.0, "left_foot_yaw": 10.0, "right_plant": 1.0, "right_foot_x": 0.02, "right_foot_y": -0.16, "right_heel_up": 0.0}),
         Step(at=lands - 0.13, performer={"left_foot_z": 0.06, "left_heel_up": 6.0}),
         Step(at=CAUGHT + 0.08, partner=drawn),
-        Step(at=PULL, name="pull", performer={"right_grip": 1.0, "right_grip_x": -low, "right_grip_z": -low * 0.35, "right_flare": 24.0 + up, "lean": 14.0}, partner={"right_arm_abd": -8.0, **drawn, "twist": 2.0, "lean": 14.0, "yaw": 180.0, "x": 0.45}),
+        Step(at=PULL, name="pull", performer={"right_grip": 1.0, "right_grip_x": -low, "right_grip_z": -low * 0.35, "right_flare": 24.0 + up, "lean": 14.0}, partner={"right_arm_abd": -8.0, **drawn, "right_foot_yaw": 166.0, "left_foot_yaw": 196.0, "twist": 2.0, "lean": 14.0, "yaw": 180.0, "x": 0.45}),
         Step(
             at=lands,
             name="lands",
@@ -93,7 +93,7 @@ def _to_the_leg() -> list[Step]:
     """The elbow is pulled away: the arm is let go, and the near leg taken behind the knee."""
     back = PULL + 0.26
     taken = back + 0.40
-    stand = {"left_foot_x": 0.40, "left_foot_y": 0.47, "left_foot_z": 0.0, "right_foot_x": 0.02, "right_foot_y": -0.16, "right_foot_z": 0.0}
+    stand = {"left_foot_x": 0.40, "left_foot_y": 0.50, "left_foot_z": 0.0, "right_foot_x": 0.02, "right_foot_y": -0.16, "right_foot_z": 0.0}
     return [
         Step(at=back, name="elbow_back", performer=stand, partner={"right_arm_flex": 34.0, "right_arm_bend": 20.0, "twist": 18.0, "yaw": 194.0}),
         Step(at=back + 0.18, performer={"right_grip": 0.0, "left_grip": 0.0}, partner={"right_arm_flex": -46.0, "right_arm_bend": 86.0, "right_arm_abd": 6.0, "twist": -16.0, "yaw": 184.0, "lean": 8.0}),
@@ -117,7 +117,7 @@ def _circling_on() -> list[Step]:
     """The partner turns in to face: the feet keep circling, one step more, to the back as it is then."""
     there = PULL
     circles, behind = there + 0.62, there + 1.05
-    left = {"left_foot_x": 0.40, "left_foot_y": 0.47, "left_foot_z": 0.0}
+    left = {"left_foot_x": 0.40, "left_foot_y": 0.50, "left_foot_z": 0.0}
     right = {"right_foot_x": 0.66, "right_foot_y": 0.60, "right_foot_z": 0.0}
     stand = {"left_foot_x": 1.00, "left_foot_y": -0.12, "left_foot_z": 0.0, "right_foot_x": 1.00, "right_foot_y": 0.14, "right_foot_z": 0.0}
     arms = {"right_arm_flex": 58.0, "right_arm_abd": 20.0, "right_arm_bend": 60.0, "left_arm_flex": 58.0, "left_arm_abd": 20.0, "left_arm_bend": 60.0}
@@ -143,7 +143,7 @@ def _behind(how: How) -> list[Step]:
     lands = _lands(how)
     wait = how.fault("stops-at-the-arm") / 1000
     away, off, wide = how.fault("hips-turn-away"), how.fault("stays-at-arms-length") / 100, how.fault("wide-walk") / 100
-    left = {"left_foot_x": 0.40 - how.fault("steps-away") / 180, "left_foot_y": 0.47 - how.fault("steps-between") / 100 + how.fault("steps-away") / 150}
+    left = {"left_foot_x": 0.40 - how.fault("steps-away") / 180, "left_foot_y": 0.50 - how.fault("steps-between") / 100 + how.fault("steps-away") / 150}
     there = max(lands, PULL) + wait
     behind = there + 0.50
     # Both feet stay where they came down until the rep is over.

@@ -81,7 +81,7 @@ def _events(how: How) -> dict[str, Finder]:
     return {
         "seat_down": Finder(step="seat", rule="falls", measure=height("performer", "left_hip", "right_hip"), level=0.16, before_s=0.20, after_s=0.14),
         "shoulders_down": Finder(step="shoulders", rule="falls", measure=height("performer", "left_shoulder", "right_shoulder"), level=0.17, before_s=0.16, after_s=0.20),
-        "arms_strike": Finder(step="strike", rule="falls", measure=_hands, level=0.06, before_s=0.13, after_s=0.20),
+        "arms_strike": Finder(step="strike", rule="falls", measure=_hands, level=0.09, before_s=0.13, after_s=0.20),
         "still": Finder(step="rest"),
     }  # fmt: skip
 

@@ -485,6 +485,24 @@ class TestFacing:
         then, now = math.sqrt(2) / 100, math.hypot(math.sqrt(2), 0.8) / 60
         assert found.uncertainty == pytest.approx(math.degrees(math.hypot(then, now)), rel=0.05)
 
+    @pytest.mark.parametrize(("square", "reason"), [(20, "too coarse"), (40, "fewer than half")])
+    def test_how_long_it_faces_is_no_shorter_for_frames_that_cannot_be_read(self, square: int, reason: str) -> None:
+        """Side on all the way, but for the last frames, in which shoulders square to the camera could be turned either way."""
+        places: dict[str, Any] = {"left_shoulder": (0.0, 325.0), "right_shoulder": (0.0, 325.0)}
+        for side in ("left", "right"):
+            places |= {f"{side}_heel": (0.0, 0.0), f"{side}_toe": (50.0, 0.0)}
+
+        def opens(frame: int, name: str) -> tuple[float, float]:
+            out = {"left_shoulder": 49.5, "right_shoulder": -49.5}
+            return (out.get(name, 0.0) if frame > 80 - square else 0.0, 0.0)
+
+        whole = body(range(20, 81), move=opens, **places) | {"reference_lengths_px": {"shoulder_width": {"px": 100, "u": 1}}}
+        state = {"facing": {"line": "shoulders", "towards": "target"}, "within": [0.5, None]}
+        measure = {"while": state, "from": "knee_top", "to": "folded", "pick": "share", "unit": "share"}
+        found = judged("dwell", measure, None, [0.9, None], bodies={"performer": whole})
+        assert found.verdict == "not_seen"
+        assert reason in str(found.reason)
+
     def test_toes_that_point_nowhere_cannot_tell(self) -> None:
         assert self.shoulders(30, 0.5, "target").verdict == "not_seen"
         assert self.shoulders(49.5, 50, "target").verdict == "not_seen"

@@ -10,10 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
+from lacertus.core.errors import NotSeen
 from lacertus.core.measuring.measures.base import EventKey, EventRef, Kind, Measure, PointRef, Reading
 from lacertus.core.measuring.measures.nested import Nested, Scalar
 from lacertus.core.measuring.scene import Scene
 
+MOST_UNSEEN = 0.5
+"""A stretch of which a larger share cannot be read has no dwell. A convention."""
 ENDS_AFTER_S = 0.05
 """A held state ends when it is outside by more than u for so long (docs/measurement.md)."""
 
@@ -70,10 +73,11 @@ def read(measure: DwellMeasure, scene: Scene, checkpoint_id: str) -> Reading:
     """Longest or whole time in the state, or the share of the stretch.
 
     The state begins and ends in the middle of the gap between two frames. u: that gap, the marking of an end
-    of the stretch, and half of what the time would change if the limits lay 2u further in.
+    of the stretch, and half of what the time would change if the limits lay 2u further in. A frame in which the
+    state cannot be read may be either: it counts as in it, and half of it as u.
 
     Raises:
-        NotSeen: a state cannot be read in some frame of the stretch, or an event is not marked.
+        NotSeen: a state cannot be read in most frames of the stretch, or an event is not marked.
     """
     frames = scene.stretch(measure.start, measure.end)
     flags = [_flags(state, scene, frames) for state in measure.states]
@@ -91,12 +95,15 @@ def read(measure: DwellMeasure, scene: Scene, checkpoint_id: str) -> Reading:
 
 
 def _flags(state: Nested, scene: Scene, frames: NDArray[np.int64]) -> tuple[Flags, Flags]:
-    """For every frame, whether the state holds to within u, and whether it holds by more than u."""
+    """For every frame, whether the state may hold (to within u, or not seen), and whether it holds by more than u."""
     values = state.curve(scene, frames)
+    unseen = np.isnan(values)
+    if unseen.mean() > MOST_UNSEEN:
+        raise NotSeen("it can be read in fewer than half of the frames of that stretch; film it from another side")
     lo, hi = state.within or (None, None)
     low, high = -np.inf if lo is None else lo, np.inf if hi is None else hi
     u = state.at(scene, int(frames[len(frames) // 2])).u
-    return (values >= low - u) & (values <= high + u), (values >= low + u) & (values <= high - u)
+    return unseen | ((values >= low - u) & (values <= high + u)), (values >= low + u) & (values <= high - u)
 
 
 def _edge(ref: EventRef | None, scene: Scene, frame: int, side: int) -> _Edge:
