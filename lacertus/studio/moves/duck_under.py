@@ -36,6 +36,8 @@ PULL, RISES, LANDS, LOW, UNDER, BEHIND = 0.30, 0.62, 0.98, 1.06, 1.24, 1.72
 
 
 def _steps(how: How) -> list[Step]:
+    if how.reaction == "partner_faces":
+        return sorted([*_tie(how), *(step for step in _duck(how) if step.at <= LOW), *_ties_again()], key=lambda step: step.at)
     return sorted([*_tie(how), *_duck(how), *_behind(how)], key=lambda step: step.at)
 
 
@@ -90,6 +92,21 @@ def _duck(how: How) -> list[Step]:
     ]  # fmt: skip
 
 
+def _ties_again() -> list[Step]:
+    """The partner turns to face as the level drops: up again, and both hands back at the upper arms."""
+    turns, tied = LOW + 0.10, LOW + 0.62
+    foot, rear = {"right_foot_x": 0.30, "right_foot_y": -0.36, "right_foot_z": 0.0}, {"left_foot_x": -0.08, "left_foot_y": 0.18, "left_foot_z": 0.0}
+    return [
+        Step(at=turns, name="turns", performer={**foot, **rear}, partner={"yaw": 182.0, "left_arm_abd": 76.0}),
+        Step(at=turns + 0.24, performer={"x": 0.08, "y": -0.26, "z": 0.430, "lean": 16.0}, partner={"yaw": 212.0, "left_arm_abd": 12.0, "left_arm_flex": 50.0, "left_arm_bend": 60.0, "lean": 8.0, "left_foot_yaw": 214.0, "right_foot_yaw": 200.0}),
+        Step(at=tied, name="tied", performer={"x": 0.00, "y": -0.26, "z": 0.496, "yaw": 24.0, "lean": 12.0, "bow": 8.0, "nod": 0.0, "left_grip": 1.0, "right_grip": 1.0, "left_heel_up": 10.0, **foot, **rear}, partner={"yaw": 214.0, "lean": 10.0}),
+        Step(at=tied + 0.40, name="end", performer={"yaw": 24.0, **foot, **rear}, partner={"yaw": 214.0}, fixed=True),
+        Step(at=tied + 0.42, performer={**foot, **rear}),
+        Step(at=tied + 0.80, performer={"right_foot_z": 0.05, "left_foot_z": 0.03, "left_grip": 0.6, "right_grip": 0.6}, partner={"yaw": 196.0, "left_foot_z": 0.03, "right_foot_z": 0.03}),
+        Step(at=tied + 1.30, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
+    ]  # fmt: skip
+
+
 def _behind(how: How) -> list[Step]:
     """Up behind the arm and round to the back, close; then back to where it began, which is no part of the rep."""
     off, wide = how.fault("head-off") / 100, how.fault("wide-walk") / 100
@@ -122,6 +139,14 @@ def _faces_the_back(moment: Moment) -> float:
 
 
 def _events(how: How) -> dict[str, Finder]:
+    found = _usual_events()
+    if how.reaction == "partner_faces":
+        kept = {name: finder for name, finder in found.items() if name not in ("head_under", "behind")}
+        return kept | {"turns_to_face": Finder(step="turns"), "resets": Finder(step="tied")}
+    return found
+
+
+def _usual_events() -> dict[str, Finder]:
     return {
         "pull": Finder(step="pull"),
         "partner_rises": Finder(step="rises"),
@@ -145,6 +170,7 @@ MOVE = Move(
             "right_hand": lambda me, other: other.at["left_shoulder"] * 0.45 + other.at["left_elbow"] * 0.55,
         },
     },
+    reactions={"partner_faces": {}},
     middle=(0.40, -0.05),
     height=0.82,
     rung="static_partner",

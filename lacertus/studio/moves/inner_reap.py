@@ -49,11 +49,16 @@ def _steps(how: How) -> list[Step]:
     return sorted([*_underhook(how), *_square(how), *_reap(how), *_fall(how)], key=lambda step: step.at)
 
 
+def _start(how: How) -> dict[str, float]:
+    """Where the rep begins; the hand that is to take the posted knee holds nothing before."""
+    return PERFORMER | ({"right_grip": 0.0, "right_arm_flex": 44.0, "right_arm_bend": 80.0} if how.reaction else {})
+
+
 def _underhook(how: How) -> list[Step]:
     """The free hand knocks the elbow across, the other arm goes under it and over the shoulder."""
     late, low = how.fault("dives-for-the-underhook") / 1000, how.fault("shallow-underhook") / 100
     return [
-        Step(at=0.0, name="start", performer=PERFORMER, partner=PARTNER, fixed=True),
+        Step(at=0.0, name="start", performer=_start(how), partner=PARTNER, fixed=True),
         Step(at=KNOCK, performer={"left_grip": 0.0, "left_arm_flex": 56.0, "left_arm_bend": 40.0, "left_arm_abd": 0.0, "x": -0.11}),
         Step(at=KNOCK + late, name="knock", partner={"right_arm_flex": 50.0, "right_arm_abd": 4.0, "right_arm_bend": 60.0}),
         Step(at=KNOCK + late + 0.12, partner={"right_arm_abd": 40.0, "right_arm_flex": 60.0, "right_arm_bend": 40.0}, performer={"left_arm_flex": 60.0, "left_arm_bend": 30.0}),
@@ -103,10 +108,12 @@ def _reap(how: How) -> list[Step]:
 
 def _fall(how: How) -> list[Step]:
     """Driven backward over the reaped leg to the mat; then up and back, which is no part of the rep."""
-    down = HOOK + 0.56 + _waits(how) + how.fault("hooks-and-waits") / 1000
+    down = HOOK + 0.56 + _waits(how) + how.fault("hooks-and-waits") / 1000 + (POSTED if how.reaction else 0.0)
+    posted = _posted() if how.reaction else []
     less = how.fault("leans-only") / 100
     return [
-        Step(at=down - 0.26, performer={"x": 0.06 - less * 0.5, "y": 0.18, "z": 0.420, "lean": 30.0, "left_heel_up": 26.0, "right_foot_x": 0.30, "right_foot_y": -0.36, "right_foot_z": 0.04, **_foot(how)}, partner={"x": 0.50, "z": 0.430, "lean": -18.0, "nod": 18.0, "left_plant": 0.4, "left_foot_x": 0.10, "left_foot_y": -0.40, "left_foot_z": 0.12, "left_leg_flex": 60.0, "left_leg_bend": 30.0, "right_foot_x": 0.24, "right_foot_y": 0.15, "right_foot_z": 0.0, "right_toe_up": 6.0}),
+        *posted,
+        Step(at=down - 0.26, performer={"x": 0.06 - less * 0.5, "y": 0.18, "z": 0.420, "lean": 30.0, "left_heel_up": 26.0, "right_foot_x": 0.30, "right_foot_y": -0.36, "right_foot_z": 0.04, **_foot(how)}, partner={"x": 0.50, "z": 0.430, "lean": -18.0, "nod": 18.0, "left_plant": 0.4, "left_foot_x": 0.10, "left_foot_y": -0.40, "left_foot_z": 0.12, "left_leg_flex": 60.0, "left_leg_bend": 30.0, "right_foot_x": 0.50 if how.reaction else 0.24, "right_foot_y": 0.15, "right_foot_z": 0.0, "right_toe_up": 6.0}),
         Step(
             at=down - 0.10,
             performer={"x": 0.18 - less, "z": 0.370, "lean": 38.0, "right_foot_x": 0.14, "right_foot_y": -0.34, "right_foot_z": 0.02, "left_grip": 0.2, "right_grip": 0.0, "left_arm_flex": 50.0, "left_arm_bend": 80.0, "right_arm_flex": 50.0, "right_arm_bend": 80.0},
@@ -133,7 +140,23 @@ def _fall(how: How) -> list[Step]:
         ),
         Step(at=down + 1.95, partner={"x": 0.62, "z": 0.270, "lean": 34.0, "bow": 16.0, "left_heel_up": 20.0, "right_heel_up": 24.0, "left_foot_x": 0.52, "right_foot_x": 0.46, "left_foot_z": 0.0, "right_foot_z": 0.0}),
         Step(at=down + 2.25, partner={"left_foot_z": 0.05, "right_foot_z": 0.05}),
-        Step(at=down + 2.6, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
+        Step(at=down + 2.6, name="again", performer=_start(how), partner=PARTNER, fixed=True),
+    ]  # fmt: skip
+
+
+POSTED = 0.50
+"""How much longer it takes where the partner posts the other leg, seconds."""
+
+
+def _posted() -> list[Step]:
+    """The partner sets the other foot back to hold; the free hand closes behind that knee, and the drive goes on."""
+    posts, taken = HOOK + 0.10, HOOK + 0.46
+    back = {"right_foot_x": 0.50, "right_foot_y": 0.15, "right_foot_z": 0.0}
+    return [
+        Step(at=posts, name="posts", performer={"x": 0.03, "right_grip": 0.0}, partner={"right_foot_x": 0.24, "right_foot_y": 0.15, "right_foot_z": 0.0, "x": 0.41}),
+        Step(at=posts + 0.10, partner={"right_foot_z": 0.05}),
+        Step(at=posts + 0.22, partner={**back, "x": 0.45, "lean": -2.0}),
+        Step(at=taken, name="taken", performer={"x": 0.06, "y": 0.14, "z": 0.380, "lean": 30.0, "right_grip": 1.0, "right_flare": 30.0, "right_foot_x": 0.48, "right_foot_y": -0.20, "right_foot_z": 0.02}, partner={"x": 0.46, "lean": -4.0, **back}),
     ]  # fmt: skip
 
 
@@ -149,6 +172,13 @@ def _ankles(moment: Moment) -> float:
 
 
 def _events(how: How) -> dict[str, Finder]:
+    found = _usual_events()
+    if how.reaction == "partner_posts":
+        found |= {"posts_leg": Finder(step="posts"), "hand_takes_it": Finder(step="taken")}
+    return found
+
+
+def _usual_events() -> dict[str, Finder]:
     return {
         "elbow_knocked": Finder(step="knock"),
         "underhook_deep": Finder(step="deep"),
@@ -174,6 +204,9 @@ MOVE = Move(
             "left_hand": _over_the_shoulder,
             "right_hand": lambda me, other: other.at["left_shoulder"] * 0.45 + other.at["left_elbow"] * 0.55,
         },
+    },
+    reactions={
+        "partner_posts": {"performer": {"right_hand": lambda me, other: other.at["right_knee"] - other.pelvis.forward * 0.06 * other.stature_m}},
     },
     middle=(0.35, 0.05),
     height=0.78,

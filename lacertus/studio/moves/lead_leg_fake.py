@@ -41,7 +41,8 @@ HEEL_M = 0.06
 
 
 def _steps(how: How) -> list[Step]:
-    return sorted([*_attacks(how), *_pivots(how), *_shoots(how)], key=lambda step: step.at)
+    rest = _keeps() if how.reaction == "leg_is_left" else [*_pivots(how), *_shoots(how)]
+    return sorted([*_attacks(how), *rest], key=lambda step: step.at)
 
 
 def _waits(how: How) -> float:
@@ -107,6 +108,30 @@ def _rear(how: How) -> dict[str, float]:
     return {"left_foot_x": 0.10 + how.fault("squares-oneself") / 100 - how.fault("backs-out") / 125, "left_foot_y": 0.14, "left_foot_z": 0.0}
 
 
+def _keeps() -> list[Step]:
+    """The foot is left where it is: both hands close behind that knee."""
+    stays, taken = REACH + 0.26, REACH + 0.64
+    feet = {"left_foot_x": -0.44, "left_foot_y": 0.17, "left_foot_z": 0.0}
+    lead = {"right_foot_x": 0.34, "right_foot_y": -0.34, "right_foot_z": 0.0}
+    kept = {"left_foot_x": 0.40, "left_foot_y": -0.14, "left_foot_z": 0.0}
+    return [
+        Step(at=stays, name="stays", performer={"right_grip": 1.0, "right_grip_x": 0.0, "right_grip_z": 0.0, "left_grip": 0.0, **feet, **lead}, partner={"lean": 28.0, **kept}),
+        Step(
+            at=taken,
+            name="taken",
+            performer={
+                "x": 0.16, "y": -0.18, "z": 0.330, "lean": 46.0, "bow": 16.0, "nod": -26.0, "right_grip": 1.0, "right_grip_x": 0.06, "right_grip_z": 0.38, "left_grip": 1.0, "left_flare": 30.0, "left_foot_x": 0.02, "left_foot_y": 0.10,
+                "left_foot_z": 0.0, "left_heel_up": 44.0, **lead,
+            },
+            partner={"lean": 24.0, **kept},
+        ),
+        Step(at=taken - 0.16, performer={"left_foot_z": 0.04}),
+        Step(at=taken + 0.40, name="end", performer={"z": 0.340, **lead}, partner={"lean": 22.0, **kept}, fixed=True),
+        Step(at=taken + 0.90, performer={"x": -0.10, "z": 0.46, "lean": 24.0, "right_grip": 0.0, "left_grip": 0.0, "left_foot_z": 0.05, "right_foot_z": 0.05, "left_foot_x": -0.2, "right_foot_x": 0.1}),
+        Step(at=taken + 1.60, name="again", performer=PERFORMER | {"right_grip_x": 0.0, "right_grip_z": 0.0}, partner=PARTNER, fixed=True),
+    ]  # fmt: skip
+
+
 def _closer(how: How) -> dict[str, float]:
     """Where the lead foot stands after the small closing step: its toe between the partner's feet."""
     return {"right_foot_x": 0.44 - how.fault("backs-out") / 125, "right_foot_y": -0.06, "right_foot_z": 0.0}
@@ -143,6 +168,14 @@ def _to_the_heel(moment: Moment) -> float:
 
 
 def _events(how: How) -> dict[str, Finder]:
+    found = _usual_events()
+    if how.reaction == "leg_is_left":
+        kept = {name: found[name] for name in ("knock", "toe_step", "foot_reached")}
+        return kept | {"stays": Finder(step="stays"), "leg_taken": Finder(step="taken")}
+    return found
+
+
+def _usual_events() -> dict[str, Finder]:
     return {
         "knock": Finder(step="knock"),
         "toe_step": Finder(step="step", rule="falls", measure=height("performer", "right_heel", "right_toe"), level=ON_MAT_M, before_s=0.10, after_s=0.06),
@@ -163,6 +196,9 @@ MOVE = Move(
     steps=_steps,
     events=_events,
     holds={"performer": {"right_hand": _at_the_heel}},
+    reactions={
+        "leg_is_left": {"performer": {"left_hand": lambda me, other: other.at["left_knee"] - other.pelvis.forward * 0.06 * other.stature_m}},
+    },
     middle=(0.30, 0.0),
     height=0.78,
     rung="static_partner",

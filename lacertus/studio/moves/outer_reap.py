@@ -43,6 +43,8 @@ DOWN = 1.60
 
 
 def _steps(how: How) -> list[Step]:
+    if how.reaction == "partner_leans":
+        return sorted([*(step for step in _entry(how) if step.at < PAST), *_stops()], key=lambda step: step.at)
     return sorted([*_entry(how), *_throw(how), *_after()], key=lambda step: step.at)
 
 
@@ -79,6 +81,21 @@ def _entry(how: How) -> list[Step]:
             },
             partner={"left_heel_up": 14.0 if not free else 0.0, "right_heel_up": 0.0},
         ),
+    ]  # fmt: skip
+
+
+def _stops() -> list[Step]:
+    """The partner leans forward against the pull: the leg is set down instead of swung, and both stand as before."""
+    leans, stops = LANDS + 0.26, LANDS + 0.66
+    beside = {"left_foot_x": 0.66, "left_foot_y": 0.47, "left_foot_z": 0.0}
+    return [
+        Step(at=leans, name="leans", performer={"x": 0.46, "y": 0.34, "right_plant": 0.85, "right_foot_x": 0.14, "right_foot_y": 0.12, "right_foot_z": 0.06, **beside}, partner={"lean": -4.0, "x": 0.46, "left_heel_up": 4.0}),
+        Step(at=leans + 0.20, performer={"x": 0.40, "y": 0.34, "right_foot_x": 0.24, "right_foot_y": 0.26}, partner={"lean": 22.0, "bow": 10.0, "x": 0.40, "side": 0.0, "twist": 0.0, "left_heel_up": 0.0}),
+        Step(at=stops, name="stops", performer={"x": 0.38, "y": 0.36, "z": 0.505, "lean": 4.0, "yaw": -16.0, "twist": 0.0, "right_plant": 1.0, "right_foot_x": 0.26, "right_foot_y": 0.28, "right_foot_z": 0.0, "right_heel_up": 0.0, **beside}, partner={"lean": 20.0, "x": 0.40}),
+        Step(at=stops + 0.40, name="end", performer={"x": 0.36, "right_foot_x": 0.26, "right_foot_y": 0.28, "right_foot_z": 0.0, **beside}, partner={"lean": 14.0}, fixed=True),
+        Step(at=stops + 0.42, performer={"right_foot_x": 0.26, "right_foot_y": 0.28, "right_foot_z": 0.0, **beside}),
+        Step(at=stops + 0.80, performer={"x": 0.10, "left_foot_x": 0.3, "left_foot_y": 0.3, "left_foot_z": 0.05, "right_foot_z": 0.03}),
+        Step(at=stops + 1.40, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
     ]  # fmt: skip
 
 
@@ -186,6 +203,14 @@ def _apart(moment: Moment) -> float:
 
 
 def _events(how: How) -> dict[str, Finder]:
+    found = _usual_events()
+    if how.reaction == "partner_leans":
+        kept = {name: found[name] for name in ("pull_start", "step_starts", "step_down")}
+        return kept | {"leans_forward": Finder(step="leans"), "stops": Finder(step="stops")}
+    return found
+
+
+def _usual_events() -> dict[str, Finder]:
     return {
         "pull_start": Finder(step="pull"),
         "step_starts": Finder(step="lifts", rule="rises", measure=height("performer", "left_toe"), level=ON_MAT_M, before_s=0.04, after_s=0.20),
@@ -216,6 +241,7 @@ MOVE = Move(
             "right_hand": lambda me, other: lapel(other, 0.05, 0.10) + other.chest.forward * 0.035 * other.stature_m,
         },
     },
+    reactions={"partner_leans": {}},
     middle=(0.45, 0.1),
     height=0.82,
     facing_deg=180.0,

@@ -90,8 +90,12 @@ def _hook(how: How) -> list[Step]:
     ]  # fmt: skip
 
 
+LIFTED = 0.28
+"""How much longer it takes where the partner lifts the foot and it is carried on, seconds."""
+
+
 def _down(how: How) -> float:
-    return SHOULDER + 0.46 + (how.fault("hook-then-push") + how.fault("stops-halfway")) / 1000
+    return SHOULDER + 0.46 + (LIFTED if how.reaction else 0.0) + (how.fault("hook-then-push") + how.fault("stops-halfway")) / 1000
 
 
 def _fall(how: How) -> list[Step]:
@@ -101,9 +105,11 @@ def _fall(how: How) -> list[Step]:
     through, landed = _sits(how) if how.options.get("finish") == "sit" else _drives()
     held = {"x": 0.385, "lean": -4.0, "right_foot_x": 0.16, "right_foot_y": 0.15}
     stop = [Step(at=tips - 0.06, performer={"x": 0.06}, partner=held)] if wait else []
+    pulled = {"right_foot_x": 0.48, "right_foot_z": 0.02 + lift}
     return [
         *stop,
-        Step(at=tips, partner={"right_plant": 1.0, "left_plant": 1.0, "right_heel_up": 10.0, "left_heel_up": 0.0, "left_toe_up": 6.0}, performer={"right_foot_x": 0.48, "right_foot_z": 0.02 + lift, **STAND}),
+        *(_lifted() if how.reaction else [Step(at=tips, performer=pulled)]),
+        Step(at=tips, partner={"right_plant": 1.0, "left_plant": 1.0, "right_heel_up": 10.0, "left_heel_up": 0.0, "left_toe_up": 6.0}, performer=STAND),
         Step(
             at=down - 0.14,
             name="through",
@@ -123,6 +129,16 @@ def _fall(how: How) -> list[Step]:
             },
         ),
         Step(at=down + 0.20, partner={"x": 0.80, "z": 0.070, "lean": -84.0, "bow": 12.0, "nod": 30.0, "right_leg_flex": 60.0, "left_leg_flex": 64.0, "right_leg_abd": 34.0 if how.options.get("finish") == "sit" else 12.0}),
+    ]  # fmt: skip
+
+
+def _lifted() -> list[Step]:
+    """The partner lifts the hooked foot, and the own foot carries it on forward."""
+    lifts, carried = HOOK + 0.10, HOOK + 0.30
+    return [
+        Step(at=lifts, name="lifts_foot", partner={"right_foot_x": 0.16, "right_foot_y": 0.15, "right_foot_z": 0.0, "x": 0.39}),
+        Step(at=lifts + 0.14, partner={"right_foot_z": 0.10, "right_foot_x": 0.12, "right_heel_up": 10.0}, performer={"right_foot_x": 0.48, "right_foot_z": 0.06}),
+        Step(at=carried, name="swept", partner={"right_foot_z": 0.15, "right_foot_x": 0.04, "x": 0.40, "lean": -4.0}, performer={"x": 0.05, "lean": 22.0, "right_foot_x": 0.38, "right_foot_y": 0.0, "right_foot_z": 0.12}),
     ]  # fmt: skip
 
 
@@ -197,6 +213,8 @@ def _events(how: How) -> dict[str, Finder]:
         "partner_down": Finder(step="down"),
         "leg_passed": Finder(step="passed"),
     }
+    if how.reaction == "partner_lifts":
+        found |= {"lifts_foot": Finder(step="lifts_foot"), "swept_on": Finder(step="swept")}
     return found | ({"frame_set": Finder(step="frame")} if how.options.get("finish") == "sit" else {})
 
 
@@ -213,6 +231,7 @@ MOVE = Move(
             "right_hand": lambda me, other: other.at["right_shoulder"] * 0.48 + other.at["right_elbow"] * 0.52,
         },
     },
+    reactions={"partner_lifts": {}},
     middle=(0.35, 0.1),
     height=0.78,
     facing_deg=180.0,
