@@ -27,7 +27,7 @@ UNFOUND = {
     "duck-under": {"bows-under"},
     "front-kick": {"locked-support"},
     "inner-reap": {"steps-inside"},
-    "moving-backward-fall": {"head-touches"},
+    "moving-backward-fall": {"head-touches", "turns-the-head-away"},
     "rolling-fall": {"head-touches", "arm-at-shoulder-height"},
     "spinning-hook-kick": {"bent-reach", "locked-support", "bows-forward"},
     "triangle": {"hips-on-mat"},
