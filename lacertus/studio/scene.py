@@ -61,7 +61,8 @@ class Scene:
         for number, how in enumerate(self.hows):
             own = [replace(step, at=step.at * how.slow) for step in self.move.steps(how)]
             own = scattered(own, chance, self.scatter)
-            own = [_wound(replace(step, at=step.at + clock), self.move, number) for step in own]
+            over = sum(not before.reaction for before in self.hows[:number])
+            own = [_wound(replace(step, at=step.at + clock), self.move, number, over) for step in own]
             steps += own
             reps.append((clock, own))
             clock = own[-1].at
@@ -148,14 +149,14 @@ class Scene:
         return _crossing(lambda times: values(times) - sign * finder.level, low, high)
 
 
-def _wound(step: Step, move: Move, number: int) -> Step:
-    """A step after the whole turns of so many reps: the same pose, so that nobody unwinds between reps."""
+def _wound(step: Step, move: Move, number: int, over: int) -> Step:
+    """A step after the whole turns of so many reps, `over` of them thrown: the same pose, so that nobody unwinds between reps."""
     if not number or not (move.turns or move.flips):
         return step
 
     def wound(body: str, channels: Mapping[str, float]) -> dict[str, float]:
         turned = 360.0 * number * (move.turns if body == "performer" else 0)
-        flipped = 360.0 * number * move.flips.get(body, 0)
+        flipped = 360.0 * over * move.flips.get(body, 0)
         return {k: v + (turned if k.endswith("yaw") else flipped if k == "lean" else 0.0) for k, v in channels.items()}
 
     return replace(step, performer=wound("performer", step.performer), partner=wound("partner", step.partner))

@@ -87,7 +87,7 @@ class Move:
     turns: int = 0
     """Whole turns that the performer has made by the end of a rep, anticlockwise."""
     flips: Mapping[str, int] = field(default_factory=dict)
-    """Whole turns forward over the own head that a body has made by the end of a rep, by body."""
+    """Whole turns forward over the own head that a body has made by the end of a rep, by body; none where the partner reacts."""
     facing_deg: float = 0.0
     """How the pair is turned for a camera at its side, so that it sees fronts and not backs."""
 

@@ -39,7 +39,8 @@ PULL, FOOT, TURNED, SEAT = 0.42, 0.62, 0.94, 1.04
 
 
 def _steps(how: How) -> list[Step]:
-    return sorted([*_turn(how), *_throw(how), *_after(how)], key=lambda step: step.at)
+    rest = _out_again() if how.reaction == "partner_blocks" else [*_throw(how), *_after(how)]
+    return sorted([*_turn(how), *rest], key=lambda step: step.at)
 
 
 def _turn(how: How) -> list[Step]:
@@ -76,6 +77,23 @@ def _turn(how: How) -> list[Step]:
             performer={"x": 0.14 - room, "z": 0.405 + up, "yaw": 176.0, "lean": 16.0, "bow": 8.0, "look": 34.0 - look * 0.7, "twist": -look * 0.3, "right_grip_z": high, **first, **second},
             partner={"x": 0.41, "z": 0.520, "lean": 14.0, "bow": 8.0, "right_plant": 1.0, "left_plant": 1.0, "left_heel_up": toes, "right_heel_up": toes, "yaw": 180.0, "y": 0.0, "roll": 0.0, "nod": 12.0},
         ),
+    ]  # fmt: skip
+
+
+def _out_again() -> list[Step]:
+    """The partner pushes the hips forward against the seat: out again, facing the partner, and the pull once more."""
+    blocks, out = SEAT + 0.10, SEAT + 0.86
+    inside = {"right_foot_x": 0.03, "right_foot_y": 0.10, "right_foot_z": 0.0, "left_foot_x": 0.03, "left_foot_y": -0.13, "left_foot_z": 0.0}
+    outside = {"left_foot_x": -0.08, "left_foot_y": 0.17, "left_foot_z": 0.0, "right_foot_x": -0.12, "right_foot_y": -0.14, "right_foot_z": 0.0}
+    rooted = {"left_heel_up": 0.0, "right_heel_up": 0.0}
+    return [
+        Step(at=blocks, name="blocks", performer={"x": 0.14, "yaw": 176.0, **inside}, partner={"lean": 10.0, "x": 0.41}),
+        Step(at=blocks + 0.18, performer={"x": 0.10, "z": 0.430, "lean": 6.0, "bow": -2.0}, partner={"lean": -8.0, "bow": -2.0, "x": 0.36, "z": 0.502, **rooted}),
+        Step(at=blocks + 0.34, performer={"x": 0.00, "z": 0.480, "yaw": 130.0, "right_grip": 0.3, "left_foot_z": 0.05, "left_foot_yaw": 130.0, "right_foot_yaw": 140.0, "right_heel_up": 20.0, "look": 0.0}),
+        Step(at=blocks + 0.50, performer={"x": -0.12, "yaw": 70.0, "left_foot_x": -0.08, "left_foot_y": 0.17, "left_foot_z": 0.0, "left_foot_yaw": 60.0, "right_foot_z": 0.05, "right_foot_yaw": 60.0, "right_grip": 0.0}, partner={"lean": 0.0, "x": 0.42}),
+        Step(at=out, name="out", performer={"x": -0.20, "y": 0.02, "z": 0.510, "yaw": 10.0, "lean": 2.0, "bow": 2.0, "right_foot_yaw": -14.0, "left_foot_yaw": 18.0, "right_heel_up": 0.0, "left_heel_up": 0.0, "right_arm_flex": 44.0, "right_arm_bend": 70.0, "right_arm_abd": 6.0, "left_flare": 60.0, **outside}, partner={"lean": 4.0, "bow": 3.0, "x": 0.45, "z": 0.507}),
+        Step(at=out + 0.40, name="end", performer={"x": -0.21, **outside}, partner={"lean": 3.0}, fixed=True),
+        Step(at=out + 1.00, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
     ]  # fmt: skip
 
 
@@ -159,6 +177,14 @@ def _close(moment: Moment) -> float:
 
 
 def _events(how: How) -> dict[str, Finder]:
+    found = _usual_events()
+    if how.reaction == "partner_blocks":
+        kept = {name: found[name] for name in ("pull_start", "turn_start", "first_foot", "turned", "seat_in")}
+        return kept | {"blocks_with_hips": Finder(step="blocks"), "out_again": Finder(step="out")}
+    return found
+
+
+def _usual_events() -> dict[str, Finder]:
     soles = ("left_toe", "right_toe", "left_heel", "right_heel")
     return {
         "pull_start": Finder(step="pull"),
@@ -183,6 +209,7 @@ MOVE = Move(
         "performer": {"left_hand": lambda me, other: sleeve(other, "right"), "right_hand": _waist},
         "partner": {"right_hand": lambda me, other: lapel(other, 0.05, 0.08)},
     },
+    reactions={"partner_blocks": {}},
     middle=(0.05, 0.0),
     height=0.82,
     rung="static_partner",
