@@ -146,10 +146,37 @@ def _steps(how: How) -> list[Step]:
         ),
         Step(at=back + 2.85, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
     ]  # fmt: skip
+    if how.reaction == "partner_sets_back":
+        found = [*(step for step in found if step.at < meets), *_reaps_instead(meets)]
     return sorted(found, key=lambda step: step.at)
 
 
+def _reaps_instead(meets: float) -> list[Step]:
+    """The partner sets the foot back before the sole is there: the leg goes on, to a reap behind the other knee."""
+    set_back, reaps = meets + 0.18, meets + 0.62
+    feet = {"left_foot_x": 0.56, "left_foot_y": -0.16, "left_foot_z": 0.0, "right_foot_x": 0.28, "right_foot_y": 0.13, "right_foot_z": 0.0}
+    stand = {"left_foot_x": -0.20, "left_foot_y": 0.17, "left_foot_z": 0.0}
+    return [
+        Step(at=meets - 0.04, partner={"left_foot_x": 0.02, "left_foot_y": -0.16, "left_foot_z": 0.0, "x": 0.30}),
+        Step(at=meets + 0.06, performer={"x": -0.26, "y": 0.08, "lean": 0.0, "right_plant": 0.95, "right_foot_x": -0.04, "right_foot_y": -0.24, "right_foot_z": 0.06}, partner={"left_foot_z": 0.05, "left_foot_x": 0.26, "left_heel_up": 10.0}),
+        Step(at=set_back, name="set_back", performer={"x": -0.16, "y": 0.06, "lean": 4.0, "right_foot_x": 0.06, "right_foot_y": -0.16, "right_foot_z": 0.10}, partner={"x": 0.42, "z": 0.502, "lean": 6.0, "side": 0.0, "twist": 0.0, "left_heel_up": 8.0, "right_heel_up": 0.0, **feet}),
+        Step(at=reaps, name="reaps", performer={"x": 0.02, "y": 0.04, "z": 0.512, "lean": 10.0, "bow": 4.0, "yaw": 4.0, "left_heel_up": 26.0, "right_plant": 0.95, "right_foot_x": 0.40, "right_foot_y": 0.05, "right_foot_z": 0.26, "right_foot_yaw": 40.0, **stand}, partner={"x": 0.43, "lean": -2.0, **feet}),
+        Step(at=reaps + 0.36, name="end", performer={"x": 0.03, "lean": 12.0, **stand}, partner={"lean": -4.0, **feet}, fixed=True),
+        Step(at=reaps + 0.38, performer=stand, partner=feet),
+        Step(at=reaps + 0.80, performer={"x": -0.20, "left_heel_up": 4.0, "right_foot_x": -0.10, "right_foot_y": -0.14, "right_foot_z": 0.06}, partner={"left_foot_z": 0.03}),
+        Step(at=reaps + 1.40, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
+    ]  # fmt: skip
+
+
 def _events(how: How) -> dict[str, Finder]:
+    found = _usual_events()
+    if how.reaction == "partner_sets_back":
+        kept = {name: found[name] for name in ("partner_steps", "pull_starts", "foot_lands")}
+        return kept | {"foot_set_back": Finder(step="set_back"), "reaps_instead": Finder(step="reaps")}
+    return found
+
+
+def _usual_events() -> dict[str, Finder]:
     toe_heel = ("left_toe", "left_heel")
     return {
         "partner_steps": Finder(step="steps", rule="rises", measure=height("partner", "left_heel"), level=ON_MAT_M, before_s=0.12, after_s=0.16),
@@ -175,6 +202,7 @@ MOVE = Move(
         },
         "partner": {"right_hand": lambda me, other: lapel(other, 0.05, 0.06)},
     },
+    reactions={"partner_sets_back": {}},
     middle=(0.10, 0.0),
     height=0.82,
     rung="moving",
