@@ -75,8 +75,8 @@ def changed(data: dict[str, Any], place: Any, scale: float = 1.0, **more: Any) -
 class Seen:
     """Holds judgements to one another, and counts how often each measure was truly read: what is never read is held to nothing."""
 
-    LEAST = 0.3
-    """Of the cases; hypothesis tries like ones again, so that a measure read in nine of ten may be read in four of ten."""
+    LEAST = 0.5
+    """Of the cases."""
 
     def __init__(self) -> None:
         self.cases, self.read = 0, Counter[str]()
@@ -105,7 +105,7 @@ def test_seen_in_a_mirror_on_the_other_side_nothing_changes() -> None:
     seen = Seen()
 
     @given(data=reps())
-    @settings(max_examples=15)
+    @settings(max_examples=25)
     def holds(data: dict[str, Any]) -> None:
         rep = read_rep(data)
         seen.same(judge_rep(EVERY, rep), judge_rep(EVERY, mirror_rep(rep)))
@@ -118,7 +118,7 @@ def test_another_place_in_the_picture_changes_nothing() -> None:
     seen = Seen()
 
     @given(data=reps(), dx=st.floats(-300, 300), dy=st.floats(-300, 300))
-    @settings(max_examples=10)
+    @settings(max_examples=25)
     def holds(data: dict[str, Any], dx: float, dy: float) -> None:
         seen.same(judge_rep(EVERY, read_rep(data)), judge_rep(EVERY, changed(data, lambda x, y: (x + dx, y + dy))))
 
@@ -130,7 +130,7 @@ def test_another_size_changes_nothing() -> None:
     seen = Seen()
 
     @given(data=reps(), scale=st.floats(0.5, 3.0))
-    @settings(max_examples=10)
+    @settings(max_examples=25)
     def holds(data: dict[str, Any], scale: float) -> None:
         seen.same(judge_rep(FREE, read_rep(data)), judge_rep(FREE, changed(data, lambda x, y: (x * scale, y * scale), scale)))
 
@@ -142,7 +142,7 @@ def test_a_tilted_picture_with_its_vertical_changes_nothing() -> None:
     seen = Seen()
 
     @given(data=reps(), deg=st.floats(-20, 20))
-    @settings(max_examples=10)
+    @settings(max_examples=25)
     def holds(data: dict[str, Any], deg: float) -> None:
         c, s = math.cos(math.radians(deg)), math.sin(math.radians(deg))
 
