@@ -266,7 +266,7 @@ def track(
     last: Annotated[int, typer.Option("--to", min=0, help="The frame at the other end.")],
     as_json: AsJson = False,
 ) -> None:
-    """TrackingTask points through a clip by optical flow."""
+    """Track points through a clip by optical flow."""
     from lacertus.video.tracking.points import track_points
 
     found, lost = track_points(clip, _load_bodies(points), first, last)

@@ -15,10 +15,16 @@ from numpy.typing import NDArray
 
 from lacertus.core.measuring.body import DERIVED, PROPORTIONS
 from lacertus.core.measuring.mass import mass_weights
+from lacertus.core.measuring.measures import KINDS
 from lacertus.core.measuring.measures.nested import Nested
+from lacertus.core.measuring.repfile import RepFile
+from lacertus.core.review.asking import wanted_range, why_not_asked
+from lacertus.core.techniques.definition import Technique
 from lacertus.studio.scene import Scene
 
 Array = NDArray[np.float64]
+ROOM = 0.02
+"""A value so little outside its range is the rounding of an event to a frame, as a share of the limit."""
 STEP_S = 0.005
 WORDS = {"working": "right", "lead": "right", "near": "right", "other": "left", "rear": "left", "far": "left"}
 
@@ -252,6 +258,41 @@ class InSpace:
         if measure.pick == "step_length":
             return float(np.linalg.norm(step)) / length
         raise NoTruth(measure.pick)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Read:
+    """What a rep is in space, by the ids of its measured checkpoints."""
+
+    inside: frozenset[str]
+    outside: Mapping[str, str]
+    """Each with its value and the wanted range, in words."""
+    unread: frozenset[str]
+    """Asked, and of a kind that has no reading here."""
+
+
+def read_in_space(technique: Technique, rep: RepFile, scene: Scene) -> Read:
+    """Every measured checkpoint that a rep is asked, held against its range in space."""
+    space = InSpace(scene=scene, events=scene.reps[0].events_s)
+    inside, outside, unread = set(), {}, set()
+    for checkpoint in technique.checkpoints:
+        kind = KINDS[checkpoint.kind]
+        wanted = wanted_range(checkpoint, technique, rep)
+        if kind.by_eye or kind.over_reps or why_not_asked(checkpoint, technique, rep) is not None or wanted is None:
+            continue
+        try:
+            value = space.value(Nested(kind=checkpoint.kind, measure=checkpoint.measure, within=wanted))
+        except (NoTruth, KeyError):
+            unread.add(checkpoint.id)
+            continue
+        lo, hi = wanted
+        low = lo is not None and value < lo - ROOM * abs(lo) - 1e-6
+        high = hi is not None and value > hi + ROOM * abs(hi) + 1e-6
+        if low or high:
+            outside[checkpoint.id] = f"{value:.3f}, wanted {wanted}"
+        else:
+            inside.add(checkpoint.id)
+    return Read(inside=frozenset(inside), outside=outside, unread=frozenset(unread))
 
 
 def measure_any(measure: Any) -> Any:

@@ -44,7 +44,8 @@ def _steps(how: How) -> list[Step]:
 def _tie(how: How) -> list[Step]:
     """Both hands at the upper arms pull down; the partner rises against it and an elbow opens."""
     out, shut, late = how.fault("elbows-out"), how.fault("ducks-into-the-elbow"), how.fault("ducks-too-soon") / 1000
-    tall = {"lean": 18.0, "bow": 10.0, "z": 0.470} if how.options.get("level") == "knee" else {"lean": 0.0, "bow": 2.0, "z": 0.508}
+    knee = how.options.get("level") == "knee"
+    tall = {"lean": 18.0, "bow": 10.0, "z": 0.470} if knee else {"lean": 0.0, "bow": 2.0, "z": 0.508}
     flare = {"left_flare": 8.0 + out, "right_flare": 8.0 + out}
     opened = {"left_arm_abd": 78.0 - shut, "left_arm_flex": 40.0, "left_arm_bend": 50.0 + shut * 0.4}
     return [
@@ -68,7 +69,7 @@ def _duck(how: How) -> list[Step]:
     """The foot beside the partner's toe, the knees bent, the head under the arm; the far hand keeps its hold."""
     knee = how.options.get("level") == "knee"
     bow, wide = how.fault("bows-under"), how.fault("wide-duck") / 100
-    low = (0.262 if knee else 0.395) + how.fault("stays-tall") / 174 + how.fault("stops-above") / 174
+    low = (0.240 if knee else 0.395) + how.fault("stays-tall") / 174 + how.fault("stops-above") / 174
     lands = LANDS + how.fault("head-first") / 1000
     loose = how.fault("lets-go") / 1000
     foot = _foot(how)
@@ -81,11 +82,11 @@ def _duck(how: How) -> list[Step]:
         Step(at=LANDS - 0.20, performer={"x": -0.06, "z": 0.486, "lean": 14.0, "bow": 8.0, "right_grip": 1.0, "nod": 0.0}),
         Step(at=LANDS - 0.02, performer={"x": 0.06, "y": -0.16, "z": (low + 0.486) / 2 - 0.01, "lean": 18.0 + bow * 0.6, "bow": 8.0 + bow * 0.4, "right_grip": 0.5}),
         Step(at=lands, name="lands", performer={"right_heel_up": 0.0, "right_foot_yaw": 10.0, **foot}),
-        Step(at=LOW, name="low", performer={"x": 0.20 if knee else 0.14, "y": -0.26 - wide * 0.3, "z": low, "yaw": 4.0, "lean": 20.0 + bow * 0.6, "bow": 8.0 + bow * 0.4, "nod": 6.0, "right_grip": 0.0, "right_arm_flex": 50.0, "right_arm_bend": 70.0, **rear}),
+        Step(at=LOW, name="low", performer={"x": 0.16 if knee else 0.14, "y": -0.26 - wide * 0.3, "z": low, "yaw": 4.0, "lean": 20.0 + bow * 0.6, "bow": 8.0 + bow * 0.4, "nod": 6.0, "right_grip": 0.0, "right_arm_flex": 50.0, "right_arm_bend": 70.0, **rear}),
         Step(
             at=UNDER,
             name="under",
-            performer={"x": 0.28, "y": -0.36 - wide * 0.9, "z": low + 0.012, "yaw": 22.0, "lean": 22.0 + bow * 0.4, "bow": 8.0 + bow * 0.3, "side": 0.0, "tilt": -8.0, "left_grip": 0.0 if loose else 1.0, **rear, **foot},
+            performer={"x": 0.16 if knee else 0.28, "y": -0.36 - wide * 0.9, "z": low + (0.026 if knee else 0.012), "yaw": 22.0, "lean": 22.0 + bow * 0.4, "bow": 8.0 + bow * 0.3, "side": 0.0, "tilt": -8.0, "left_grip": 0.0 if loose else 1.0, **rear, **foot},
             partner={"left_arm_abd": 70.0 - how.fault("ducks-into-the-elbow") * 0.6, "left_arm_flex": 30.0},
         ),
         Step(at=UNDER + 0.03, performer=foot if lands < UNDER else {}),
