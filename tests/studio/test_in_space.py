@@ -15,6 +15,7 @@ from lacertus.studio.moves import MOVES
 from lacertus.studio.scene import Shot, truth
 from lacertus.studio.script import read_script, shots_of
 from tests.bench.library import best_view
+from tests.studio.choices import WAYS
 from tests.studio.in_space import read_in_space
 
 
@@ -26,12 +27,7 @@ def clean(technique: str, options: dict[str, str]) -> Shot:
     return shots_of(read_script(script))[0]
 
 
-SHOWN = [(name, {}) for name in MOVES] + [
-    (name, {group: choice}) for name, move in MOVES.items() for group, choices in move.options.items() for choice in choices[1:]
-]
-
-
-@pytest.mark.parametrize(("technique", "options"), SHOWN)
+@pytest.mark.parametrize(("technique", "options"), WAYS)
 def test_a_clean_move_is_what_its_technique_asks_for_in_space(technique: str, options: dict[str, str]) -> None:
     made, known = clean(technique, options), shipped_technique(technique)
     rep = read_rep(truth(made, only_events=True)["reps"][0])

@@ -27,6 +27,7 @@ from lacertus.studio.picture.stamp import read_stamp, write_stamp
 from lacertus.studio.scene import Scene, Shot, truth
 from lacertus.studio.script import RecordingScript, frame_times, read_script, scene_of, shots_of
 from tests.bench.library import best_view
+from tests.studio.choices import WAYS
 
 angles = st.floats(-60, 120)
 
@@ -93,9 +94,9 @@ def test_joints_stay_in_human_ranges_and_limbs_keep_their_length(technique: str)
                 assert span(at, f"{side}_knee", f"{side}_ankle") == pytest.approx(PROPORTIONS["shank"] * h, rel=1e-5)
 
 
-@pytest.mark.parametrize("technique", EVERY)
-def test_nobody_sinks_into_the_mat(technique: str) -> None:
-    made = made_of(technique)
+@pytest.mark.parametrize(("technique", "options"), [*WAYS, *((name, {}) for name in POSES)])
+def test_nobody_sinks_into_the_mat(technique: str, options: dict[str, str]) -> None:
+    made = scene(technique, reps=[{"options": options}]) if technique in MOVES else made_of(technique)
     times = np.arange(0, made.length_s, 0.08).tolist()
     for time_s, moment in zip(times, made.moments(times), strict=True):
         for body, joints in moment.items():
@@ -103,7 +104,7 @@ def test_nobody_sinks_into_the_mat(technique: str) -> None:
             assert lowest[1][2] > -0.09, (body, lowest[0], time_s)
 
 
-@pytest.mark.parametrize(("technique", "options"), [*((name, {}) for name in MOVES), ("front-kick", {"extension": "push"})])
+@pytest.mark.parametrize(("technique", "options"), WAYS)
 def test_a_planted_foot_does_not_slide(technique: str, options: dict[str, str]) -> None:
     """While a foot stands on the mat, its ball stays within 2 mm from frame to frame, turn and rise as it may."""
     made = scene(technique, options=options)
@@ -239,9 +240,9 @@ LEAST_MET = {"lead-leg-fake": 0.68}
 """Less where more is asked that only a second camera in front shows: inside, outside, between the feet."""
 
 
-@pytest.mark.parametrize("technique", MOVES)
-def test_a_good_rep_misses_nothing_that_is_measured(technique: str) -> None:
-    found = verdicts(technique)
+@pytest.mark.parametrize(("technique", "options"), WAYS)
+def test_a_good_rep_misses_nothing_that_is_measured(technique: str, options: dict[str, str]) -> None:
+    found = verdicts(technique, options=options)
     assert "missed" not in found.values(), found
     asked = [verdict for verdict in found.values() if verdict != "not_asked"]
     assert asked.count("met") >= LEAST_MET.get(technique, 0.7) * len(asked), found

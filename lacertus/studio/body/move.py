@@ -76,7 +76,7 @@ class Move:
     reactions: Mapping[str, Mapping[str, Mapping[str, Anchor]]] = field(default_factory=dict)
     """The partner's reactions that the motion can show, each with what is held otherwise then, by body and limb."""
     flights: tuple[tuple[str, str, str], ...] = ()
-    """Body, and the steps at which it takes off and lands."""
+    """Body, and the steps at which it takes off and lands; a rep without these steps stays on the mat."""
     middle: tuple[float, float] = (0.0, 0.0)
     """What the camera looks at on the mat, metres."""
     height: float = 0.86
@@ -102,7 +102,7 @@ class Move:
 def flights_of(move: Move, steps: Sequence[Step]) -> list[Flight]:
     """The stretches of a rep in which a body is in the air."""
     at = {step.name: step.at for step in steps if step.name}
-    return [Flight(body=body, start_s=at[start], end_s=at[end]) for body, start, end in move.flights]
+    return [Flight(body=body, start_s=at[a], end_s=at[b]) for body, a, b in move.flights if a in at and b in at]
 
 
 def merge(*parts: Mapping[str, float]) -> dict[str, float]:

@@ -97,12 +97,12 @@ def _stands(how: How) -> list[Step]:
     sat = [Step(at=stands - 0.45, performer={"x": 0.66, "z": 0.085, "lean": 332.0, "bow": 34.0})] if how.fault("sits-down") else []
     return [
         *sat,
-        Step(at=seat + 0.14, performer={"left_plant": 0.0, "right_plant": 0.0, "right_foot_x": 0.98, "left_foot_x": 0.90, "right_foot_z": 0.2, "left_foot_z": 0.1}),
-        Step(at=stands - 0.34, performer={"x": 0.72, "z": 0.120, "lean": 330.0, "bow": 40.0, "roll": 0.0, "nod": 20.0, "left_plant": 1.0, "right_plant": 1.0, "left_foot_x": 0.90, "left_foot_y": 0.13, "left_foot_z": 0.0, "right_foot_x": 1.02, "right_foot_y": -0.12, "right_foot_z": 0.0, "left_heel_up": 0.0, "right_heel_up": 0.0, "left_arm_flex": 70.0, "left_arm_bend": 30.0, "right_arm_flex": 70.0, "right_arm_bend": 30.0}),
+        Step(at=seat + 0.14, performer={"left_plant": 0.0, "right_plant": 0.0, "right_foot_x": 0.98, "left_foot_x": 0.97, "right_foot_z": 0.2, "left_foot_z": 0.1}),
+        Step(at=stands - 0.34, performer={"x": 0.72, "z": 0.120, "lean": 330.0, "bow": 40.0, "roll": 0.0, "nod": 20.0, "left_plant": 1.0, "right_plant": 1.0, "left_foot_x": 0.97, "left_foot_y": 0.13, "left_foot_z": 0.0, "right_foot_x": 1.06, "right_foot_y": -0.12, "right_foot_z": 0.0, "left_heel_up": 0.0, "right_heel_up": 0.0, "left_arm_flex": 70.0, "left_arm_bend": 30.0, "right_arm_flex": 70.0, "right_arm_bend": 30.0}),
         Step(at=stands - 0.14, performer={"x": 0.84, "z": 0.270, "lean": 392.0, "bow": 26.0}),
         Step(at=stands, name="stands", performer={"x": 0.90, "z": 0.440, "lean": 388.0 + bow * 0.7, "bow": 14.0 + bow * 0.5, "nod": 0.0}),
-        Step(at=stands + 0.30, name="up", performer={"x": 0.92, "z": 0.515, "lean": 364.0, "bow": 4.0, "right_foot_x": 1.02, "left_foot_x": 0.90, "right_foot_z": 0.0, "left_foot_z": 0.0}),
-        Step(at=stands + 0.50, name="end", performer={"z": 0.515, "right_foot_x": 1.02, "left_foot_x": 0.90, "right_foot_z": 0.0, "left_foot_z": 0.0}, fixed=True),
+        Step(at=stands + 0.30, name="up", performer={"x": 0.92, "z": 0.515, "lean": 364.0, "bow": 4.0, "right_foot_x": 1.06, "left_foot_x": 0.97, "right_foot_z": 0.0, "left_foot_z": 0.0}),
+        Step(at=stands + 0.50, name="end", performer={"z": 0.515, "right_foot_x": 1.06, "left_foot_x": 0.97, "right_foot_z": 0.0, "left_foot_z": 0.0}, fixed=True),
         Step(at=stands + 0.90, performer={"left_foot_z": 0.05, "right_foot_z": 0.05, "x": 0.3, "left_foot_x": 0.2, "right_foot_x": 0.4}),
         Step(at=stands + 1.50, name="again", performer=STANDING | {"lean": WHEEL + 1.0}, fixed=True),
     ]  # fmt: skip

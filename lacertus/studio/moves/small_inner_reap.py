@@ -173,7 +173,7 @@ def _after(how: How) -> list[Step]:
     frame = [Step(at=down - 0.20 + how.fault("falls-without-frame") / 1000, name="frame")] if sat else []
     return [
         *frame,
-        Step(at=down + 0.30, performer={"left_plant": 0.0, "right_foot_z": 0.03} if sat else {"left_foot_z": 0.03, "right_foot_z": 0.03, "left_foot_x": 0.10, "left_foot_y": 0.46, "right_foot_x": 0.08, "right_foot_y": 0.16}),
+        Step(at=down + 0.30, performer={"left_plant": 0.0, "left_leg_flex": 84.0, "left_leg_bend": 120.0, "right_foot_z": 0.03} if sat else {"left_foot_z": 0.03, "right_foot_z": 0.03, "left_foot_x": 0.10, "left_foot_y": 0.46, "right_foot_x": 0.08, "right_foot_y": 0.16}),
         Step(
             at=down + 0.55,
             name="passed",
