@@ -23,7 +23,7 @@ SPILLED = {
 UNFOUND = {
     "arm-drag": {"stays-at-arms-length", "hips-turn-away"},
     "advancing-foot-sweep": {"stiff-support"},
-    "back-fall": {"drops-seat"},
+    "back-fall": {"arms-at-shoulder-height"},
     "duck-under": {"bows-under"},
     "front-kick": {"locked-support"},
     "inner-reap": {"steps-inside"},
