@@ -297,7 +297,7 @@ SHOWN = {
         "late-head": 75, "low-kick": 0.8, "slow-turn": 400, "no-refold": 300, "stalled-pivot": 350, "under-the-belt": 1.0,
         "lies-down": 50,
     },
-    "back-fall": {"late-strike": 250, "flat-back": 46, "head-back": 60, "hands-behind": 66},
+    "back-fall": {"late-strike": 250.0, "flat-back": 46, "head-back": 60, "hands-behind": 66},
 }  # fmt: skip
 
 
