@@ -12,7 +12,6 @@ FALLS = {"front-fall", "side-fall", "back-fall", "rolling-fall", "moving-backwar
 DEEP = (*NAMED, "advancing-foot-sweep", "rolling-fall")
 
 SPILLED = {
-    "advancing-foot-sweep": {"sweeps-too-high → late-sweep"},
     "scissor-sweep": {
         "no-pull → scissors-first", "legs-apart-in-time → one-blade", "one-blade → legs-apart-in-time",
     },

@@ -284,7 +284,7 @@ SHOWN = {
     "advancing-foot-sweep": {
         "no-step-to-sweep": 30,
         "late-sweep": 220, "early-sweep": 180, "late-pull": 380, "bent-sweep": 40, "bows-forward": 40, "leans-away": 55,
-        "sweeps-too-high": 1.0, "two-part-throw": 700,
+        "sweeps-too-high": 26, "two-part-throw": 700,
     },
     "scissor-sweep": {
         "no-pull": 450, "legs-apart-in-time": 300, "late-follow": 450, "not-loaded": 1.0, "no-tip": 450,

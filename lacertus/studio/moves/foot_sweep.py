@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Move
-from lacertus.studio.moves.parts import ON_MAT_M, along, ball_to_ankle, height, lapel, sleeve
+from lacertus.studio.moves.parts import ON_MAT_M, along, ball_to_shank, height, lapel, sleeve
 
 PERFORMER = {
     "x": -0.34, "y": 0.03, "z": 0.526, "yaw": 4.0, "lean": 1.0, "bow": 2.0, "twist": 0.0, "roll": 0.0, "look": 0.0, "nod": 4.0, "side": 0.0,
@@ -29,9 +29,9 @@ FAULTS = (
     Fault(code="late-pull", unit="ms", most=500.0, says="step and pull come so far apart"),
     Fault(code="bent-sweep", unit="deg", most=60.0, says="the sweeping knee is bent at contact"),
     Fault(code="bows-forward", unit="deg", most=60.0, says="the trunk is bowed as the partner steps"),
-    Fault(code="stiff-support", unit="share", most=1.0, says="the standing knee is locked"),
+    Fault(code="stiff-support", unit="deg", most=30.0, says="the standing knee is so much straighter"),
     Fault(code="leans-away", unit="deg", most=60.0, says="the trunk leans back from the partner at contact"),
-    Fault(code="sweeps-too-high", unit="share", most=1.0, says="the sole meets the shin, not the foot"),
+    Fault(code="sweeps-too-high", unit="cm", most=30.0, says="the sole meets the shin so much above the foot"),
     Fault(code="two-part-throw", unit="ms", most=900.0, says="the throw stops in the middle"),
 )
 
@@ -46,7 +46,7 @@ def _steps(how: How) -> list[Step]:
     back = crossed + 0.36 + how.fault("two-part-throw") / 1000
     lifts = meets - 0.30
     over = how.fault("no-step-to-sweep") / 100
-    low = -0.016 * (1 - stiff)
+    low = -0.016 + 0.0009 * stiff
     found = [
         Step(at=0.0, name="start", performer=PERFORMER, partner=PARTNER, fixed=True),
         Step(
@@ -81,7 +81,7 @@ def _steps(how: How) -> list[Step]:
             name="meets",
             performer={
                 "x": -0.325 + 0.0023 * bent, "y": 0.08, "z": 0.516 + low - 0.0008 * bent, "yaw": 16.0, "lean": -4.0 - away, "bow": 4.0, "nod": 12.0, "roll": 0.0,
-                "right_plant": 0.97, "right_foot_x": 0.145, "right_foot_y": -0.245, "right_foot_z": 0.040 + 0.48 * high, "right_foot_yaw": 34.0, "right_heel_up": 0.0,
+                "right_plant": 0.97, "right_foot_x": 0.145, "right_foot_y": -0.245, "right_foot_z": 0.040 + 0.01 * high, "right_foot_yaw": 34.0, "right_heel_up": 0.0,
                 "right_toe_up": 8.0, "right_leg_flex": 38.0 + bent * 0.5, "right_leg_bend": 6.0 + bent,
             },
             partner={"x": 0.24 - 0.7 * over, "z": 0.498, "lean": 3.0, "left_foot_x": 0.02, "left_foot_y": -0.16, "left_foot_z": 0.0, "left_plant": 1.0, "roll": 0.0},
@@ -182,7 +182,7 @@ def _usual_events() -> dict[str, Finder]:
         "partner_steps": Finder(step="steps", rule="rises", measure=height("partner", "left_heel"), level=ON_MAT_M, before_s=0.12, after_s=0.16),
         "pull_starts": Finder(step="pull"),
         "foot_lands": Finder(step="lands", rule="falls", measure=height("partner", *toe_heel), level=ON_MAT_M, before_s=0.06, after_s=0.05),
-        "sole_meets": Finder(step="meets", rule="falls", measure=ball_to_ankle, level=0.125, before_s=0.12, after_s=0.08),
+        "sole_meets": Finder(step="meets", rule="falls", measure=ball_to_shank, level=0.125, before_s=0.12, after_s=0.08),
         "legs_crossed": Finder(step="crossed", rule="highest", measure=along("partner", "left_ankle", 1), before_s=0.10, after_s=0.12),
         "back_on_mat": Finder(step="back", rule="falls", measure=height("partner", "left_shoulder", "right_shoulder"), level=0.15, before_s=0.30, after_s=0.20),
     }  # fmt: skip

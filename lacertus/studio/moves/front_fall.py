@@ -35,7 +35,7 @@ FAULTS = (
     Fault(code="head-touches", unit="deg", most=70.0, says="the chest sinks and the head hangs down between the arms"),
     Fault(code="belly-lands", unit="cm", most=28.0, says="the hips sink to the mat"),
     Fault(code="knees-land", unit="cm", most=22.0, says="the knees sink to the mat"),
-    Fault(code="jumps-high", unit="cm", most=44.0, says="the hips rise so much higher in the jump", options={"way": "jump"}),
+    Fault(code="jumps-high", unit="cm", most=30.0, says="the hips rise so much higher in the jump", options={"way": "jump"}),
     Fault(code="arms-ready-early", unit="ms", most=600.0, says="the arms come up so long before the fall"),
 )
 
@@ -61,7 +61,8 @@ def _standing(tip: float, fold: float = 0.0, knees: float = 3.0) -> dict[str, fl
 
 def _moved(pose: Mapping[str, float], ahead_m: float, up: float = 0.0) -> dict[str, float]:
     """A standing pose elsewhere: so many metres ahead, and so much of the stature higher."""
-    by = {"x": ahead_m, "left_foot_x": ahead_m, "right_foot_x": ahead_m, "z": up, "left_foot_z": up, "right_foot_z": up}
+    feet = both(foot_x=ahead_m, foot_z=up * STATURE_M)
+    by = {"x": ahead_m, "z": up, **feet}
     return {name: value + by.get(name, 0.0) for name, value in pose.items()}
 
 
@@ -140,7 +141,7 @@ def _steps(how: How) -> list[Step]:
     landed = math.degrees(math.acos((ARM + UPPER * math.cos(math.radians(before)) - base) / length))
     look = LOOK - how.fault("face-down")
     impact = 1.50
-    jump = _Jump(landed=landed, rise_m=0.10 + how.fault("jumps-high") / 100)
+    jump = _Jump(landed=landed, rise_m=0.12 + how.fault("jumps-high") / 100)
     ahead = jump.ahead(1.0) if jumps else 0.0
     found = [
         Step(at=0.0, name="start", performer=_calm(body(0.0)), fixed=True),

@@ -46,11 +46,13 @@ def bend(body: str, side: str) -> Measure:
     return of
 
 
-def ball_to_ankle(moment: Moment) -> float:
-    """Distance of the ball of the performer's right foot from the partner's left ankle, metres."""
-    at = moment["performer"].at
+def ball_to_shank(moment: Moment) -> float:
+    """Distance of the ball of the performer's right foot from the partner's left shank, between ankle and knee, metres."""
+    at, other = moment["performer"].at, moment["partner"].at
     ball = at["right_heel"] * (1 - BALL) + at["right_toe"] * BALL
-    return float(np.linalg.norm(ball - moment["partner"].at["left_ankle"]))
+    ankle, shank = other["left_ankle"], other["left_knee"] - other["left_ankle"]
+    share = float(np.clip((ball - ankle) @ shank / (shank @ shank), 0.0, 1.0))
+    return float(np.linalg.norm(ball - ankle - shank * share))
 
 
 def sleeve(joints: Joints, side: str) -> Vector:
