@@ -276,7 +276,7 @@ def test_a_reaction_of_the_partners_is_answered_in_time(technique: str, reaction
         assert asked.event not in plain.events
 
 
-SHOWN = {
+SHOWN: dict[str, dict[str, float]] = {
     "front-kick": {
         "low-chamber": 0.7, "loose-chamber": 45, "bent-reach": 40, "parked-knee": 400, "no-return": 250, "thrown-back": 55,
         "low-reach": 1.0, "no-refold": 50,

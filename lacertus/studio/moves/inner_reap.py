@@ -34,6 +34,9 @@ FAULTS = (
     Fault(code="lifts-the-foot", unit="cm", most=40.0, says="the reaping foot is lifted so much higher"),
     Fault(code="hooks-and-waits", unit="ms", most=450.0, says="the drive comes so long after the hook"),
     Fault(code="leans-only", unit="cm", most=60.0, says="the hips go so much less far into the partner"),
+    Fault(code="hips-stay", unit="deg", most=34.0, says="the hips turn by so much less with the step"),
+    Fault(code="stretched-out", unit="cm", most=38.0, says="the stepping foot stands so much further back and out"),
+    Fault(code="head-out", unit="deg", most=100.0, says="the head hangs so far out to the side"),
     Fault(code="daylight", unit="cm", most=45.0, says="the chest stays so much further from the partner’s"),
 )  # fmt: skip
 
@@ -68,40 +71,40 @@ def _underhook(how: How) -> list[Step]:
 
 def _foot(how: How) -> dict[str, float]:
     """Where the stepping foot stands."""
-    short, inside = how.fault("short-step") / 100, how.fault("steps-inside") / 100
-    return {"left_foot_x": 0.24 - short + inside * 0.5, "left_foot_y": 0.42 - inside - short * 0.8, "left_foot_z": 0.0}
+    short, inside, wide = (how.fault(code) / 100 for code in ("short-step", "steps-inside", "stretched-out"))
+    return {"left_foot_x": 0.24 - short + inside * 0.5 - wide * 0.9, "left_foot_y": 0.42 - inside - short * 0.8 + wide * 0.4, "left_foot_z": 0.0}
 
 
 def _square(how: How) -> list[Step]:
     """A step outside with the pull; the partner's rear foot swings forward, level with the other."""
     lands, stays = LANDS + how.fault("pulls-standing") / 1000, how.fault("reaps-a-staggered-stance") / 100
     square = SQUARE + _waits(how)
-    low = how.fault("shallow-underhook") / 100
+    low, stay = how.fault("shallow-underhook") / 100, how.fault("hips-stay")
     start = {"left_foot_x": 0.50, "left_foot_y": -0.16, "left_foot_z": 0.0}
     foot = {"left_foot_x": 0.20 + stays, "left_foot_y": -0.22, "left_foot_z": 0.0}
     return [
         Step(at=lands - 0.24, name="lifts", performer={"left_foot_x": -0.06, "left_foot_y": 0.17, "left_foot_z": 0.0, "left_heel_up": 10.0, "left_plant": 1.0}),
         Step(at=lands - 0.12, performer={"left_foot_z": 0.055}),
         Step(at=PULL, name="pull", performer={"twist": 0.0, "left_grip_z": -low}, partner={"yaw": 180.0, "twist": 0.0}),
-        Step(at=lands, name="lands", performer={"x": 0.06, "y": 0.14, "z": 0.490, "yaw": -16.0, "twist": -10.0, "lean": 14.0, "left_heel_up": 0.0, "left_foot_yaw": -20.0, "right_heel_up": 14.0, **_foot(how)}, partner={"twist": -16.0, "yaw": 174.0, **start, "left_heel_up": 10.0}),
+        Step(at=lands, name="lands", performer={"x": 0.06, "y": 0.14, "z": 0.490, "yaw": -16.0 + stay * 0.67, "twist": -10.0, "lean": 14.0, "left_heel_up": 0.0, "left_foot_yaw": -20.0, "right_heel_up": 14.0, **_foot(how)}, partner={"twist": -16.0, "yaw": 174.0, **start, "left_heel_up": 10.0}),
         Step(at=square - 0.14, partner={"left_foot_z": 0.05, "left_heel_up": 10.0}),
-        Step(at=square, name="square", performer={"x": 0.00, "y": 0.18, "yaw": -24.0, "twist": 0.0, "lean": 16.0}, partner={"x": 0.40, "yaw": 170.0, "twist": 0.0, "left_heel_up": 0.0, "left_foot_yaw": 184.0, "right_foot_x": 0.24, "right_foot_y": 0.15, **foot}),
+        Step(at=square, name="square", performer={"x": 0.00, "y": 0.18, "yaw": -24.0 + stay, "twist": 0.0, "lean": 16.0}, partner={"x": 0.40, "yaw": 170.0, "twist": 0.0, "left_heel_up": 0.0, "left_foot_yaw": 184.0, "right_foot_x": 0.24, "right_foot_y": 0.15, **foot}),
     ]  # fmt: skip
 
 
 def _reap(how: How) -> list[Step]:
     """Down by the knees; the far leg is reaped in an arc along the mat as the hips and chest drive."""
     wait, lift, bow = _waits(how), how.fault("lifts-the-foot") / 100, how.fault("bows-in")
-    tall, off = how.fault("stays-tall") / 174, how.fault("daylight") / 100
+    tall, off, out = how.fault("stays-tall") / 174, how.fault("daylight") / 100, how.fault("head-out")
     low, hook = LOW + wait, HOOK + wait
     drive = hook + 0.04 + how.fault("hooks-and-waits") / 1000
     stays = how.fault("reaps-a-staggered-stance") / 100
     planted = {"right_foot_x": 0.24, "right_foot_y": 0.15, "left_foot_x": 0.20 + stays, "left_foot_y": -0.22, "left_foot_z": 0.0}
     return [
-        Step(at=low, name="low", performer={"x": -0.02 - off * 0.5, "y": 0.19, "z": 0.400 + tall, "yaw": -24.0, "lean": 20.0 + bow * 0.8, "bow": 8.0 + bow * 0.2, "nod": -6.0, "right_foot_x": 0.04, "right_foot_y": -0.14, "right_foot_z": 0.0, "right_heel_up": 20.0, "right_foot_yaw": -18.0, **_foot(how)}, partner={"z": 0.490, "lean": 8.0}),
+        Step(at=low, name="low", performer={"x": -0.02 - off * 0.5, "y": 0.19, "z": 0.400 + tall, "yaw": -24.0, "lean": 20.0 + bow * 0.8, "bow": 8.0 + bow * 0.2, "nod": -6.0, "tilt": -out, "side": -0.4 * out, "right_foot_x": 0.04, "right_foot_y": -0.14, "right_foot_z": 0.0, "right_heel_up": 20.0, "right_foot_yaw": -18.0, **_foot(how)}, partner={"z": 0.490, "lean": 8.0}),
         Step(at=low + 0.07, performer={"right_foot_x": 0.14, "right_foot_y": -0.02, "right_foot_z": 0.02 + lift * 0.8, "right_heel_up": 6.0, "right_foot_yaw": -30.0}),
         Step(at=hook - 0.05, performer={"right_foot_x": 0.40, "right_foot_y": -0.06, "right_foot_z": 0.02 + lift, "right_foot_yaw": -70.0}),
-        Step(at=hook, name="hook", performer={"x": 0.00 - off, "y": 0.18, "z": 0.400 + tall, "lean": 22.0 + bow * 0.8 - off * 20, "right_foot_x": 0.47, "right_foot_y": -0.20, "right_foot_z": 0.02 + lift * 0.5, "right_foot_yaw": -100.0, "right_heel_up": 10.0}, partner={"x": 0.40, "z": 0.494, "lean": 2.0, **planted}),
+        Step(at=hook, name="hook", performer={"x": 0.00 - off, "y": 0.18, "z": 0.400 + tall, "lean": 22.0 + bow * 0.8 - off * 20, "tilt": -out, "side": -0.4 * out, "right_foot_x": 0.47, "right_foot_y": -0.20, "right_foot_z": 0.02 + lift * 0.5, "right_foot_yaw": -100.0, "right_heel_up": 10.0}, partner={"x": 0.40, "z": 0.494, "lean": 2.0, **planted}),
         Step(at=drive, name="drive", performer={"x": 0.02 - off, "right_foot_x": 0.46, "right_foot_y": -0.22, "right_foot_z": 0.02 + lift * 0.3, **_foot(how)}, partner={"x": 0.405, "lean": 0.0, **planted}),
     ]  # fmt: skip
 

@@ -96,14 +96,18 @@ def read(measure: FloorMeasure, scene: Scene, checkpoint_id: str) -> Reading:
     known = np.array([(c.X, c.Y) for c in scene.rep.floor])
     places = np.array([scene.steady.place(p.frame, p.x, p.y) for p in positions])
 
+    foot_px, foot_u = _foot_px(measure, scene)
+
     def value_of(marked: NDArray[np.float64], spots: NDArray[np.float64]) -> float:
-        return _value(measure, scene, plan_of(marked, known), spots)
+        return _value(measure, scene, plan_of(marked, known), spots, foot_px)
 
     try:
         value = value_of(corners, places)
     except BadInput as error:
         raise NotSeen(str(error)) from error
     parts = _parts(value, value_of, corners, places, positions)
+    if foot_px:
+        parts[("unit", "performer", "foot")] = value * foot_u / foot_px
     return Reading(
         value=value,
         unit=measure.unit_shown,
@@ -126,7 +130,21 @@ def _positions(measure: FloorMeasure, scene: Scene) -> tuple[tuple[Position, ...
     return scene.points(measure.points_used, frame), (frame,)
 
 
-def _value(measure: FloorMeasure, scene: Scene, plan: MatPlan, places: NDArray[np.float64]) -> float:
+def _foot_px(measure: FloorMeasure, scene: Scene) -> tuple[float, float]:
+    """The performer's foot in pixels and its standard uncertainty, where it is the unit and known; else 0.
+
+    Heel and toe on the plan are the way out alone: a heel lifted by a hand's breadth falls on the mat a foot behind itself.
+    """
+    if measure.unit != "foot":
+        return 0.0, 0.0
+    try:
+        length, u, _ = scene.pixels_per("foot", "working_heel")
+    except NotSeen:
+        return 0.0, 0.0
+    return length, u
+
+
+def _value(measure: FloorMeasure, scene: Scene, plan: MatPlan, places: NDArray[np.float64], foot_px: float) -> float:
     feet = plan.on_mat(places).reshape(-1, 2, 2).mean(axis=1)
     if measure.pick == "step_direction":
         return _direction(measure, scene, plan, places, feet)
@@ -136,8 +154,10 @@ def _value(measure: FloorMeasure, scene: Scene, plan: MatPlan, places: NDArray[n
         length = float(np.hypot(*(feet[1] - feet[0])))
     if measure.unit != "foot":
         return length
-    heel, toe = plan.on_mat(places[:2])
-    return length / max(float(np.hypot(*(toe - heel))), 1e-6)
+    # Straight across the picture a length on the mat is not foreshortened.
+    across = places[:2].mean(axis=0) + np.array([[-foot_px / 2, 0.0], [foot_px / 2, 0.0]])
+    one, other = plan.on_mat(across if foot_px else places[:2])
+    return length / max(float(np.hypot(*(other - one))), 1e-6)
 
 
 def _direction(measure: FloorMeasure, scene: Scene, plan: MatPlan, places: NDArray[np.float64], feet: NDArray[np.float64]) -> float:
