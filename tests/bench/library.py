@@ -15,9 +15,10 @@ from lacertus.core.review.judge import judge_rep
 from lacertus.core.techniques.choices import differences
 from lacertus.core.techniques.definition import Technique
 from lacertus.library import shipped, shipped_technique
+from lacertus.studio.body.move import Fault
 from lacertus.studio.moves import MOVES
 from lacertus.studio.scene import truth
-from lacertus.studio.script import read_script, shots_of, view_for
+from lacertus.studio.script import VIEWS, read_script, shots_of, view_for
 
 NAMED = {
     "arm-drag": (11, 13),
@@ -91,7 +92,7 @@ def shown_by(technique: Technique) -> Shown:
             for code, verdict in _verdicts(technique, {fault.code: fault.most}, fault.options).items()
             if verdict is Verdict.MISSED
         }
-        found += [fault.code] if fault.code in missed else []
+        found += [fault.code] if fault.code in missed or _found_in_its_own_view(technique, fault) else []
         spilled += [f"{fault.code} → {code}" for code in sorted(missed - {fault.code} - _all_led_to(fault.code, leads))]
     fine = (Verdict.MET, Verdict.NOT_ASKED)
     return Shown(
@@ -102,16 +103,28 @@ def shown_by(technique: Technique) -> Shown:
     )
 
 
-def _verdicts(technique: Technique, faults: Mapping[str, float], options: Mapping[str, str]) -> dict[str, Verdict]:
-    """Those of the measured checkpoints by fault code, read from the points of truth."""
-    judged = judge_rep(technique, _rep(technique.id, faults, options))
+def _found_in_its_own_view(technique: Technique, fault: Fault) -> bool:
+    """Whether a fault is missed, and a clean rep is not, in the view that its checkpoint is best seen from."""
+    views = {c.best_view for c in technique.checkpoints if c.fault.code == fault.code} & set(VIEWS)
+    return any(
+        _verdicts(technique, {fault.code: fault.most}, fault.options, view)[fault.code] is Verdict.MISSED
+        and _verdicts(technique, {}, fault.options, view)[fault.code] is not Verdict.MISSED
+        for view in views - {best_view(technique.id)}
+    )
+
+
+def _verdicts(
+    technique: Technique, faults: Mapping[str, float], options: Mapping[str, str], view: str | None = None
+) -> dict[str, Verdict]:
+    """Those of the measured checkpoints by fault code, read from the points of truth, in the technique's view if in no other."""
+    judged = judge_rep(technique, _rep(technique.id, faults, options, view or best_view(technique.id)))
     return {j.fault: j.verdict for j in judged if j.kind != "reaction" and not KINDS[j.kind].by_eye}
 
 
-def _rep(technique: str, faults: Mapping[str, float], options: Mapping[str, str]) -> RepFile:
+def _rep(technique: str, faults: Mapping[str, float], options: Mapping[str, str], view: str) -> RepFile:
     script = {
         "lacertus_script": 1, "id": "bench", "technique": technique, "scatter": 0.0, "recording": {"fps": 60},
-        "camera": {"view": best_view(technique)},
+        "camera": {"view": view},
         "reps": [{"faults": dict(faults), "options": dict(options)}],
     }  # fmt: skip
     return read_rep(truth(shots_of(read_script(script))[0])["reps"][0])
@@ -155,7 +168,7 @@ def main() -> None:
             row += ["no move"] + ["–"] * 3
         table.add_row(*row)
     console.print(
-        "Faults by the most that the move knows, read from the points of truth in the move's own view, 60 frames a second"
+        "Faults by the most that the move knows, read from the points of truth in the technique's view, or the checkpoint's own; 60 frames a second"
     )
     console.print(table)
     console.print("\n".join(notes), markup=False, highlight=False)

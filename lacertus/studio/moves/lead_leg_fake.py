@@ -24,8 +24,12 @@ PARTNER = FACED | {
 FAULTS = (
     Fault(code="fakes-from-far", unit="cm", most=30.0, says="it is tried from so much further away"),
     Fault(code="lazy-hand", unit="ms", most=1600.0, says="the hand takes so much longer from shoulder to foot"),
+    Fault(code="head-stays", unit="deg", most=16.0, says="the partner’s trunk and head are drawn down by so much less"),
+    Fault(code="steps-on-the-toe", unit="cm", most=24.0, says="the foot lands with so much less room beside the toe"),
     Fault(code="hand-then-foot", unit="ms", most=420.0, says="the foot steps so long after the hand is there"),
     Fault(code="reaches-for-the-knee", unit="cm", most=46.0, says="the hand reaches so much higher than the heel"),
+    Fault(code="wrong-line-inside", unit="cm", most=26.0, says="the hand goes so much further in, to the inside of the foot"),
+    Fault(code="toe-outside", unit="cm", most=34.0, says="the own toe stands so much further out at the end"),
     Fault(code="fake-let-go", unit="ms", most=500.0, says="the hand leaves the foot so long before it is pulled"),
     Fault(code="late-pivot", unit="ms", most=420.0, says="the rear foot leaves so much later"),
     Fault(code="backs-out", unit="cm", most=70.0, says="the hips go back by so much before the partner stands again"),
@@ -51,12 +55,12 @@ def _waits(how: How) -> float:
 
 def _attacks(how: How) -> list[Step]:
     """The palm moves the shoulder; then the hand goes to the foot as the own lead foot steps outside the toe."""
-    far, high = how.fault("fakes-from-far") / 100, how.fault("reaches-for-the-knee") / 100
+    far, high, inside = (how.fault(code) / 100 for code in ("fakes-from-far", "reaches-for-the-knee", "wrong-line-inside"))
     wait = _waits(how)
     reach = REACH + wait
     step = reach + how.fault("hand-then-foot") / 1000
     start = PERFORMER | {"x": -0.34 - far, "left_foot_x": -0.44 - far, "right_foot_x": -0.12 - far}
-    let_go = how.fault("fake-let-go") / 1000
+    let_go, stays, near = how.fault("fake-let-go") / 1000, how.fault("head-stays"), how.fault("steps-on-the-toe") / 100
     pulled = PULLED + wait + max(how.fault("hand-then-foot") / 1000 - 0.2, 0.0) + let_go * 0.5
     gone = [Step(at=pulled - let_go * 0.8, performer={"right_grip": 1.0}), Step(at=pulled - let_go * 0.8 + 0.14, performer={"right_grip": 0.0, "right_arm_flex": 60.0, "right_arm_bend": 90.0})] if let_go else []
     return [
@@ -65,11 +69,11 @@ def _attacks(how: How) -> list[Step]:
         Step(at=KNOCK, name="knock", performer={"x": -0.20 - far * 0.7, "lean": 26.0, "bow": 10.0, "right_arm_flex": 112.0, "right_arm_bend": 20.0, "right_grip": 0.0, "right_foot_x": -0.12 - far, "right_foot_y": -0.14, "right_foot_z": 0.0, "right_heel_up": 6.0}, partner={"x": 0.66, "lean": 20.0, "side": 0.0, "twist": 0.0}),
         Step(at=KNOCK + 0.12, performer={"x": -0.16 - far * 0.4}, partner={"lean": 10.0, "x": 0.68, "twist": 8.0, "side": -6.0}),
         Step(at=step - 0.16, performer={"right_foot_z": 0.05, "right_heel_up": 8.0, "right_foot_x": 0.04 - far * 0.6}),
-        Step(at=step, name="step", performer={"right_foot_x": 0.34, "right_foot_y": -0.34, "right_foot_z": 0.0, "right_heel_up": 0.0, "right_foot_yaw": 6.0}),
-        Step(at=reach - 0.08, performer={"right_grip": 0.7, "right_grip_z": high}),
-        Step(at=reach, name="reach", performer={"x": 0.06, "y": -0.22, "z": 0.340, "lean": 52.0, "bow": 20.0, "nod": -34.0, "right_grip": 1.0, "right_grip_z": high, "right_arm_flex": 60.0, "right_arm_bend": 20.0, "left_heel_up": 40.0, "left_arm_flex": 60.0, "left_arm_bend": 60.0}),
-        Step(at=reach, partner={"lean": 27.0, "bow": 10.0, "x": 0.69}),
-        Step(at=reach + 0.06, partner={"lean": 26.0, "bow": 10.0, "left_foot_x": 0.40, "left_foot_y": -0.14, "left_foot_z": 0.0, "left_heel_up": 0.0}),
+        Step(at=step, name="step", performer={"right_foot_x": 0.34, "right_foot_y": -0.34 + near, "right_foot_z": 0.0, "right_heel_up": 0.0, "right_foot_yaw": 6.0}),
+        Step(at=reach - 0.08, performer={"right_grip": 0.7, "right_grip_z": high, "right_grip_y": inside}),
+        Step(at=reach, name="reach", performer={"x": 0.06, "y": -0.22, "z": 0.340, "lean": 52.0, "bow": 20.0, "nod": -34.0, "right_grip": 1.0, "right_grip_z": high, "right_grip_y": inside, "right_arm_flex": 60.0, "right_arm_bend": 20.0, "left_heel_up": 40.0, "left_arm_flex": 60.0, "left_arm_bend": 60.0}),
+        Step(at=reach, partner={"lean": 27.0 - stays, "bow": 10.0 - stays * 0.4, "x": 0.69}),
+        Step(at=reach + 0.06, partner={"lean": 26.0 - stays, "bow": 10.0 - stays * 0.4, "left_foot_x": 0.40, "left_foot_y": -0.14, "left_foot_z": 0.0, "left_heel_up": 0.0}),
     ]  # fmt: skip
 
 
@@ -86,7 +90,7 @@ def _pivots(how: How) -> list[Step]:
     rear = _rear(how)
     stood = {"left_foot_x": -0.44 - how.fault("fakes-from-far") / 100, "left_foot_y": 0.17, "left_foot_z": 0.0}
     closed, closer = max(settled - 0.01, down + 0.09), _closer(how)
-    lead = {"right_foot_x": 0.34, "right_foot_y": -0.34, "right_foot_z": 0.0}
+    lead = {"right_foot_x": 0.34, "right_foot_y": -0.34 + how.fault("steps-on-the-toe") / 100, "right_foot_z": 0.0}
     return [
         Step(at=pulled, name="pulled", performer={"x": 0.08, "right_grip": 1.0 if not how.fault("fake-let-go") else 0.0}, partner={"left_foot_x": 0.40, "left_foot_y": -0.14, "left_foot_z": 0.0, "left_heel_up": 14.0, "x": 0.70, "lean": 22.0}),
         Step(at=pulled + 0.09, performer={"right_grip": 0.0 if how.fault("fake-let-go") else 1.0}),
@@ -134,7 +138,7 @@ def _keeps() -> list[Step]:
 
 def _closer(how: How) -> dict[str, float]:
     """Where the lead foot stands after the small closing step: its toe between the partner's feet."""
-    return {"right_foot_x": 0.44 - how.fault("backs-out") / 125, "right_foot_y": -0.06, "right_foot_z": 0.0}
+    return {"right_foot_x": 0.44 - how.fault("backs-out") / 125, "right_foot_y": -0.06 - how.fault("toe-outside") / 100, "right_foot_z": 0.0}
 
 
 def _shoots(how: How) -> list[Step]:

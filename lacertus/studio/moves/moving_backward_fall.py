@@ -18,6 +18,7 @@ FAULTS = (
     Fault(code="turns-the-head-away", unit="deg", most=120.0, says="the head is turned so far from the arm that comes"),
     Fault(code="turns-too-soon", unit="ms", most=420.0, says="the body turns so much sooner"),
     Fault(code="stays-upright", unit="deg", most=46.0, says="the trunk stays so much more upright"),
+    Fault(code="head-runs-in", unit="deg", most=32.0, says="the upper body and the head go on forward by so much"),
     Fault(code="feet-stop", unit="cm", most=96.0, says="the foot that walks on goes so much less far"),
     Fault(code="leg-folds", unit="cm", most=46.0, says="the leg that slides through is drawn in by so much"),
     Fault(code="posts-the-arm", unit="cm", most=34.0, says="the hand is set down so much further away, on a straight arm"),
@@ -50,7 +51,7 @@ def _walks(how: How) -> list[Step]:
 def _gives_way(how: How) -> list[Step]:
     """The upper body goes back while the other foot walks on and slides through."""
     away, upright, stop = (how.fault(code) for code in ("turns-the-head-away", "stays-upright", "feet-stop"))
-    soon = how.fault("turns-too-soon") / 1000
+    soon, runs = how.fault("turns-too-soon") / 1000, how.fault("head-runs-in")
     back = -34.0 + upright * 0.9
     early = [Step(at=TURN - soon, name="turns", performer={"spin": 0.0}), Step(at=TURN - soon + 0.16, performer={"spin": -24.0})] if soon else [Step(at=TURN, name="turns", performer={"spin": 0.0})]
     foot = {"left_foot_x": 0.46 - stop / 100, "left_foot_y": 0.12, "left_foot_z": 0.01}
@@ -58,8 +59,8 @@ def _gives_way(how: How) -> list[Step]:
         *early,
         Step(at=STRETCH, name="stretch", performer={"x": -0.08, "z": 0.470, "lean": -10.0 + upright * 0.2, "bow": -4.0, "nod": 14.0, "left_foot_z": 0.04, "left_foot_x": -0.16 - stop / 250, "left_heel_up": 8.0, "look": away, **both(arm_flex=40.0, arm_bend=40.0)}),
         Step(at=PAST - 0.06, performer={**foot, "left_heel_up": 0.0, "left_toe_up": 10.0}),
-        Step(at=PAST, name="past", performer={"x": 0.10, "z": 0.360, "lean": back, "bow": -4.0, "nod": 22.0, "look": away, **foot, **SUPPORT, "right_heel_up": 16.0}),
-        Step(at=TURN, name="turn", performer={"x": 0.18, "z": 0.290, "lean": -50.0 + upright * 0.6, "look": away, "right_arm_flex": 0.0, "right_arm_abd": 40.0, "right_arm_bend": 40.0}),
+        Step(at=PAST, name="past", performer={"x": 0.10, "z": 0.360, "lean": back, "bow": -4.0 + runs, "nod": 22.0 + runs, "look": away, **foot, **SUPPORT, "right_heel_up": 16.0}),
+        Step(at=TURN, name="turn", performer={"x": 0.18, "z": 0.290, "lean": -50.0 + upright * 0.6, "bow": -1.0, "look": away, "right_arm_flex": 0.0, "right_arm_abd": 40.0, "right_arm_bend": 40.0}),
     ]  # fmt: skip
 
 

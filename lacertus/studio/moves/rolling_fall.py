@@ -21,6 +21,7 @@ FAULTS = (
     Fault(code="arm-at-shoulder-height", unit="deg", most=56.0, says="the striking arm is so much further from the body"),
     Fault(code="gets-up-halfway", unit="deg", most=60.0, says="the trunk comes up again by so much"),
     Fault(code="sits-down", unit="ms", most=1100.0, says="the body sits so long before it stands up", options={"finish": "stand"}),
+    Fault(code="stays-low", unit="cm", most=42.0, says="the hips come up so much less high at the end", options={"finish": "stand"}),
     Fault(code="falls-back", unit="deg", most=60.0, says="the trunk bows so much further as the feet carry again", options={"finish": "stand"}),
 )  # fmt: skip
 
@@ -93,16 +94,16 @@ def _stands(how: How) -> list[Step]:
     """The speed of the roll carries on over one foot up to a stance; then back to where it began."""
     seat = SEAT + how.fault("stalls") / 1000
     stands = seat + 0.62 + how.fault("sits-down") / 1000
-    bow = how.fault("falls-back")
+    bow, low = how.fault("falls-back"), how.fault("stays-low") / 170
     sat = [Step(at=stands - 0.45, performer={"x": 0.66, "z": 0.085, "lean": 332.0, "bow": 34.0})] if how.fault("sits-down") else []
     return [
         *sat,
         Step(at=seat + 0.14, performer={"left_plant": 0.0, "right_plant": 0.0, "right_foot_x": 0.98, "left_foot_x": 0.97, "right_foot_z": 0.2, "left_foot_z": 0.1}),
         Step(at=stands - 0.34, performer={"x": 0.72, "z": 0.120, "lean": 330.0, "bow": 40.0, "roll": 0.0, "nod": 20.0, "left_plant": 1.0, "right_plant": 1.0, "left_foot_x": 0.97, "left_foot_y": 0.13, "left_foot_z": 0.0, "right_foot_x": 1.06, "right_foot_y": -0.12, "right_foot_z": 0.0, "left_heel_up": 0.0, "right_heel_up": 0.0, "left_arm_flex": 70.0, "left_arm_bend": 30.0, "right_arm_flex": 70.0, "right_arm_bend": 30.0}),
         Step(at=stands - 0.14, performer={"x": 0.84, "z": 0.270, "lean": 392.0, "bow": 26.0}),
-        Step(at=stands, name="stands", performer={"x": 0.90, "z": 0.440, "lean": 388.0 + bow * 0.7, "bow": 14.0 + bow * 0.5, "nod": 0.0}),
-        Step(at=stands + 0.30, name="up", performer={"x": 0.92, "z": 0.515, "lean": 364.0, "bow": 4.0, "right_foot_x": 1.06, "left_foot_x": 0.97, "right_foot_z": 0.0, "left_foot_z": 0.0}),
-        Step(at=stands + 0.50, name="end", performer={"z": 0.515, "right_foot_x": 1.06, "left_foot_x": 0.97, "right_foot_z": 0.0, "left_foot_z": 0.0}, fixed=True),
+        Step(at=stands, name="stands", performer={"x": 0.90, "z": 0.440 - low * 0.6, "lean": 388.0 + bow * 0.7, "bow": 14.0 + bow * 0.5, "nod": 0.0}),
+        Step(at=stands + 0.30, name="up", performer={"x": 0.92, "z": 0.515 - low, "lean": 364.0 + low * 100, "bow": 4.0, "right_foot_x": 1.06, "left_foot_x": 0.97, "right_foot_z": 0.0, "left_foot_z": 0.0}),
+        Step(at=stands + 0.50, name="end", performer={"z": 0.515 - low, "right_foot_x": 1.06, "left_foot_x": 0.97, "right_foot_z": 0.0, "left_foot_z": 0.0}, fixed=True),
         Step(at=stands + 0.90, performer={"left_foot_z": 0.05, "right_foot_z": 0.05, "x": 0.3, "left_foot_x": 0.2, "right_foot_x": 0.4}),
         Step(at=stands + 1.50, name="again", performer=STANDING | {"lean": WHEEL + 1.0}, fixed=True),
     ]  # fmt: skip
