@@ -88,6 +88,12 @@ class FaultLedger:
     recheck: int | None
     missed_since: int | None
 
+    @property
+    def first_seen(self) -> bool:
+        """Missed since it was last clean, in too few exposures for a block: there is no state yet that says so."""
+        closed = self.blocks[-1].day if self.blocks else 0
+        return self.state is State.CLEAN and any(day.misses for day in self.days if day.day > closed)
+
     @cached_property
     def history(self) -> tuple[Entry, ...]:
         """Session by session; worked out where it is asked for."""

@@ -2994,6 +2994,11 @@ export interface components {
             family: string;
             /** Fault */
             fault: string;
+            /**
+             * First Seen
+             * @description Clean so far, and missed since then in too few reps for a state of its own
+             */
+            first_seen: boolean;
             /** Interval */
             interval: number[];
             /**
@@ -3043,6 +3048,11 @@ export interface components {
             family: string;
             /** Fault */
             fault: string;
+            /**
+             * First Seen
+             * @description Clean so far, and missed since then in too few reps for a state of its own
+             */
+            first_seen: boolean;
             /** Interval */
             interval: number[];
             /**

@@ -28,6 +28,9 @@ export const FAULT_STATES: Record<FaultState, string> = {
   clean: 'clean',
 }
 
+/** Stands for a fault's state while its misses are too few for one. */
+export const FIRST_SEEN = 'first seen'
+
 export const DECISIONS: Record<Decision, string> = {
   advance: 'advance',
   hold: 'hold',

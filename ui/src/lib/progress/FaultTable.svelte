@@ -2,7 +2,7 @@
   import { client, unwrap, type Schemas } from '../api/client'
   import { day, longDay, shown, spoken } from '../parts/words'
   import FaultDetail from './FaultDetail.svelte'
-  import { between, cellWords, STATES, share, trendOf } from './ledger'
+  import { between, cellWords, STATES, share, stateOf, trendOf } from './ledger'
 
   type Row = Schemas['FaultHistoryOut'] & Partial<Schemas['FaultOut']>
   interface Props {
@@ -77,7 +77,8 @@
             </button>
           </td>
           <td class="px-2 whitespace-nowrap"
-            ><span class="state {row.state}">{STATES[row.state].glyph} {STATES[row.state].word}</span
+            ><span class="state {stateOf(row).kind}" title={stateOf(row).says}
+              >{stateOf(row).glyph} {stateOf(row).word}</span
             >{#if row.under_load}<br /><span class="soft text-xs">under load</span>{/if}</td
           >
           {#each columns as on (on)}

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { between, cellWords, share, timeline, trendOf } from './ledger'
+import { between, cellWords, share, stateOf, timeline, trendOf } from './ledger'
 
 describe('the ledger in words', () => {
   it.each([
@@ -14,6 +14,10 @@ describe('the ledger in words', () => {
     ],
   ] as const)('a cell says what was counted and how it stands', (cell, words) => {
     expect(cellWords({ on: '2026-05-04', ...cell })).toBe(words)
+  })
+  it('a miss that has no state yet is not called clean', () => {
+    expect(stateOf({ state: 'clean', first_seen: true })).toMatchObject({ word: 'first seen', kind: 'first-seen' })
+    expect(stateOf({ state: 'clean', first_seen: false })).toMatchObject({ word: 'clean', says: undefined })
   })
   it('a trend is the later half against the earlier one', () => {
     expect(trendOf(null)).toBe('')

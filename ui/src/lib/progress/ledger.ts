@@ -1,6 +1,6 @@
 import type { Schemas } from '../api/client'
 
-import { DECISIONS, FAULT_STATES, entries, type FaultState as State } from '../parts/labels'
+import { DECISIONS, FAULT_STATES, FIRST_SEEN, entries, type FaultState as State } from '../parts/labels'
 
 /** The sign of every state of a fault. */
 const GLYPHS: Record<State, string> = {
@@ -16,6 +16,23 @@ const GLYPHS: Record<State, string> = {
 export const STATES = Object.fromEntries(
   entries(FAULT_STATES).map(([state, word]) => [state, { glyph: GLYPHS[state], word }]),
 ) as Record<State, { glyph: string; word: string }>
+
+/** What a fault's row shows as its state: sign, word, class, and what it means where the word alone does not say. */
+export function stateOf(row: Pick<Schemas['FaultHistoryOut'], 'state' | 'first_seen'>): {
+  glyph: string
+  word: string
+  kind: string
+  says: string | undefined
+} {
+  if (row.first_seen)
+    return {
+      glyph: '+',
+      word: FIRST_SEEN,
+      kind: 'first-seen',
+      says: 'Missed lately. Three judged reps are needed before it has a state.',
+    }
+  return { ...STATES[row.state], kind: row.state, says: undefined }
+}
 
 /** A share as per cent; the sign stays with its number at a line's end. */
 export function share(value: number): string {
