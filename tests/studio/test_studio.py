@@ -236,8 +236,8 @@ def verdicts(technique: str, **rep: object) -> dict[str, str]:
     }
 
 
-LEAST_MET = {"lead-leg-fake": 0.68}
-"""Less where more is asked that only a second camera in front shows: inside, outside, between the feet."""
+LEAST_MET = {"lead-leg-fake": 0.68, "lead-leg-fake one": 0.64}
+"""Less where more is asked that only a second camera in front shows: inside, outside, between the feet, beside the one leg."""
 
 
 @pytest.mark.parametrize(("technique", "options"), WAYS)
@@ -245,7 +245,8 @@ def test_a_good_rep_misses_nothing_that_is_measured(technique: str, options: dic
     found = verdicts(technique, options=options)
     assert "missed" not in found.values(), found
     asked = [verdict for verdict in found.values() if verdict != "not_asked"]
-    assert asked.count("met") >= LEAST_MET.get(technique, 0.7) * len(asked), found
+    least = LEAST_MET.get(" ".join((technique, *options.values())), LEAST_MET.get(technique, 0.7))
+    assert asked.count("met") >= least * len(asked), found
 
 
 @pytest.mark.parametrize("technique", MOVES)

@@ -75,6 +75,8 @@ class Move:
     holds: Mapping[str, Mapping[str, Anchor]] = field(default_factory=dict)
     reactions: Mapping[str, Mapping[str, Mapping[str, Anchor]]] = field(default_factory=dict)
     """The partner's reactions that the motion can show, each with what is held otherwise then, by body and limb."""
+    held_by_choice: Mapping[str, Mapping[str, Mapping[str, Anchor]]] = field(default_factory=dict)
+    """What is held otherwise with a choice, by its name, body and limb."""
     flights: tuple[tuple[str, str, str], ...] = ()
     """Body, and the steps at which it takes off and lands; a rep without these steps stays on the mat."""
     middle: tuple[float, float] = (0.0, 0.0)
@@ -93,7 +95,10 @@ class Move:
 
     def held(self, how: How, body: str) -> Mapping[str, Anchor]:
         """What a body holds on to in a rep."""
-        return {**self.holds.get(body, {}), **self.reactions.get(how.reaction, {}).get(body, {})}
+        found = dict(self.holds.get(body, {}))
+        for choice in how.options.values():
+            found |= self.held_by_choice.get(choice, {}).get(body, {})
+        return found | self.reactions.get(how.reaction, {}).get(body, {})
 
     def fault(self, code: str) -> Fault | None:
         return next((fault for fault in self.faults if fault.code == code), None)

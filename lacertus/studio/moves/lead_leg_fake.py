@@ -42,6 +42,8 @@ FAULTS = (
 KNOCK, REACH, PULLED, PIVOT_OFF, PIVOT_DOWN, SETTLED = 0.30, 0.66, 0.92, 1.00, 1.20, 1.30
 HEEL_M = 0.06
 """How far over the mat the hand is at the heel, metres."""
+INSIDE_M = 0.30
+"""How much further in the hand goes on the inside line, metres."""
 
 
 def _steps(how: How) -> list[Step]:
@@ -56,6 +58,7 @@ def _waits(how: How) -> float:
 def _attacks(how: How) -> list[Step]:
     """The palm moves the shoulder; then the hand goes to the foot as the own lead foot steps outside the toe."""
     far, high, inside = (how.fault(code) / 100 for code in ("fakes-from-far", "reaches-for-the-knee", "wrong-line-inside"))
+    inside += INSIDE_M if how.options.get("line") == "inside" else 0.0
     wait = _waits(how)
     reach = REACH + wait
     step = reach + how.fault("hand-then-foot") / 1000
@@ -137,7 +140,9 @@ def _keeps() -> list[Step]:
 
 
 def _closer(how: How) -> dict[str, float]:
-    """Where the lead foot stands after the small closing step: its toe between the partner's feet."""
+    """Where the lead foot stands after the small closing step: its toe between the partner's feet, or beside the one leg."""
+    if how.options.get("shot") == "one":
+        return {"right_foot_x": 0.46 - how.fault("backs-out") / 125, "right_foot_y": -0.36, "right_foot_z": 0.0}
     return {"right_foot_x": 0.44 - how.fault("backs-out") / 125, "right_foot_y": -0.06 - how.fault("toe-outside") / 100, "right_foot_z": 0.0}
 
 
@@ -147,13 +152,15 @@ def _shoots(how: How) -> list[Step]:
     shot = max(settled, _pulled(how) + PIVOT_OFF - PULLED + how.fault("late-pivot") / 1000 + 0.24) + 0.30
     same = how.fault("stance-unchanged") / 100
     rear = _rear(how)
+    one = how.options.get("shot") == "one"
+    taken = {"right_foot_x": 0.62, "right_foot_y": -0.38 if one else -0.02, "right_foot_z": 0.0}
     feet = {"left_foot_x": 0.80 - same, "left_foot_y": -0.20, "left_foot_z": 0.0, "right_foot_x": 0.78, "right_foot_y": 0.16, "right_foot_z": 0.0}
     return [
         Step(at=shot - 0.22, performer={"right_heel_up": 8.0, **_closer(how), **rear}, partner=feet),
         Step(at=shot - 0.10, performer={"right_foot_z": 0.04}),
-        Step(at=shot, name="shot", performer={"x": 0.38, "y": -0.26, "z": 0.330, "lean": 40.0, "bow": 6.0, "nod": -24.0, "side": 0.0, "right_foot_x": 0.62, "right_foot_y": -0.02, "right_foot_z": 0.0, "right_heel_up": 0.0, "left_heel_up": 50.0, "right_arm_flex": 84.0, "right_arm_abd": 26.0, "right_arm_bend": 40.0, "left_arm_flex": 84.0, "left_arm_abd": 26.0, "left_arm_bend": 40.0}, partner={"lean": 26.0, "x": 0.84}),
-        Step(at=shot + 0.40, name="end", performer={"x": 0.40, "right_foot_x": 0.62, "right_foot_y": -0.02, "right_foot_z": 0.0, **rear}, partner={"lean": 28.0, **feet}, fixed=True),
-        Step(at=shot + 0.42, performer={**rear, "right_foot_x": 0.62, "right_foot_y": -0.02, "right_foot_z": 0.0}, partner=feet),
+        Step(at=shot, name="shot", performer={"x": 0.38, "y": -0.34 if one else -0.26, "z": 0.330, "lean": 40.0, "bow": 6.0, "nod": -24.0, "side": 0.0, **taken, "right_heel_up": 0.0, "left_heel_up": 50.0, "right_arm_flex": 84.0, "right_arm_abd": 26.0, "right_arm_bend": 40.0, "left_arm_flex": 84.0, "left_arm_abd": 26.0, "left_arm_bend": 40.0}, partner={"lean": 26.0, "x": 0.84}),
+        Step(at=shot + 0.40, name="end", performer={"x": 0.40, **taken, **rear}, partner={"lean": 28.0, **feet}, fixed=True),
+        Step(at=shot + 0.42, performer={**rear, **taken}, partner=feet),
         Step(at=shot + 0.90, performer={"x": -0.05, "z": 0.47, "lean": 20.0, "left_foot_z": 0.05, "right_foot_z": 0.05, "left_foot_x": -0.2, "right_foot_x": 0.1}, partner={"left_foot_z": 0.04, "right_foot_z": 0.02, "lean": 20.0}),
         Step(at=shot + 1.60, name="again", performer=PERFORMER | {"x": -0.34 - how.fault("fakes-from-far") / 100, "left_foot_x": -0.44 - how.fault("fakes-from-far") / 100, "right_foot_x": -0.12 - how.fault("fakes-from-far") / 100}, partner=PARTNER, fixed=True),
     ]  # fmt: skip
@@ -196,7 +203,7 @@ MOVE = Move(
     technique="lead-leg-fake",
     partner=True,
     faults=FAULTS,
-    options={"line": ("outside",), "shot": ("both",), "school": ("staggered",)},
+    options={"line": ("outside", "inside"), "shot": ("both", "one"), "school": ("staggered",)},
     steps=_steps,
     events=_events,
     holds={"performer": {"right_hand": _at_the_heel}},
