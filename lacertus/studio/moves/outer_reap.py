@@ -10,7 +10,7 @@ from lacertus.studio.body.move import Fault, Finder, How, Moment, Move
 from lacertus.studio.body.vectors import Vector
 from lacertus.studio.moves.foot_sweep import PARTNER as FACED
 from lacertus.studio.moves.foot_sweep import PERFORMER as FACING
-from lacertus.studio.moves.parts import ON_MAT_M, height, lapel, sleeve
+from lacertus.studio.moves.parts import ON_MAT_M, height, lapel, nape, sleeve
 
 PERFORMER = FACING | {
     "x": -0.12, "y": 0.05, "left_foot_x": 0.02, "left_foot_y": 0.17, "right_foot_x": -0.02, "right_foot_y": -0.14,
@@ -35,11 +35,19 @@ FAULTS = (
     Fault(code="stays-upright", unit="deg", most=54.0, says="the trunk bows so much more at the hips as the leg reaps"),
     Fault(code="trunk-stays-up", unit="deg", most=40.0, says="the trunk stays so much more upright as the leg reaps"),
     Fault(code="daylight", unit="cm", most=55.0, says="the partner’s chest is let so much further away as the leg reaps"),
+    Fault(code="hand-slips-behind", unit="cm", most=30.0, says="the hand slips so far on behind the neck"),
+    Fault(code="hand-before-the-neck", unit="cm", most=30.0, says="the hand stays so far before the neck", options={"grip": "neck"}),
+    Fault(code="arm-slips-down", unit="cm", most=32.0, says="the hand slips so far down", options={"grip": "neck"}),
+    Fault(code="shallow-underhook", unit="cm", most=40.0, says="the hand stays so much lower", options={"grip": "underhook"}),
+    Fault(code="hand-stays-in-front", unit="cm", most=30.0, says="the hand stays so far before the shoulder", options={"grip": "underhook"}),
+    Fault(code="stays-behind", unit="cm", most=40.0, says="the hips sink by so much less", options={"finish": "fall_through"}),
     Fault(code="falls-on-the-partner", unit="cm", most=45.0, says="the hips sink so much lower as the partner lands"),
 )  # fmt: skip
 
 LANDS, PAST, HIGH, REAP = 0.56, 0.80, 0.94, 1.14
 DOWN = 1.60
+THROUGH = 0.26
+"""How much lower the hips of a thrower are who falls along, a share of stature."""
 
 
 def _steps(how: How) -> list[Step]:
@@ -59,13 +67,13 @@ def _entry(how: How) -> list[Step]:
     drawn = {"side": 5.0, "twist": 8.0}
     return [
         Step(at=0.0, name="start", performer=PERFORMER, partner=PARTNER, fixed=True),
-        Step(at=0.26, name="lifts", performer={"x": -0.08, "y": 0.03, "left_foot_z": 0.0, "left_heel_up": 8.0, "left_foot_x": 0.02, "left_foot_y": 0.17, "left_foot_yaw": 16.0, "right_grip": 1.0, "right_grip_z": -how.fault("low-lapel") / 100, "right_arm_flex": 24.0, "right_arm_bend": 50.0}),
+        Step(at=0.26, name="lifts", performer={"x": -0.08, "y": 0.03, "left_foot_z": 0.0, "left_heel_up": 8.0, "left_foot_x": 0.02, "left_foot_y": 0.17, "left_foot_yaw": 16.0, "right_grip": 1.0, **_hand(how), "right_arm_flex": 24.0, "right_arm_bend": 50.0}),
         Step(at=0.42, performer={"left_foot_z": 0.055, "left_heel_up": 10.0}),
         Step(
             at=LANDS,
             name="lands",
             performer={
-                "right_grip_z": 0.0, "x": 0.40 - short * 0.5, "y": 0.30 - inward * 0.4, "z": 0.510, "lean": 5.0, "yaw": -8.0, "right_heel_up": 30.0, "right_foot_x": -0.02, "right_foot_z": 0.0,
+                "right_grip_x": 0.0, "right_grip_z": 0.0, "x": 0.40 - short * 0.5, "y": 0.30 - inward * 0.4, "z": 0.510, "lean": 5.0, "yaw": -8.0, "right_heel_up": 30.0, "right_foot_x": -0.02, "right_foot_z": 0.0,
                 "right_plant": 1.0, "left_foot_z": 0.0, "left_heel_up": 0.0, "left_foot_yaw": 4.0, "right_foot_y": -0.14, "right_foot_yaw": -10.0, **foot, **arm,
             },
         ),
@@ -99,6 +107,13 @@ def _stops() -> list[Step]:
     ]  # fmt: skip
 
 
+def _hand(how: How) -> dict[str, float]:
+    """How far the right hand is from the place that it should hold, metres."""
+    down = how.fault("low-lapel") + how.fault("arm-slips-down") + how.fault("shallow-underhook")
+    back = how.fault("hand-slips-behind") - how.fault("hand-before-the-neck") - how.fault("hand-stays-in-front")
+    return {"right_grip_x": back / 100, "right_grip_z": -down / 100}
+
+
 def _lapel_arm(how: How) -> dict[str, float]:
     """The lapel arm drawn in, or stretched by so many degrees."""
     stretched = how.fault("pushes-with-the-arms")
@@ -114,7 +129,8 @@ def _throw(how: How) -> list[Step]:
     let_up = math.degrees(math.asin(max(-0.95, math.sin(math.radians(14.0)) - how.fault("daylight") / 50)))
     arm = _lapel_arm(how)
     lift = max(how.fault("reaps-high"), how.fault("reaps-the-knee")) / 100
-    sunk = how.fault("falls-on-the-partner") / 100 / 1.74
+    along = how.options.get("finish") == "fall_through"
+    sunk = (how.fault("falls-on-the-partner") - how.fault("stays-behind")) / 174 + (THROUGH if along else 0.0)
     arms = {"right_flare": 24.0, "left_flare": 30.0}
     lean = 41.0 - up
     return [
@@ -227,11 +243,17 @@ def _collar(me: Joints, other: Joints) -> Vector:
     return lapel(other, -0.03, 0.03) + other.chest.forward * 0.02 * other.stature_m
 
 
+def _on_the_shoulder_blade(me: Joints, other: Joints) -> Vector:
+    """Under the partner's left arm, on the back of the shoulder."""
+    h = other.stature_m
+    return other.at["left_shoulder"] - other.chest.forward * 0.075 * h - other.chest.up * 0.05 * h - other.chest.left * 0.03 * h
+
+
 MOVE = Move(
     technique="outer-reap",
     partner=True,
     faults=FAULTS,
-    options={"grip": ("collarbone",), "finish": ("controlled",)},
+    options={"grip": ("collarbone", "neck", "underhook"), "finish": ("controlled", "fall_through")},
     steps=_steps,
     events=_events,
     holds={
@@ -240,6 +262,10 @@ MOVE = Move(
             "left_hand": lambda me, other: sleeve(other, "right"),
             "right_hand": lambda me, other: lapel(other, 0.05, 0.10) + other.chest.forward * 0.035 * other.stature_m,
         },
+    },
+    held_by_choice={
+        "neck": {"performer": {"right_hand": lambda me, other: nape(other)}},
+        "underhook": {"performer": {"right_hand": _on_the_shoulder_blade}},
     },
     reactions={"partner_leans": {}},
     middle=(0.45, 0.1),
