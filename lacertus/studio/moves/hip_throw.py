@@ -8,7 +8,7 @@ from lacertus.studio.body.move import Fault, Finder, How, Moment, Move
 from lacertus.studio.body.vectors import Vector
 from lacertus.studio.moves.foot_sweep import PARTNER as FACED
 from lacertus.studio.moves.foot_sweep import PERFORMER as FACING
-from lacertus.studio.moves.parts import ON_MAT_M, height, lapel, sleeve
+from lacertus.studio.moves.parts import ON_MAT_M, height, lapel, nape, sleeve
 
 PERFORMER = FACING | {
     "x": -0.22, "y": 0.02, "z": 0.512, "left_foot_x": -0.08, "left_foot_y": 0.17, "right_foot_x": -0.12, "right_foot_y": -0.14, "right_grip": 0.0, "right_arm_flex": 44.0,
@@ -27,6 +27,12 @@ FAULTS = (
     Fault(code="turns-under-a-rooted-partner", unit="deg", most=30.0, says="the partner’s heels rise so much less"),
     Fault(code="looks-at-the-partner", unit="deg", most=150.0, says="the head is turned so far back to the partner"),
     Fault(code="hand-too-high", unit="cm", most=48.0, says="the hand lies so much higher than the belt"),
+    Fault(code="loose-neck", unit="cm", most=34.0, says="the hand stays so far before the neck", options={"hand": "neck"}),
+    Fault(code="arm-slips-down", unit="cm", most=32.0, says="the hand slips so far down", options={"hand": "neck"}),
+    Fault(code="collar-slips-behind", unit="cm", most=24.0, says="the hand slips so far on behind the neck", options={"hand": "collar"}),
+    Fault(code="low-collar", unit="cm", most=36.0, says="the hand lies so much lower", options={"hand": "collar"}),
+    Fault(code="hand-too-low", unit="cm", most=36.0, says="the hand lies so much lower", options={"hand": "underarm"}),
+    Fault(code="leg-too-short", unit="cm", most=34.0, says="the throwing foot stands so much less far out", options={"finish": "hip_and_leg"}),
     Fault(code="feet-outside", unit="cm", most=45.0, says="the feet stand so far to the side of the partner’s"),
     Fault(code="hips-too-high", unit="cm", most=26.0, says="the hips stay so much higher"),
     Fault(code="daylight", unit="cm", most=36.0, says="the hips are so much further from the partner’s"),
@@ -36,10 +42,12 @@ FAULTS = (
 )  # fmt: skip
 
 PULL, FOOT, TURNED, SEAT = 0.42, 0.62, 0.94, 1.04
+LEG = 1.26
+"""When the throwing leg is past the partner's foot, where it throws along, seconds."""
 
 
 def _steps(how: How) -> list[Step]:
-    rest = _out_again() if how.reaction == "partner_blocks" else [*_throw(how), *_after(how)]
+    rest = _out_again() if how.reaction == "partner_blocks" else [*_leg(how), *_throw(how), *_after(how)]
     return sorted([*_turn(how), *rest], key=lambda step: step.at)
 
 
@@ -49,6 +57,8 @@ def _turn(how: How) -> list[Step]:
     far, flat = how.fault("reaches-from-far") / 100, how.fault("lands-flat")
     off, aside, out = how.fault("stands-off") / 100, how.fault("feet-outside") / 100, how.fault("straight-legs") / 100
     rooted, look, high = how.fault("turns-under-a-rooted-partner"), how.fault("looks-at-the-partner"), how.fault("hand-too-high") / 100
+    high -= sum(how.fault(code) for code in ("arm-slips-down", "low-collar", "hand-too-low")) / 100
+    behind = (how.fault("collar-slips-behind") - how.fault("loose-neck")) / 100
     up, room = how.fault("hips-too-high") / 100 / 1.7, max(off, how.fault("daylight") / 100)
     first = {"right_foot_x": 0.03 - off, "right_foot_y": 0.10 - aside}
     second = {"left_foot_x": 0.03 - off - out * 0.8, "left_foot_y": -0.13 - aside - out * 0.25}
@@ -67,17 +77,37 @@ def _turn(how: How) -> list[Step]:
             name="turned",
             performer={
                 "x": 0.10 - room, "y": -0.02 - aside, "z": 0.430 + up, "yaw": 168.0, "lean": 8.0, "bow": 4.0, "look": 24.0 - look * 0.6, "twist": -look * 0.3, "left_foot_z": 0.0, "left_foot_yaw": 178.0,
-                "left_heel_up": 4.0, "right_foot_yaw": 172.0, "right_heel_up": 4.0, "right_grip": 1.0, "right_grip_z": high, **first, **second,
+                "left_heel_up": 4.0, "right_foot_yaw": 172.0, "right_heel_up": 4.0, "right_grip": 1.0, "right_grip_z": high, "right_grip_x": behind, **first, **second,
             },
             partner={"x": 0.44, "z": 0.515, "lean": 8.0, "bow": 6.0, "left_heel_up": toes, "right_heel_up": toes},
         ),
         Step(
             at=SEAT,
             name="seat",
-            performer={"x": 0.14 - room, "z": 0.405 + up, "yaw": 176.0, "lean": 16.0, "bow": 8.0, "look": 34.0 - look * 0.7, "twist": -look * 0.3, "right_grip_z": high, **first, **second},
+            performer={"x": 0.14 - room, "z": 0.405 + up, "yaw": 176.0, "lean": 16.0, "bow": 8.0, "look": 34.0 - look * 0.7, "twist": -look * 0.3, "right_grip_z": high, "right_grip_x": behind, **first, **second},
             partner={"x": 0.41, "z": 0.520, "lean": 14.0, "bow": 8.0, "right_plant": 1.0, "left_plant": 1.0, "left_heel_up": toes, "right_heel_up": toes, "yaw": 180.0, "y": 0.0, "roll": 0.0, "nod": 12.0},
         ),
     ]  # fmt: skip
+
+
+def _leg_out(how: How) -> dict[str, float]:
+    """Where the throwing foot stands once it is past the partner's, if the leg throws along."""
+    if how.options.get("finish") != "hip_and_leg":
+        return {}
+    return {"right_foot_x": 0.30, "right_foot_y": 0.46 - how.fault("leg-too-short") / 100, "right_foot_yaw": 150.0}
+
+
+def _leg(how: How) -> list[Step]:
+    """The throwing leg goes on from between the feet, past the partner's foot on the outside."""
+    out = _leg_out(how)
+    if not out:
+        return []
+    between = {"right_foot_x": 0.03, "right_foot_y": 0.10, "right_foot_z": 0.0}
+    return [
+        Step(at=LEG - 0.20, performer=between),
+        Step(at=LEG - 0.10, performer={"right_foot_z": 0.05, "right_foot_x": 0.10, "right_foot_y": 0.34, "right_heel_up": 10.0}),
+        Step(at=LEG, name="leg", performer={**out, "right_foot_z": 0.0, "right_heel_up": 24.0, "left_foot_x": 0.03, "left_foot_y": -0.13}),
+    ]
 
 
 def _out_again() -> list[Step]:
@@ -97,14 +127,20 @@ def _out_again() -> list[Step]:
     ]  # fmt: skip
 
 
+def _lifts(how: How) -> float:
+    """When the legs begin to stretch, seconds."""
+    seat = LEG if how.options.get("finish") == "hip_and_leg" else SEAT
+    return seat + 0.06 + how.fault("stops-under") / 1000
+
+
 def _throw(how: How) -> list[Step]:
     """The legs stretch, and the partner goes over the hip onto the back."""
     off, aside, out = how.fault("stands-off") / 100, how.fault("feet-outside") / 100, how.fault("straight-legs") / 100
     room, low = max(off, how.fault("daylight") / 100), how.fault("throws-by-bending") / 100 / 1.7
-    lift = SEAT + 0.06 + how.fault("stops-under") / 1000
+    lift = _lifts(how)
     feet = {
         "right_foot_x": 0.03 - off, "right_foot_y": 0.10 - aside, "right_foot_z": 0.0, "left_foot_x": 0.03 - off - out * 0.8, "left_foot_y": -0.13 - aside - out * 0.25, "left_foot_z": 0.0,
-    }  # fmt: skip
+    } | _leg_out(how)  # fmt: skip
     x = 0.14 - room
     return [
         Step(at=lift, name="stretch", performer={"x": x, "z": 0.405, "lean": 18.0, "bow": 10.0, "yaw": 176.0, **feet}, partner={"x": 0.40 - room * 0.3, "z": 0.525, "lean": 20.0}),
@@ -121,7 +157,7 @@ def _throw(how: How) -> list[Step]:
         Step(
             at=lift + 0.38,
             name="over",
-            performer={"z": 0.500 - low, "lean": 68.0, "bow": 24.0, "twist": 24.0, "right_grip": 0.5, "right_grip_z": 0.0},
+            performer={"z": 0.500 - low, "lean": 68.0, "bow": 24.0, "twist": 24.0, "right_grip": 0.5, "right_grip_x": 0.0, "right_grip_z": 0.0},
             partner={"x": 0.00 - room * 0.7, "y": 0.06, "z": 0.650, "lean": 132.0, "bow": 18.0, "yaw": 152.0, "left_leg_flex": 24.0, "left_leg_bend": 20.0, "right_leg_flex": 12.0, "right_leg_bend": 24.0},
         ),
         Step(
@@ -150,7 +186,7 @@ def _throw(how: How) -> list[Step]:
 
 def _after(how: How) -> list[Step]:
     """Apart again; the partner's turn goes on to a whole one. No part of the rep."""
-    end = SEAT + 1.22 + how.fault("stops-under") / 1000
+    end = _lifts(how) + 1.16
     return [
         Step(at=end + 0.5, performer={"x": -0.1, "z": 0.50, "lean": 8.0, "bow": 6.0, "yaw": 120.0, "left_grip": 0.0, "left_foot_z": 0.05, "right_foot_z": 0.05}, partner={"left_plant": 0.0, "right_plant": 0.0}),
         Step(at=end + 1.2, performer={"yaw": 40.0, "left_foot_yaw": 40.0, "right_foot_yaw": 30.0}, partner={"x": -0.1, "z": 0.30, "lean": 320.0, "yaw": 120.0, "left_foot_z": 0.05, "right_foot_z": 0.05}),
@@ -165,6 +201,12 @@ def _waist(me: Joints, other: Joints) -> Vector:
     return hips + other.pelvis.up * 0.06 * h - other.pelvis.forward * 0.085 * h + other.pelvis.left * 0.03 * h
 
 
+def _under_the_arm(me: Joints, other: Joints) -> Vector:
+    """Under the partner's left arm, on the side of the back."""
+    h = other.stature_m
+    return other.at["left_shoulder"] - other.chest.forward * 0.05 * h - other.chest.up * 0.06 * h + other.chest.left * 0.02 * h
+
+
 def _turned(moment: Moment) -> float:
     """How far the hips have turned away from the target: 0 facing it, 2 with the back to it."""
     return 1.0 - float(moment["performer"].pelvis.forward[0])
@@ -177,7 +219,7 @@ def _close(moment: Moment) -> float:
 
 
 def _events(how: How) -> dict[str, Finder]:
-    found = _usual_events()
+    found = _usual_events() | ({"leg_past": Finder(step="leg")} if how.options.get("finish") == "hip_and_leg" else {})
     if how.reaction == "partner_blocks":
         kept = {name: found[name] for name in ("pull_start", "turn_start", "first_foot", "turned", "seat_in")}
         return kept | {"blocks_with_hips": Finder(step="blocks"), "out_again": Finder(step="out")}
@@ -202,12 +244,17 @@ MOVE = Move(
     technique="hip-throw",
     partner=True,
     faults=FAULTS,
-    options={"hand": ("waist",), "finish": ("over_hip",)},
+    options={"hand": ("waist", "neck", "collar", "underarm"), "finish": ("over_hip", "hip_and_leg")},
     steps=_steps,
     events=_events,
     holds={
         "performer": {"left_hand": lambda me, other: sleeve(other, "right"), "right_hand": _waist},
         "partner": {"right_hand": lambda me, other: lapel(other, 0.05, 0.08)},
+    },
+    held_by_choice={
+        "neck": {"performer": {"right_hand": lambda me, other: nape(other)}},
+        "collar": {"performer": {"right_hand": lambda me, other: lapel(other, -0.02, 0.02)}},
+        "underarm": {"performer": {"right_hand": _under_the_arm}},
     },
     reactions={"partner_blocks": {}},
     middle=(0.05, 0.0),
