@@ -32,6 +32,7 @@ FAULTS = (
     Fault(code="stays-tall", unit="cm", most=22.0, says="the hips sink by so much less"),
     Fault(code="bows-in", unit="deg", most=40.0, says="the trunk bows by so much more"),
     Fault(code="lifts-the-foot", unit="cm", most=40.0, says="the reaping foot is lifted so much higher"),
+    Fault(code="late-hand", unit="ms", most=500.0, says="the hand takes the knee so long after the hook", options={"leg_help": "hand"}),
     Fault(code="hooks-and-waits", unit="ms", most=450.0, says="the drive comes so long after the hook"),
     Fault(code="leans-only", unit="cm", most=60.0, says="the hips go so much less far into the partner"),
     Fault(code="hips-stay", unit="deg", most=34.0, says="the hips turn by so much less with the step"),
@@ -53,15 +54,34 @@ def _steps(how: How) -> list[Step]:
 
 
 def _start(how: How) -> dict[str, float]:
-    """Where the rep begins; the hand that is to take the posted knee holds nothing before."""
-    return PERFORMER | ({"right_grip": 0.0, "right_arm_flex": 44.0, "right_arm_bend": 80.0} if how.reaction else {})
+    """Where the rep begins; the hand that is to take a knee holds nothing before."""
+    free = {"right_grip": 0.0, "right_arm_flex": 44.0, "right_arm_bend": 80.0}
+    under = {"x": -0.06, "y": 0.05, "left_grip": 1.0, "left_flare": 20.0, "lean": 12.0}
+    return PERFORMER | (free if how.reaction or _takes_the_leg(how) else {}) | (under if _has_it(how) else {})
+
+
+def _start_of_partner(how: How) -> dict[str, float]:
+    return PARTNER | ({"x": 0.43, "right_arm_abd": 46.0, "right_arm_flex": 50.0, "right_arm_bend": 40.0} if _has_it(how) else {})
+
+
+def _has_it(how: How) -> bool:
+    """Whether the underhook is there from the start."""
+    return how.options.get("entry") == "have_it"
+
+
+def _takes_the_leg(how: How) -> bool:
+    """Whether the free hand closes behind the other knee as the leg hooks."""
+    return how.options.get("leg_help") == "hand"
 
 
 def _underhook(how: How) -> list[Step]:
     """The free hand knocks the elbow across, the other arm goes under it and over the shoulder."""
     late, low = how.fault("dives-for-the-underhook") / 1000, how.fault("shallow-underhook") / 100
+    start = Step(at=0.0, name="start", performer=_start(how), partner=_start_of_partner(how), fixed=True)
+    if _has_it(how):
+        return [start, Step(at=DEEP, name="deep", performer={"x": -0.02, "y": 0.06, "left_grip": 1.0, "left_grip_z": -low}, partner={"x": 0.43})]
     return [
-        Step(at=0.0, name="start", performer=_start(how), partner=PARTNER, fixed=True),
+        start,
         Step(at=KNOCK, performer={"left_grip": 0.0, "left_arm_flex": 56.0, "left_arm_bend": 40.0, "left_arm_abd": 0.0, "x": -0.11}),
         Step(at=KNOCK + late, name="knock", partner={"right_arm_flex": 50.0, "right_arm_abd": 4.0, "right_arm_bend": 60.0}),
         Step(at=KNOCK + late + 0.12, partner={"right_arm_abd": 40.0, "right_arm_flex": 60.0, "right_arm_bend": 40.0}, performer={"left_arm_flex": 60.0, "left_arm_bend": 30.0}),
@@ -100,7 +120,14 @@ def _reap(how: How) -> list[Step]:
     drive = hook + 0.04 + how.fault("hooks-and-waits") / 1000
     stays = how.fault("reaps-a-staggered-stance") / 100
     planted = {"right_foot_x": 0.24, "right_foot_y": 0.15, "left_foot_x": 0.20 + stays, "left_foot_y": -0.22, "left_foot_z": 0.0}
+    late = how.fault("late-hand") / 1000
+    taken = [
+        Step(at=low, performer={"right_grip": 0.0, "right_arm_flex": 70.0, "right_arm_bend": 40.0}),
+        Step(at=hook + 0.02 + late, name="hand", performer={"right_grip": 1.0, "right_flare": 30.0}),
+        Step(at=hook + 0.14 + late, performer={"right_grip": 1.0}),
+    ]
     return [
+        *(taken if _takes_the_leg(how) else []),
         Step(at=low, name="low", performer={"x": -0.02 - off * 0.5, "y": 0.19, "z": 0.400 + tall, "yaw": -24.0, "lean": 20.0 + bow * 0.8, "bow": 8.0 + bow * 0.2, "nod": -6.0, "tilt": -out, "side": -0.4 * out, "right_foot_x": 0.04, "right_foot_y": -0.14, "right_foot_z": 0.0, "right_heel_up": 20.0, "right_foot_yaw": -18.0, **_foot(how)}, partner={"z": 0.490, "lean": 8.0}),
         Step(at=low + 0.07, performer={"right_foot_x": 0.14, "right_foot_y": -0.02, "right_foot_z": 0.02 + lift * 0.8, "right_heel_up": 6.0, "right_foot_yaw": -30.0}),
         Step(at=hook - 0.05, performer={"right_foot_x": 0.40, "right_foot_y": -0.06, "right_foot_z": 0.02 + lift, "right_foot_yaw": -70.0}),
@@ -143,7 +170,7 @@ def _fall(how: How) -> list[Step]:
         ),
         Step(at=down + 1.95, partner={"x": 0.62, "z": 0.270, "lean": 34.0, "bow": 16.0, "left_heel_up": 20.0, "right_heel_up": 24.0, "left_foot_x": 0.52, "right_foot_x": 0.46, "left_foot_z": 0.0, "right_foot_z": 0.0}),
         Step(at=down + 2.25, partner={"left_foot_z": 0.05, "right_foot_z": 0.05}),
-        Step(at=down + 2.6, name="again", performer=_start(how), partner=PARTNER, fixed=True),
+        Step(at=down + 2.6, name="again", performer=_start(how), partner=_start_of_partner(how), fixed=True),
     ]  # fmt: skip
 
 
@@ -169,13 +196,19 @@ def _over_the_shoulder(me: Joints, other: Joints) -> Vector:
     return other.at["right_shoulder"] + other.chest.up * 0.025 * h - other.chest.forward * 0.05 * h + other.chest.left * 0.02 * h
 
 
+def _behind_the_other_knee(me: Joints, other: Joints) -> Vector:
+    return other.at["right_knee"] - other.pelvis.forward * 0.06 * other.stature_m
+
+
 def _ankles(moment: Moment) -> float:
     """Distance of the reaping ankle from the partner's other one, metres."""
     return float(np.linalg.norm(moment["performer"].at["right_ankle"] - moment["partner"].at["left_ankle"]))
 
 
 def _events(how: How) -> dict[str, Finder]:
-    found = _usual_events()
+    found = _usual_events() | ({"hand_behind": Finder(step="hand")} if _takes_the_leg(how) else {})
+    if _has_it(how):
+        found.pop("elbow_knocked")
     if how.reaction == "partner_posts":
         found |= {"posts_leg": Finder(step="posts"), "hand_takes_it": Finder(step="taken")}
     return found
@@ -199,7 +232,7 @@ MOVE = Move(
     technique="inner-reap",
     partner=True,
     faults=FAULTS,
-    options={"entry": ("knock",), "step": ("long",), "leg_help": ("none",)},
+    options={"entry": ("knock", "have_it"), "step": ("long",), "leg_help": ("none", "hand")},
     steps=_steps,
     events=_events,
     holds={
@@ -208,9 +241,8 @@ MOVE = Move(
             "right_hand": lambda me, other: other.at["left_shoulder"] * 0.45 + other.at["left_elbow"] * 0.55,
         },
     },
-    reactions={
-        "partner_posts": {"performer": {"right_hand": lambda me, other: other.at["right_knee"] - other.pelvis.forward * 0.06 * other.stature_m}},
-    },
+    held_by_choice={"hand": {"performer": {"right_hand": _behind_the_other_knee}}},
+    reactions={"partner_posts": {"performer": {"right_hand": _behind_the_other_knee}}},
     middle=(0.35, 0.05),
     height=0.78,
     rung="static_partner",
