@@ -25,6 +25,8 @@ FAULTS = (
     Fault(code="pushes-with-arms", unit="cm", most=34.0, says="the shoulder stays so much further from the chest"),
     Fault(code="stands-up", unit="deg", most=34.0, says="the trunk stays so much more upright as it drives"),
     Fault(code="falls-without-frame", unit="ms", most=900.0, says="the hand comes to the hip so much later", options={"finish": "sit"}),
+    Fault(code="trips-outside", unit="cm", most=34.0, says="the foot stands so much further out", options={"hook": "trip"}),
+    Fault(code="trip-becomes-a-hook", unit="cm", most=22.0, says="the foot goes on so far past the heel", options={"hook": "trip"}),
     Fault(code="stays-above", unit="cm", most=55.0, says="the hips stay so much higher as the partner lands", options={"finish": "sit"}),
     Fault(code="stops-halfway", unit="ms", most=900.0, says="the throw stops for so long after the hook"),
 )  # fmt: skip
@@ -60,6 +62,17 @@ def _lift(how: How) -> float:
     return max(kept + (how.fault("hooks-the-calf") - how.fault("hook-too-low")) / 100, -0.015)
 
 
+def _trips(how: How) -> bool:
+    """Whether the foot is set down inside the partner's foot instead of hooking its heel."""
+    return how.options.get("hook") == "trip"
+
+
+def _hooked(how: How) -> dict[str, float]:
+    """Where the working foot closes on the partner's."""
+    on, out = how.fault("trip-becomes-a-hook") / 100, how.fault("trips-outside") / 100
+    return {"right_foot_x": 0.28 + on, "right_foot_y": -0.03 + out} if _trips(how) else {"right_foot_x": 0.50, "right_foot_y": -0.05}
+
+
 def _hook(how: How) -> list[Step]:
     """The rear leg between the partner's legs, the heel behind the near heel; the shoulder into the chest."""
     lift = _lift(how)
@@ -67,12 +80,12 @@ def _hook(how: How) -> list[Step]:
     sat = how.options.get("finish") == "sit"
     shoulder = SHOULDER + how.fault("hook-then-push") / 1000
     empty = how.fault("hooks-an-empty-foot") / 100
-    hooking = {"right_foot_x": 0.50, "right_foot_y": -0.05, "right_foot_z": 0.015 + lift, "right_foot_yaw": -50.0, "right_toe_up": 0.0}
+    hooking = {**_hooked(how), "right_foot_z": 0.0 if _trips(how) else 0.015 + lift, "right_foot_yaw": -10.0 if _trips(how) else -50.0, "right_toe_up": 0.0}
     planted = {"right_foot_x": 0.16, "right_foot_y": 0.15, "right_foot_z": empty}
     return [
         Step(at=HOOK - 0.26, name="lifts", performer={"right_plant": 1.0, "right_foot_x": -0.04, "right_foot_y": -0.16, "right_foot_z": 0.0, "right_heel_up": 24.0, "right_foot_yaw": -18.0, "x": -0.01}),
         Step(at=HOOK - 0.12, performer={"right_foot_x": 0.24, "right_foot_y": -0.08, "right_foot_z": 0.05 + lift, "right_foot_yaw": -30.0, "right_heel_up": 0.0}),
-        Step(at=HOOK - 0.05, performer={**hooking, "right_foot_x": 0.47}),
+        Step(at=HOOK - 0.05, performer={**hooking, "right_foot_x": hooking["right_foot_x"] - 0.03, "right_foot_z": 0.015 + lift}),
         Step(
             at=HOOK,
             name="hook",
@@ -105,7 +118,7 @@ def _fall(how: How) -> list[Step]:
     through, landed = _sits(how) if how.options.get("finish") == "sit" else _drives()
     held = {"x": 0.385, "lean": -4.0, "right_foot_x": 0.16, "right_foot_y": 0.15}
     stop = [Step(at=tips - 0.06, performer={"x": 0.06}, partner=held)] if wait else []
-    pulled = {"right_foot_x": 0.48, "right_foot_z": 0.02 + lift}
+    pulled = _hooked(how) if _trips(how) else {"right_foot_x": 0.48, "right_foot_z": 0.02 + lift}
     return [
         *stop,
         *(_lifted() if how.reaction else [Step(at=tips, performer=pulled)]),
@@ -208,7 +221,7 @@ def _events(how: How) -> dict[str, Finder]:
     found = {
         "pull_start": Finder(step="pull"),
         "elbow_past": Finder(step="past"),
-        "hooked": Finder(step="hook", rule="lowest", measure=_heels, before_s=0.06, after_s=0.04),
+        "hooked": Finder(step="hook") if _trips(how) else Finder(step="hook", rule="lowest", measure=_heels, before_s=0.06, after_s=0.04),
         "shoulder_in": Finder(step="shoulder"),
         "partner_down": Finder(step="down"),
         "leg_passed": Finder(step="passed"),
@@ -222,7 +235,7 @@ MOVE = Move(
     technique="small-inner-reap",
     partner=True,
     faults=FAULTS,
-    options={"hook": ("heel", "high"), "finish": ("drive", "sit")},
+    options={"hook": ("heel", "high", "trip"), "finish": ("drive", "sit")},
     steps=_steps,
     events=_events,
     holds={
