@@ -21,10 +21,11 @@ FAULTS = (
     Fault(code="ducks-into-the-elbow", unit="deg", most=70.0, says="the partner’s arm is opened by so much less"),
     Fault(code="ducks-too-soon", unit="ms", most=620.0, says="the partner rises so much later"),
     Fault(code="head-first", unit="ms", most=400.0, says="the foot steps so much later"),
-    Fault(code="steps-short", unit="cm", most=46.0, says="the foot stands so much too short"),
+    Fault(code="steps-short", unit="cm", most=44.0, says="the foot stands so much too short"),
     Fault(code="stays-tall", unit="cm", most=24.0, says="the hips sink by so much less"),
     Fault(code="bows-under", unit="deg", most=40.0, says="the trunk bows by so much more"),
     Fault(code="stops-above", unit="cm", most=24.0, says="the knee stops so much higher above the mat", options={"level": "knee"}),
+    Fault(code="sinks-too-far", unit="cm", most=22.0, says="the hips sink by so much more", options={"level": "step"}),
     Fault(code="wide-duck", unit="cm", most=60.0, says="the head passes so much further from the arm"),
     Fault(code="lets-go", unit="ms", most=640.0, says="the far hand lets go so long before the head is through"),
     Fault(code="elbows-out", unit="deg", most=80.0, says="the elbows are lifted by so much"),
@@ -32,22 +33,53 @@ FAULTS = (
     Fault(code="wide-walk", unit="cm", most=70.0, says="the hips go round in so much wider a curve"),
 )  # fmt: skip
 
-PULL, RISES, LANDS, LOW, UNDER, BEHIND = 0.30, 0.62, 0.98, 1.06, 1.24, 1.72
+ASIDE = {"left_foot_x": 0.00, "left_foot_y": 0.24, "left_foot_z": 0.0}
+"""Where the other foot stands after a fake to its side."""
+TIED, PULL, RISES, LANDS, LOW, UNDER, BEHIND = 0.12, 0.30, 0.62, 0.98, 1.06, 1.24, 1.72
 
 
 def _steps(how: How) -> list[Step]:
+    tied = Step(at=TIED, name="tied")
     if how.reaction == "partner_faces":
-        return sorted([*_tie(how), *(step for step in _duck(how) if step.at <= LOW), *_ties_again()], key=lambda step: step.at)
-    return sorted([*_tie(how), *_duck(how), *_behind(how)], key=lambda step: step.at)
+        return sorted([tied, *_tie(how), *(step for step in _duck(how) if step.at <= LOW), *_ties_again()], key=lambda step: step.at)
+    return sorted([tied, *_tie(how), *_duck(how), *_behind(how)], key=lambda step: step.at)
+
+
+def _start_of_partner(how: How) -> dict[str, float]:
+    """A partner whose elbow is off the ribs by itself, or one who ties with both elbows down."""
+    return PARTNER | ({"left_arm_abd": 74.0, "left_arm_flex": 42.0, "z": 0.508, "lean": 0.0} if how.options.get("set_up") == "as_is" else {})
 
 
 def _tie(how: How) -> list[Step]:
-    """Both hands at the upper arms pull down; the partner rises against it and an elbow opens."""
+    """Both hands at the upper arms; the elbow is open, or comes open by a pull down or a fake to the other side."""
+    if how.options.get("set_up") == "as_is":
+        return [Step(at=0.0, name="start", performer=PERFORMER, partner=_start_of_partner(how), fixed=True), Step(at=RISES, performer={"z": 0.496, "lean": 12.0}, partner={"left_arm_abd": 78.0, "z": 0.508})]
+    return _fakes() if how.options.get("set_up") == "fake" else _pulls_down(how)
+
+
+def _fakes() -> list[Step]:
+    """A small step and a pull to the other side; the partner turns the hips square to it and the far elbow opens."""
+    feet = {"left_foot_x": -0.08, "left_foot_y": 0.18, "left_foot_z": 0.0}
+    return [
+        Step(at=0.0, name="start", performer=PERFORMER, partner=PARTNER, fixed=True),
+        Step(at=PULL - 0.14, performer={**feet, "left_heel_up": 4.0}),
+        Step(at=PULL - 0.06, performer={"left_foot_z": 0.03, "x": -0.10, "y": 0.03}),
+        Step(at=PULL, name="pull", performer={**ASIDE, "y": 0.06, "left_flare": 24.0}, partner={"yaw": 180.0, "twist": 0.0, "left_arm_abd": 6.0}),
+        Step(at=PULL + 0.24, performer={"x": -0.06, "y": 0.08}, partner={"yaw": 170.0, "twist": -10.0, "right_arm_flex": 60.0, "lean": 6.0}),
+        Step(at=RISES, name="squares", partner={"yaw": 168.0, "twist": -6.0, "left_arm_abd": 46.0, "z": 0.505}),
+        Step(at=RISES + 0.18, performer={"y": 0.02}, partner={"left_arm_abd": 90.0, "left_arm_flex": 40.0, "left_arm_bend": 50.0, "lean": 0.0, "bow": 2.0, "z": 0.508}),
+        Step(at=LANDS - 0.26, performer=ASIDE),
+        Step(at=LANDS - 0.02, partner={"yaw": 178.0, "twist": 0.0}),
+    ]  # fmt: skip
+
+
+def _pulls_down(how: How) -> list[Step]:
+    """Both hands pull down; the partner rises against it and an elbow opens."""
     out, shut, late = how.fault("elbows-out"), how.fault("ducks-into-the-elbow"), how.fault("ducks-too-soon") / 1000
     knee = how.options.get("level") == "knee"
     tall = {"lean": 18.0, "bow": 10.0, "z": 0.470} if knee else {"lean": 0.0, "bow": 2.0, "z": 0.508}
     flare = {"left_flare": 8.0 + out, "right_flare": 8.0 + out}
-    opened = {"left_arm_abd": 78.0 - shut, "left_arm_flex": 40.0, "left_arm_bend": 50.0 + shut * 0.4}
+    opened = {"left_arm_abd": (108.0 if how.options.get("level") == "step" else 78.0) - shut, "left_arm_flex": 40.0, "left_arm_bend": 50.0 + shut * 0.4}
     return [
         Step(at=0.0, name="start", performer=PERFORMER | flare, partner=PARTNER, fixed=True),
         Step(at=PULL, name="pull", performer={"z": 0.496, **flare}, partner={"lean": 12.0, "z": 0.495, "left_arm_abd": 6.0, "left_arm_flex": 52.0, "left_arm_bend": 60.0}),
@@ -69,7 +101,8 @@ def _duck(how: How) -> list[Step]:
     """The foot beside the partner's toe, the knees bent, the head under the arm; the far hand keeps its hold."""
     knee = how.options.get("level") == "knee"
     bow, wide = how.fault("bows-under"), how.fault("wide-duck") / 100
-    low = (0.240 if knee else 0.395) + how.fault("stays-tall") / 174 + how.fault("stops-above") / 174
+    small = how.options.get("level") == "step"
+    low = (0.240 if knee else 0.452 if small else 0.395) - how.fault("sinks-too-far") / 174 + how.fault("stays-tall") / 174 + how.fault("stops-above") / 174
     lands = LANDS + how.fault("head-first") / 1000
     loose = how.fault("lets-go") / 1000
     foot = _foot(how)
@@ -87,7 +120,7 @@ def _duck(how: How) -> list[Step]:
             at=UNDER,
             name="under",
             performer={"x": 0.16 if knee else 0.28, "y": -0.36 - wide * 0.9, "z": low + (0.026 if knee else 0.012), "yaw": 22.0, "lean": 22.0 + bow * 0.4, "bow": 8.0 + bow * 0.3, "side": 0.0, "tilt": -8.0, "left_grip": 0.0 if loose else 1.0, **rear, **foot},
-            partner={"left_arm_abd": 70.0 - how.fault("ducks-into-the-elbow") * 0.6, "left_arm_flex": 30.0},
+            partner={"left_arm_abd": (112.0 if small else 70.0) - how.fault("ducks-into-the-elbow") * 0.6, "left_arm_flex": 30.0},
         ),
         Step(at=UNDER + 0.03, performer=foot if lands < UNDER else {}),
     ]  # fmt: skip
@@ -112,7 +145,7 @@ def _behind(how: How) -> list[Step]:
     """Up behind the arm and round to the back, close; then back to where it began, which is no part of the rep."""
     off, wide = how.fault("head-off") / 100, how.fault("wide-walk") / 100
     foot = _foot(how)
-    left = {"left_foot_x": -0.08, "left_foot_y": 0.18 - how.fault("wide-duck") / 111, "left_foot_z": 0.0}
+    left = ASIDE if how.options.get("set_up") == "fake" else {"left_foot_x": -0.08, "left_foot_y": 0.18 - how.fault("wide-duck") / 111, "left_foot_z": 0.0}
     arms = {"right_arm_flex": 62.0, "right_arm_abd": 12.0, "right_arm_bend": 44.0, "left_arm_flex": 62.0, "left_arm_abd": 12.0, "left_arm_bend": 44.0}
     stand = {"left_foot_x": 0.78, "left_foot_y": -0.34, "left_foot_z": 0.0, "right_foot_x": 0.98, "right_foot_y": 0.02, "right_foot_z": 0.0}
     return [
@@ -130,7 +163,7 @@ def _behind(how: How) -> list[Step]:
         Step(at=BEHIND + 0.40, name="end", performer={"yaw": 154.0, **stand}, partner={"yaw": 186.0}, fixed=True),
         Step(at=BEHIND + 0.42, performer=stand),
         Step(at=BEHIND + 0.95, performer={"x": 0.40, "y": -0.60, "yaw": 70.0, "lean": 8.0, "look": 0.0, "left_foot_z": 0.05, "right_foot_z": 0.05, "left_foot_x": 0.3, "right_foot_x": 0.3, "left_foot_y": -0.5, "right_foot_y": -0.7, "right_foot_yaw": 60.0, "left_foot_yaw": 60.0}),
-        Step(at=BEHIND + 1.60, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
+        Step(at=BEHIND + 1.60, name="again", performer=PERFORMER, partner=_start_of_partner(how), fixed=True),
     ]  # fmt: skip
 
 
@@ -140,17 +173,22 @@ def _faces_the_back(moment: Moment) -> float:
 
 
 def _events(how: How) -> dict[str, Finder]:
-    found = _usual_events()
+    found = _opens(how) | _usual_events()
     if how.reaction == "partner_faces":
         kept = {name: finder for name, finder in found.items() if name not in ("head_under", "behind")}
         return kept | {"turns_to_face": Finder(step="turns"), "resets": Finder(step="tied")}
     return found
 
 
+def _opens(how: How) -> dict[str, Finder]:
+    """What opens the elbow, where it is not open by itself."""
+    found = {"pull_down": ("partner_rises", "rises"), "fake": ("partner_squares", "squares")}.get(how.options.get("set_up", "pull_down"))
+    return {"pull": Finder(step="pull"), found[0]: Finder(step=found[1])} if found else {}
+
+
 def _usual_events() -> dict[str, Finder]:
     return {
-        "pull": Finder(step="pull"),
-        "partner_rises": Finder(step="rises"),
+        "tied": Finder(step="tied"),
         "step_down": Finder(step="lands", rule="falls", measure=height("performer", "right_heel", "right_toe"), level=ON_MAT_M, before_s=0.10, after_s=0.06),
         "level_low": Finder(step="low", rule="lowest", measure=height("performer", "left_hip", "right_hip"), before_s=0.16, after_s=0.20),
         "head_under": Finder(step="under"),
@@ -162,7 +200,7 @@ MOVE = Move(
     technique="duck-under",
     partner=True,
     faults=FAULTS,
-    options={"set_up": ("pull_down",), "level": ("bend", "knee"), "finish": ("back",)},
+    options={"set_up": ("pull_down", "fake", "as_is"), "level": ("bend", "knee", "step"), "finish": ("back",)},
     steps=_steps,
     events=_events,
     holds={
