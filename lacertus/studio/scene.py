@@ -116,9 +116,12 @@ class Scene:
 
     def _hold(self, found: dict[str, Joints], channels: Mapping[BodyName, Channels], how: How, order: Sequence[str]) -> None:
         for body in order:
-            anchors = self.move.held(how, body)
             other = found.get("partner" if body == "performer" else "performer", found[body])
-            holds = {limb: anchor(found[body], other) for limb, anchor in anchors.items()}
+            holds = {limb: anchor(found[body], other) for limb, anchor in self.move.held(how, body).items()}
+            for limb, usual in self.move.holds.get(body, {}).items():
+                if limb.endswith("hand"):
+                    switched = np.asarray(channels[body][f"{limb.split('_')[0]}_switch"])[..., None]  # type: ignore[index]
+                    holds[limb] = usual(found[body], other) * (1 - switched) + holds[limb] * switched
             if holds:
                 found[body] = pose(channels[body], self.looks[body], holds)  # type: ignore[index]
 

@@ -58,6 +58,7 @@ def rest_channels() -> Channels:
             f"{side}_grip_x": 0.0,
             f"{side}_grip_y": 0.0,
             f"{side}_grip_z": 0.0,
+            f"{side}_switch": 1.0,
         }
     return channels
 
@@ -151,7 +152,8 @@ def pose(channels: Channels, look: Look, holds: Mapping[str, Vector] | None = No
     forward, `abd` outward, `bend` of knee or elbow, `rot` about its own length. `plant` draws the
     ball of a foot to `foot_x`, `foot_y`, `foot_z` (metres), toes along `foot_yaw` (from +x, anticlockwise), the
     heel raised by `heel_up` or the toes by `toe_up`; `hook` and `grip` draw ankle and wrist to what is held, by weight 0–1;
-    `flare` lifts a gripping elbow away from the ribs; `grip_x`, `grip_y`, `grip_z` (metres) move the hand away from the place
+    `flare` lifts a gripping elbow away from the ribs; `switch` is 0 while a hand still holds what it usually does, in a rep whose
+    choice or reaction gives it something else to hold (the scene reads it); `grip_x`, `grip_y`, `grip_z` (metres) move the hand away from the place
     that it holds.
 
     Args:

@@ -19,7 +19,21 @@ RATE = 240.0
 SMOOTH_S = {"trunk": 0.028, "limb": 0.012}
 """Muscles have no corners: angles are smoothed by this much, the heavy trunk's more than a limb's."""
 GRAVITY = 9.81
-_EXACT = ("plant", "hook", "grip", "grip_x", "grip_y", "grip_z", "foot_x", "foot_y", "foot_z", "foot_yaw", "toe_up", "heel_up")
+_EXACT = (
+    "plant",
+    "hook",
+    "grip",
+    "grip_x",
+    "grip_y",
+    "grip_z",
+    "switch",
+    "foot_x",
+    "foot_y",
+    "foot_z",
+    "foot_yaw",
+    "toe_up",
+    "heel_up",
+)
 """Channels of contact: what stands on the mat or holds must not drift, so they are not smoothed."""
 
 

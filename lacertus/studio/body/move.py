@@ -95,10 +95,11 @@ class Move:
 
     def held(self, how: How, body: str) -> Mapping[str, Anchor]:
         """What a body holds on to in a rep."""
-        found = dict(self.holds.get(body, {}))
+        found: dict[str, Anchor] = dict(self.holds.get(body, {}))
         for choice in how.options.values():
-            found |= self.held_by_choice.get(choice, {}).get(body, {})
-        return found | self.reactions.get(how.reaction, {}).get(body, {})
+            found.update(self.held_by_choice.get(choice, {}).get(body, {}))
+        found.update(self.reactions.get(how.reaction, {}).get(body, {}))
+        return found
 
     def fault(self, code: str) -> Fault | None:
         return next((fault for fault in self.faults if fault.code == code), None)

@@ -26,6 +26,7 @@ PARTNER = FACED | {
 
 FAULTS = (
     Fault(code="wide-circle", unit="cm", most=55.0, says="the clearing hand sweeps so far out"),
+    Fault(code="hand-already-posted", unit="cm", most=42.0, says="the partner’s hand is so much nearer to the shoulder already", options={"grip": "wrist"}),
     Fault(code="grips-the-forearm", unit="cm", most=26.0, says="the second hand takes the arm so much nearer to the hand"),
     Fault(code="elbow-up", unit="deg", most=125.0, says="the drawing elbow is lifted by so much"),
     Fault(code="drags-standing", unit="ms", most=420.0, says="the foot steps so long after the pull"),
@@ -36,6 +37,7 @@ FAULTS = (
     Fault(code="hips-turn-away", unit="deg", most=105.0, says="the hips are turned so far away as the feet go round"),
     Fault(code="stays-at-arms-length", unit="cm", most=55.0, says="the hips stay so much further from the partner’s"),
     Fault(code="wide-walk", unit="cm", most=75.0, says="the hips go round in so much wider a curve"),
+    Fault(code="misses-the-leg", unit="cm", most=50.0, says="the hand takes the leg so much higher than the knee", options={"take": "leg"}),
     Fault(code="stops-at-the-arm", unit="ms", most=1100.0, says="the feet wait so long at the arm"),
 )  # fmt: skip
 
@@ -46,6 +48,22 @@ def _steps(how: How) -> list[Step]:
     return sorted([*_drag(how), *_after_the_drag(how)], key=lambda step: step.at)
 
 
+def _hand_of_partner(how: How) -> dict[str, float]:
+    """The partner's hand posts on the shoulder, or is caught by the wrist on its way there."""
+    if how.options.get("grip") != "wrist":
+        return {"right_grip": 1.0}
+    return {"right_grip": how.fault("hand-already-posted") / 42, "right_arm_flex": 34.0, "right_arm_bend": 62.0, "right_arm_abd": 0.0}
+
+
+def _start_of_partner(how: How) -> dict[str, float]:
+    return PARTNER | _hand_of_partner(how)
+
+
+def _pulls_away(how: How) -> bool:
+    """Whether the partner pulls the elbow back and the near leg is taken: as a reaction, or what the rep is for."""
+    return how.reaction == "partner_pulls_the_elbow" or how.options.get("take") == "leg"
+
+
 def _lands(how: How) -> float:
     return PULL - 0.02 + how.fault("drags-standing") / 1000
 
@@ -54,15 +72,15 @@ def _drag(how: How) -> list[Step]:
     """The hand cleared, the arm caught, the step and the pull."""
     wide, low, up = how.fault("wide-circle") / 55.0, how.fault("grips-the-forearm") / 100, how.fault("elbow-up")
     short, look = how.fault("half-drag") / 100, how.fault("looks-away")
-    lands = _lands(how)
+    lands, hand = _lands(how), _hand_of_partner(how)
     drawn = {"right_arm_flex": 54.0 - 240.0 * short, "right_arm_bend": 12.0 + 100.0 * short}
     foot = {"left_foot_x": 0.40 - how.fault("steps-away") / 180, "left_foot_y": 0.50 - how.fault("steps-between") / 100 + how.fault("steps-away") / 150}
     return [
-        Step(at=0.0, name="start", performer=PERFORMER, partner=PARTNER, fixed=True),
-        Step(at=ON, name="on", performer={"x": -0.18, "left_grip": 1.0, "right_grip": 0.0, "right_flare": 24.0}, partner={"right_grip": 1.0, "x": 0.47}),
+        Step(at=0.0, name="start", performer=PERFORMER, partner=_start_of_partner(how), fixed=True),
+        Step(at=ON, name="on", performer={"x": -0.18, "left_grip": 1.0, "left_switch": 0.0, "right_grip": 0.0, "right_flare": 24.0}, partner={"x": 0.47, **hand}),
         Step(at=(ON + CLEARED) / 2, performer={"left_grip": 1.0 - wide, "left_arm_flex": 70.0 + 75.0 * wide, "left_arm_abd": 6.0, "left_arm_bend": 84.0 - 60.0 * wide}),
-        Step(at=CLEARED - 0.04, partner={"right_grip": 1.0, "lean": 13.0, "twist": 0.0, "yaw": 180.0, "right_arm_flex": 62.0, "right_arm_abd": 0.0, "right_arm_bend": 14.0}),
-        Step(at=CLEARED, name="cleared", performer={"left_grip": 1.0, "right_arm_flex": 62.0, "right_arm_bend": 40.0, "right_arm_abd": -14.0}, partner={"right_grip": 0.4}),
+        Step(at=CLEARED - 0.04, partner={"lean": 13.0, "twist": 0.0, "yaw": 180.0, "right_arm_flex": 62.0, "right_arm_abd": 0.0, "right_arm_bend": 14.0, **hand}),
+        Step(at=CLEARED, name="cleared", performer={"left_grip": 1.0, "right_arm_flex": 62.0, "right_arm_bend": 40.0, "right_arm_abd": -14.0}, partner={"right_grip": hand["right_grip"] * 0.4}),
         Step(at=CAUGHT, name="caught", performer={"right_grip": 1.0, "right_grip_x": -low, "right_grip_z": -low * 0.35, "x": -0.16, "lean": 12.0}, partner={"right_grip": 0.0, "right_arm_flex": 56.0, "right_arm_abd": -4.0, "right_arm_bend": 16.0, "x": 0.46}),
         Step(at=lands - 0.26, name="lifts", performer={"left_foot_x": -0.10, "left_foot_y": 0.18, "left_foot_z": 0.0, "left_heel_up": 10.0, "left_plant": 1.0, "left_foot_yaw": 10.0, "right_plant": 1.0, "right_foot_x": 0.02, "right_foot_y": -0.16, "right_heel_up": 0.0}),
         Step(at=lands - 0.13, performer={"left_foot_z": 0.06, "left_heel_up": 6.0}),
@@ -82,26 +100,27 @@ def _drag(how: How) -> list[Step]:
 
 
 def _after_the_drag(how: How) -> list[Step]:
-    if how.reaction == "partner_pulls_the_elbow":
-        return _to_the_leg()
+    if _pulls_away(how):
+        return _to_the_leg(how)
     if how.reaction == "partner_turns_in":
-        return _circling_on()
+        return _circling_on(how)
     return _behind(how)
 
 
-def _to_the_leg() -> list[Step]:
+def _to_the_leg(how: How) -> list[Step]:
     """The elbow is pulled away: the arm is let go, and the near leg taken behind the knee."""
     back = PULL + 0.26
-    taken = back + 0.40
+    taken, high = back + 0.40, how.fault("misses-the-leg") / 100
     stand = {"left_foot_x": 0.40, "left_foot_y": 0.50, "left_foot_z": 0.0, "right_foot_x": 0.02, "right_foot_y": -0.16, "right_foot_z": 0.0}
     return [
-        Step(at=back, name="elbow_back", performer=stand, partner={"right_arm_flex": 34.0, "right_arm_bend": 20.0, "twist": 18.0, "yaw": 194.0}),
-        Step(at=back + 0.18, performer={"right_grip": 0.0, "left_grip": 0.0}, partner={"right_arm_flex": -46.0, "right_arm_bend": 86.0, "right_arm_abd": 6.0, "twist": -16.0, "yaw": 184.0, "lean": 8.0}),
+        Step(at=back, name="elbow_back", performer={"left_switch": 0.0, **stand}, partner={"right_arm_flex": 34.0, "right_arm_bend": 20.0, "twist": 18.0, "yaw": 194.0}),
+        Step(at=back + 0.18, performer={"right_grip": 0.0, "left_grip": 0.0, "left_switch": 0.0}, partner={"right_arm_flex": -46.0, "right_arm_bend": 86.0, "right_arm_abd": 6.0, "twist": -16.0, "yaw": 184.0, "lean": 8.0}),
+        Step(at=back + 0.24, performer={"left_switch": 1.0}),
         Step(
             at=taken,
             name="leg_taken",
             performer={
-                "x": 0.18, "y": 0.38, "z": 0.330, "yaw": -52.0, "lean": 44.0, "bow": 16.0, "nod": -20.0, "look": 0.0, "left_grip": 1.0, "left_flare": 40.0, "right_arm_flex": 74.0, "right_arm_bend": 40.0,
+                "x": 0.18, "y": 0.38, "z": 0.330, "yaw": -52.0, "lean": 44.0, "bow": 16.0, "nod": -20.0, "look": 0.0, "left_grip": 1.0, "left_grip_z": high, "left_flare": 40.0, "right_arm_flex": 74.0, "right_arm_bend": 40.0,
                 "right_arm_abd": 10.0, "left_heel_up": 14.0, "right_heel_up": 40.0,
             },
             partner={"right_arm_flex": 10.0, "right_arm_bend": 60.0, "twist": 0.0, "lean": 16.0},
@@ -109,11 +128,11 @@ def _to_the_leg() -> list[Step]:
         Step(at=taken + 0.5, name="end", performer={"z": 0.320, "lean": 46.0, **stand}, fixed=True),
         Step(at=taken + 0.52, performer=stand),
         Step(at=taken + 1.0, performer={"left_foot_z": 0.05, "right_foot_z": 0.03, "left_foot_x": 0.1, "left_foot_y": 0.3, "lean": 14.0, "z": 0.48, "left_grip": 0.0}),
-        Step(at=taken + 1.6, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
+        Step(at=taken + 1.6, name="again", performer=PERFORMER | {"left_grip_z": 0.0}, partner=_start_of_partner(how), fixed=True),
     ]  # fmt: skip
 
 
-def _circling_on() -> list[Step]:
+def _circling_on(how: How) -> list[Step]:
     """The partner turns in to face: the feet keep circling, one step more, to the back as it is then."""
     there = PULL
     circles, behind = there + 0.62, there + 1.05
@@ -134,7 +153,7 @@ def _circling_on() -> list[Step]:
         Step(at=behind + 0.45, name="end", performer={"yaw": -202.0, "lean": 18.0, **stand}, partner={"yaw": 150.0}, fixed=True),
         Step(at=behind + 0.46, performer=stand),
         Step(at=behind + 1.10, performer={"x": 0.5, "y": 0.5, "yaw": -100.0, "left_foot_z": 0.05, "right_foot_z": 0.05}, partner={"yaw": 180.0, "left_foot_z": 0.03, "right_foot_z": 0.03}),
-        Step(at=behind + 1.90, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
+        Step(at=behind + 1.90, name="again", performer=PERFORMER, partner=_start_of_partner(how), fixed=True),
     ]  # fmt: skip
 
 
@@ -172,13 +191,17 @@ def _behind(how: How) -> list[Step]:
         Step(at=behind + 0.45, name="end", performer={"yaw": -108.0 + away * 0.2, "lean": 18.0, **stand}, partner={"yaw": 238.0}, fixed=True),
         Step(at=behind + 0.46, performer=stand),
         Step(at=behind + 0.95, performer={"x": 0.2, "y": 0.4, "lean": 8.0, "left_foot_z": 0.05, "right_foot_z": 0.05, "left_foot_x": 0.1, "right_foot_x": 0.3, "right_foot_y": 0.3}, partner={"yaw": 200.0, "left_foot_z": 0.03, "right_foot_z": 0.03}),
-        Step(at=behind + 1.60, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
+        Step(at=behind + 1.60, name="again", performer=PERFORMER, partner=_start_of_partner(how), fixed=True),
     ]  # fmt: skip
 
 
 def _shoulder(me: Joints, other: Joints) -> Vector:
     """Where the partner's hand posts: on the near shoulder."""
     return other.at["left_shoulder"] + other.chest.forward * 0.03 * other.stature_m + other.chest.up * 0.02 * other.stature_m
+
+
+def _behind_the_near_knee(me: Joints, other: Joints) -> Vector:
+    return other.at["right_knee"] - other.pelvis.forward * 0.06 * other.stature_m
 
 
 def _faces_the_back(moment: Moment) -> float:
@@ -197,7 +220,9 @@ def _posts(moment: Moment) -> float:
 
 def _events(how: How) -> dict[str, Finder]:
     found = _usual_events()
-    if how.reaction == "partner_pulls_the_elbow":
+    if how.options.get("grip") == "wrist":
+        del found["cleared"]
+    if _pulls_away(how):
         del found["behind"]
         return found | {"elbow_back": Finder(step="elbow_back"), "leg_taken": Finder(step="leg_taken")}
     if how.reaction == "partner_turns_in":
@@ -220,7 +245,7 @@ MOVE = Move(
     technique="arm-drag",
     partner=True,
     faults=FAULTS,
-    options={"grip": ("post",), "take": ("back",)},
+    options={"grip": ("post", "wrist"), "take": ("back", "leg")},
     steps=_steps,
     events=_events,
     holds={
@@ -230,12 +255,8 @@ MOVE = Move(
         },
         "partner": {"right_hand": _shoulder},
     },
-    reactions={
-        "partner_turns_in": {},
-        "partner_pulls_the_elbow": {
-            "performer": {"left_hand": lambda me, other: other.at["right_knee"] + other.pelvis.forward * -0.06 * other.stature_m},
-        },
-    },
+    held_by_choice={"leg": {"performer": {"left_hand": _behind_the_near_knee}}},
+    reactions={"partner_turns_in": {}, "partner_pulls_the_elbow": {"performer": {"left_hand": _behind_the_near_knee}}},
     middle=(0.30, 0.1),
     height=0.82,
     facing_deg=180.0,
