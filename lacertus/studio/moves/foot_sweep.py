@@ -48,7 +48,8 @@ def _steps(how: How) -> list[Step]:
     over = how.fault("no-step-to-sweep") / 100
     low = -0.016 + 0.0009 * stiff
     found = [
-        Step(at=0.0, name="start", performer=PERFORMER, partner=PARTNER, fixed=True),
+        Step(at=0.0, name="start", performer=_start(how), partner=PARTNER, fixed=True),
+        *(_draws_out() if _leads(how) else []),
         Step(
             at=steps,
             name="steps",
@@ -144,11 +145,29 @@ def _steps(how: How) -> list[Step]:
             at=back + 2.15,
             partner={"x": 0.50, "y": -0.06, "z": 0.270, "lean": 34.0, "bow": 16.0, "left_plant": 1.0, "right_plant": 1.0, "left_heel_up": 20.0, "right_heel_up": 24.0},
         ),
-        Step(at=back + 2.85, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
+        Step(at=back + 2.85, name="again", performer=_start(how), partner=PARTNER, fixed=True),
     ]  # fmt: skip
     if how.reaction == "partner_sets_back":
         found = [*(step for step in found if step.at < meets), *_reaps_instead(meets)]
     return sorted(found, key=lambda step: step.at)
+
+
+def _leads(how: How) -> bool:
+    """Whether the own body steps back first, so that the partner steps after it."""
+    return how.options.get("timing") == "drawn_out"
+
+
+def _start(how: How) -> dict[str, float]:
+    return PERFORMER | ({"x": -0.24, "left_foot_x": -0.06} if _leads(how) else {})
+
+
+def _draws_out() -> list[Step]:
+    """The body goes back with a step of the other foot, and the hands go with it."""
+    return [
+        Step(at=0.08, name="draws", performer={"left_foot_x": -0.06, "left_foot_y": 0.17, "left_foot_z": 0.0, "x": -0.25}),
+        Step(at=0.18, performer={"left_foot_z": 0.035, "left_heel_up": 6.0}),
+        Step(at=0.30, performer={"left_foot_x": -0.20, "left_foot_y": 0.17, "left_foot_z": 0.0, "left_heel_up": 0.0, "x": -0.33}, partner={"lean": 5.0, "x": 0.45}),
+    ]
 
 
 def _reaps_instead(meets: float) -> list[Step]:
@@ -169,7 +188,7 @@ def _reaps_instead(meets: float) -> list[Step]:
 
 
 def _events(how: How) -> dict[str, Finder]:
-    found = _usual_events()
+    found = _usual_events() | ({"draws_out": Finder(step="draws")} if _leads(how) else {})
     if how.reaction == "partner_sets_back":
         kept = {name: found[name] for name in ("partner_steps", "pull_starts", "foot_lands")}
         return kept | {"foot_set_back": Finder(step="set_back"), "reaps_instead": Finder(step="reaps")}
@@ -192,7 +211,7 @@ MOVE = Move(
     technique="advancing-foot-sweep",
     partner=True,
     faults=FAULTS,
-    options={"timing": ("stepping_in",)},
+    options={"timing": ("stepping_in", "drawn_out")},
     steps=_steps,
     events=_events,
     holds={
