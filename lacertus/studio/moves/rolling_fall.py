@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Move
 from lacertus.studio.moves.back_fall import STANDING as FEET_LEVEL
-from lacertus.studio.moves.parts import height
+from lacertus.studio.moves.parts import both, height
 
 STANDING = FEET_LEVEL | {
     "x": -0.55, "roll": 0.0, "side": 0.0, "tilt": 0.0, "right_foot_x": -0.26, "right_foot_y": -0.12, "left_foot_x": -0.62, "left_foot_y": 0.13, "z": 0.515,
@@ -22,6 +24,8 @@ FAULTS = (
     Fault(code="gets-up-halfway", unit="deg", most=60.0, says="the trunk comes up again by so much"),
     Fault(code="sits-down", unit="ms", most=1100.0, says="the body sits so long before it stands up", options={"finish": "stand"}),
     Fault(code="stays-low", unit="cm", most=42.0, says="the hips come up so much less high at the end", options={"finish": "stand"}),
+    Fault(code="shoulders-level", unit="deg", most=24.0, says="the shoulders are turned by so much less as they come down"),
+    Fault(code="feet-part", unit="deg", most=36.0, says="each leg is spread by so much", options={"line": "straight"}),
     Fault(code="falls-back", unit="deg", most=60.0, says="the trunk bows so much further as the feet carry again", options={"finish": "stand"}),
 )  # fmt: skip
 
@@ -32,7 +36,34 @@ WHEEL = 360.0
 
 def _steps(how: How) -> list[Step]:
     finish = _stands(how) if how.options.get("finish") == "stand" else _stays(how)
-    return sorted([*_enters(how), *_rolls(how), *finish], key=lambda step: step.at)
+    found = [_levelled(step, how.fault("shoulders-level")) for step in (*_enters(how), *_rolls(how))]
+    if how.options.get("line") == "straight":
+        found = [_straightened(step, how.fault("feet-part")) for step in found]
+    return sorted([*found, *finish], key=lambda step: step.at)
+
+
+def _levelled(step: Step, by: float) -> Step:
+    """The same moment with the shoulders turned by so many degrees less."""
+    less = {name: value * (1 - by / 24.0) for name, value in step.performer.items() if name in ("twist", "roll")}
+    return replace(step, performer={**step.performer, **less})
+
+
+def _straightened(step: Step, part: float) -> Step:
+    """The same moment of a roll over the middle: no twist, both arms and both legs alike, the feet together or so far apart."""
+    found = {name: value for name, value in step.performer.items() if name not in ("twist", "roll", "tilt")}
+    found |= {name: 0.0 for name in ("twist", "roll", "tilt") if name in step.performer}
+    for name, value in step.performer.items():
+        if name.startswith("right_arm"):
+            found[name.replace("right", "left")] = value
+        if name.startswith("left_leg"):
+            found[name.replace("left", "right")] = value
+    if "left_leg_flex" in found:
+        found |= both(leg_abd=part)
+    if "nod" in found and step.name:
+        found["nod"] += 30.0
+    if step.name == "over":
+        found["z"] += 0.024
+    return replace(step, performer=found)
 
 
 def _enters(how: How) -> list[Step]:
@@ -135,7 +166,7 @@ MOVE = Move(
     technique="rolling-fall",
     partner=False,
     faults=FAULTS,
-    options={"line": ("shoulder",), "finish": ("stay", "stand")},
+    options={"line": ("shoulder", "straight"), "finish": ("stay", "stand")},
     steps=_steps,
     events=_events,
     middle=(0.15, 0.0),
