@@ -75,6 +75,8 @@ class Move:
     holds: Mapping[str, Mapping[str, Anchor]] = field(default_factory=dict)
     reactions: Mapping[str, Mapping[str, Mapping[str, Anchor]]] = field(default_factory=dict)
     """The partner's reactions that the motion can show, each with what is held otherwise then, by body and limb."""
+    goes_with: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
+    """The choices that the answer to a reaction comes to, by reaction; a script that says otherwise counts."""
     held_by_choice: Mapping[str, Mapping[str, Mapping[str, Anchor]]] = field(default_factory=dict)
     """What is held otherwise with a choice, by its name, body and limb."""
     flights: tuple[tuple[str, str, str], ...] = ()

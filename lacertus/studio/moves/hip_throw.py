@@ -90,23 +90,44 @@ def _turn(how: How) -> list[Step]:
     ]  # fmt: skip
 
 
+def _leg_passes(how: How) -> bool:
+    return how.options.get("finish") == "hip_and_leg" or how.reaction == "partner_goes_round"
+
+
+def _passes_at(how: How) -> float:
+    """When the leg is past: later after a partner who has stepped round first, seconds."""
+    return LEG + (0.16 if how.reaction else 0.0)
+
+
+def _goes_round() -> list[Step]:
+    """The partner's near foot steps round the hip to the outside."""
+    return [
+        Step(at=SEAT + 0.02, partner={"right_foot_x": 0.32, "right_foot_y": 0.15, "right_foot_z": 0.0, "right_heel_up": 20.0}),
+        Step(at=SEAT + 0.12, partner={"right_foot_z": 0.06, "y": 0.02}),
+        Step(at=SEAT + 0.22, name="round", partner={"right_foot_x": 0.26, "right_foot_y": 0.40, "right_foot_z": 0.0, "right_heel_up": 14.0, "y": 0.07, "left_heel_up": 30.0}),
+    ]
+
+
 def _leg_out(how: How) -> dict[str, float]:
-    """Where the throwing foot stands once it is past the partner's, if the leg throws along."""
-    if how.options.get("finish") != "hip_and_leg":
+    """Where the throwing foot stands once it is past the partner's, if the leg throws along or holds a partner who goes round."""
+    if not _leg_passes(how):
         return {}
+    if how.reaction:
+        return {"right_foot_x": 0.26, "right_foot_y": 0.62, "right_foot_yaw": 140.0}
     return {"right_foot_x": 0.30, "right_foot_y": 0.46 - how.fault("leg-too-short") / 100, "right_foot_yaw": 150.0}
 
 
 def _leg(how: How) -> list[Step]:
     """The throwing leg goes on from between the feet, past the partner's foot on the outside."""
-    out = _leg_out(how)
+    out, leg = _leg_out(how), _passes_at(how)
     if not out:
         return []
     between = {"right_foot_x": 0.03, "right_foot_y": 0.10, "right_foot_z": 0.0}
     return [
-        Step(at=LEG - 0.20, performer=between),
-        Step(at=LEG - 0.10, performer={"right_foot_z": 0.05, "right_foot_x": 0.10, "right_foot_y": 0.34, "right_heel_up": 10.0}),
-        Step(at=LEG, name="leg", performer={**out, "right_foot_z": 0.0, "right_heel_up": 24.0, "left_foot_x": 0.03, "left_foot_y": -0.13}),
+        *(_goes_round() if how.reaction else []),
+        Step(at=leg - 0.20, performer=between),
+        Step(at=leg - 0.10, performer={"right_foot_z": 0.05, "right_foot_x": 0.10, "right_foot_y": 0.34, "right_heel_up": 10.0}),
+        Step(at=leg, name="leg", performer={**out, "right_foot_z": 0.0, "right_heel_up": 24.0, "left_foot_x": 0.03, "left_foot_y": -0.13}),
     ]
 
 
@@ -129,7 +150,7 @@ def _out_again() -> list[Step]:
 
 def _lifts(how: How) -> float:
     """When the legs begin to stretch, seconds."""
-    seat = LEG if how.options.get("finish") == "hip_and_leg" else SEAT
+    seat = _passes_at(how) if _leg_passes(how) else SEAT
     return seat + 0.06 + how.fault("stops-under") / 1000
 
 
@@ -219,7 +240,9 @@ def _close(moment: Moment) -> float:
 
 
 def _events(how: How) -> dict[str, Finder]:
-    found = _usual_events() | ({"leg_past": Finder(step="leg")} if how.options.get("finish") == "hip_and_leg" else {})
+    found = _usual_events() | ({"leg_past": Finder(step="leg")} if _leg_passes(how) else {})
+    if how.reaction == "partner_goes_round":
+        found |= {"steps_round": Finder(step="round")}
     if how.reaction == "partner_blocks":
         kept = {name: found[name] for name in ("pull_start", "turn_start", "first_foot", "turned", "seat_in")}
         return kept | {"blocks_with_hips": Finder(step="blocks"), "out_again": Finder(step="out")}
@@ -256,7 +279,8 @@ MOVE = Move(
         "collar": {"performer": {"right_hand": lambda me, other: lapel(other, -0.02, 0.02)}},
         "underarm": {"performer": {"right_hand": _under_the_arm}},
     },
-    reactions={"partner_blocks": {}},
+    reactions={"partner_blocks": {}, "partner_goes_round": {}},
+    goes_with={"partner_goes_round": {"finish": "hip_and_leg"}},
     middle=(0.05, 0.0),
     height=0.82,
     rung="static_partner",

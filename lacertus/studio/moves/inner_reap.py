@@ -50,14 +50,15 @@ def _waits(how: How) -> float:
 
 
 def _steps(how: How) -> list[Step]:
-    return sorted([*_underhook(how), *_square(how), *_reap(how), *_fall(how)], key=lambda step: step.at)
+    rest = _follows(how) if how.reaction == "partner_hops_out" else _fall(how)
+    return sorted([*_underhook(how), *_square(how), *_reap(how), *rest], key=lambda step: step.at)
 
 
 def _start(how: How) -> dict[str, float]:
     """Where the rep begins; the hand that is to take a knee holds nothing before."""
     free = {"right_grip": 0.0, "right_arm_flex": 44.0, "right_arm_bend": 80.0}
     under = {"x": -0.06, "y": 0.05, "left_grip": 1.0, "left_flare": 20.0, "lean": 12.0}
-    return PERFORMER | (free if how.reaction or _takes_the_leg(how) else {}) | (under if _has_it(how) else {})
+    return PERFORMER | (free if how.reaction == "partner_posts" or _takes_the_leg(how) else {}) | (under if _has_it(how) else {})
 
 
 def _start_of_partner(how: How) -> dict[str, float]:
@@ -174,6 +175,27 @@ def _fall(how: How) -> list[Step]:
     ]  # fmt: skip
 
 
+def _follows(how: How) -> list[Step]:
+    """The partner pulls the reaped foot out and hops back on the other; both own feet go after it, the hook in the air."""
+    out, follows = HOOK + 0.14, HOOK + 0.62
+    stood = {"left_foot_x": 0.24, "left_foot_y": 0.42, "left_foot_z": 0.0}
+    after = {"left_foot_x": 0.44, "left_foot_y": 0.40, "left_foot_z": 0.0, "right_foot_x": 0.66, "right_foot_y": -0.18, "right_foot_z": 0.0}
+    hopped = {"right_foot_x": 0.50, "right_foot_y": 0.15, "right_foot_z": 0.0, "left_foot_x": 0.74, "left_foot_y": -0.22, "left_foot_z": 0.0}
+    return [
+        Step(at=out - 0.06, partner={"left_foot_x": 0.20, "left_foot_y": -0.22, "left_foot_z": 0.0, "right_foot_x": 0.24, "right_foot_y": 0.15, "right_foot_z": 0.0}),
+        Step(at=out, name="out", performer={"x": 0.06, **stood}, partner={"left_foot_z": 0.05, "left_foot_x": 0.28, "x": 0.45}),
+        Step(at=out + 0.12, performer={"right_foot_x": 0.52, "right_foot_y": -0.18, "right_foot_z": 0.06}, partner={"left_foot_x": 0.56, "left_foot_z": 0.10, "right_foot_x": 0.24, "right_foot_y": 0.15, "right_foot_z": 0.0}),
+        Step(at=out + 0.20, partner={"right_foot_x": 0.38, "right_foot_z": 0.05, "x": 0.60}),
+        Step(at=out + 0.28, performer={**stood, "right_foot_x": 0.66, "right_foot_y": -0.18, "right_foot_z": 0.0, "right_foot_yaw": -40.0, "right_heel_up": 0.0, "x": 0.16, "z": 0.420}, partner={**hopped, "left_heel_up": 10.0}),
+        Step(at=out + 0.38, performer={"left_foot_x": 0.36, "left_foot_z": 0.05, "x": 0.26}),
+        Step(at=follows, name="follows", performer={**after, "x": 0.34, "y": 0.14, "z": 0.440, "lean": 20.0, "right_foot_yaw": -30.0, "left_heel_up": 10.0}, partner={**hopped, "x": 0.68, "lean": 2.0, "z": 0.496}),
+        Step(at=follows + 0.40, name="end", performer={**after, "x": 0.36}, partner=hopped, fixed=True),
+        Step(at=follows + 0.42, performer=after, partner=hopped),
+        Step(at=follows + 0.90, performer={"x": 0.0, "z": 0.48, "left_foot_z": 0.05, "right_foot_z": 0.05, "left_foot_x": 0.1, "right_foot_x": 0.2}, partner={"left_foot_z": 0.04, "right_foot_z": 0.03}),
+        Step(at=follows + 1.60, name="again", performer=_start(how), partner=_start_of_partner(how), fixed=True),
+    ]  # fmt: skip
+
+
 POSTED = 0.50
 """How much longer it takes where the partner posts the other leg, seconds."""
 
@@ -209,6 +231,9 @@ def _events(how: How) -> dict[str, Finder]:
     found = _usual_events() | ({"hand_behind": Finder(step="hand")} if _takes_the_leg(how) else {})
     if _has_it(how):
         found.pop("elbow_knocked")
+    if how.reaction == "partner_hops_out":
+        found.pop("partner_down")
+        found |= {"hops_out": Finder(step="out", rule="rises", measure=height("partner", "left_toe"), level=ON_MAT_M, before_s=0.08, after_s=0.06), "follows": Finder(step="follows")}
     if how.reaction == "partner_posts":
         found |= {"posts_leg": Finder(step="posts"), "hand_takes_it": Finder(step="taken")}
     return found
@@ -242,7 +267,7 @@ MOVE = Move(
         },
     },
     held_by_choice={"hand": {"performer": {"right_hand": _behind_the_other_knee}}},
-    reactions={"partner_posts": {"performer": {"right_hand": _behind_the_other_knee}}},
+    reactions={"partner_hops_out": {}, "partner_posts": {"performer": {"right_hand": _behind_the_other_knee}}},
     middle=(0.35, 0.05),
     height=0.78,
     rung="static_partner",
