@@ -222,7 +222,7 @@ def scene_of(script: Script) -> Scene:
     hows = tuple(
         How(
             faults=rep.faults,
-            options=default | move.goes_with.get(rep.reaction, {}) | script.options | rep.options,
+            options=default | dict(move.goes_with.get(rep.reaction, {})) | script.options | rep.options,
             reaction=rep.reaction,
             slow=SLOW if rep.pace == "slow" else 1.0,
         )

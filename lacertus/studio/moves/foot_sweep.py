@@ -149,7 +149,28 @@ def _steps(how: How) -> list[Step]:
     ]  # fmt: skip
     if how.reaction == "partner_sets_back":
         found = [*(step for step in found if step.at < meets), *_reaps_instead(meets)]
+    if how.reaction == "partner_lifts_over":
+        found = [*(step for step in found if step.at < meets), *_sweeps_the_other(how, meets)]
     return sorted(found, key=lambda step: step.at)
+
+
+def _sweeps_the_other(how: How, meets: float) -> list[Step]:
+    """The partner lifts the foot over the sole before it is there: the sole goes on, to the other foot, which carries all the weight."""
+    lifted, other = meets + 0.10, meets + 0.46
+    stand = {"left_foot_x": -0.20, "left_foot_y": 0.17, "left_foot_z": 0.0}
+    planted = {"right_foot_x": 0.28, "right_foot_y": 0.13, "right_foot_z": 0.0}
+    over = {"left_foot_x": 0.16, "left_foot_y": -0.36, "left_foot_z": 0.0}
+    return [
+        Step(at=meets - 0.04, partner={"left_foot_x": 0.02, "left_foot_y": -0.16, "left_foot_z": 0.0, "x": 0.28, **planted}),
+        Step(at=meets, performer={"x": -0.32, "y": 0.08, "z": 0.512, "yaw": 12.0, "lean": -2.0, "right_plant": 0.97, "right_foot_x": 0.02, "right_foot_y": -0.26, "right_foot_z": 0.045, "right_foot_yaw": 30.0, "right_heel_up": 0.0, "right_leg_flex": 38.0, "right_leg_bend": 10.0}),
+        Step(at=lifted, name="lifted", performer={"right_foot_x": 0.14, "right_foot_y": -0.20}, partner={"left_foot_z": 0.16, "left_foot_x": 0.06, "left_foot_y": -0.22, "left_heel_up": 10.0, "y": 0.02, "x": 0.32}),
+        Step(at=lifted + 0.16, performer={"x": -0.20, "right_foot_x": 0.26, "right_foot_y": -0.08}, partner={"left_foot_z": 0.10, "left_foot_x": 0.12, "left_foot_y": -0.34, "x": 0.34, "y": 0.04, "lean": 4.0}),
+        Step(at=other, name="other", performer={"x": -0.14, "y": 0.08, "z": 0.512, "yaw": 24.0, "lean": 0.0, "bow": 4.0, "right_foot_x": 0.35, "right_foot_y": 0.04, "right_foot_z": 0.045, "right_foot_yaw": 44.0, "left_heel_up": 10.0}, partner={**over, "left_heel_up": 0.0, "x": 0.35, "y": 0.02, "lean": 2.0, **planted}),
+        Step(at=other + 0.34, name="end", performer={"lean": 4.0, **stand}, partner={**over, **planted}, fixed=True),
+        Step(at=other + 0.36, performer=stand, partner={**over, **planted}),
+        Step(at=other + 0.80, performer={"x": -0.26, "right_foot_x": -0.10, "right_foot_y": -0.14, "right_foot_z": 0.06, "left_heel_up": 4.0}, partner={"left_foot_z": 0.03}),
+        Step(at=other + 1.40, name="again", performer=_start(how), partner=PARTNER, fixed=True),
+    ]  # fmt: skip
 
 
 def _leads(how: How) -> bool:
@@ -189,6 +210,9 @@ def _reaps_instead(meets: float) -> list[Step]:
 
 def _events(how: How) -> dict[str, Finder]:
     found = _usual_events() | ({"draws_out": Finder(step="draws")} if _leads(how) else {})
+    if how.reaction == "partner_lifts_over":
+        kept = {name: found[name] for name in ("partner_steps", "pull_starts", "foot_lands")}
+        return kept | {"foot_lifted": Finder(step="lifted"), "sweeps_the_other": Finder(step="other")}
     if how.reaction == "partner_sets_back":
         kept = {name: found[name] for name in ("partner_steps", "pull_starts", "foot_lands")}
         return kept | {"foot_set_back": Finder(step="set_back"), "reaps_instead": Finder(step="reaps")}
@@ -221,7 +245,7 @@ MOVE = Move(
         },
         "partner": {"right_hand": lambda me, other: lapel(other, 0.05, 0.06)},
     },
-    reactions={"partner_sets_back": {}},
+    reactions={"partner_lifts_over": {}, "partner_sets_back": {}},
     middle=(0.10, 0.0),
     height=0.82,
     rung="moving",

@@ -30,6 +30,9 @@ FAULTS = (
     Fault(code="reaches-for-the-knee", unit="cm", most=46.0, says="the hand reaches so much higher than the heel"),
     Fault(code="wrong-line-inside", unit="cm", most=26.0, says="the hand goes so much further in, to the inside of the foot"),
     Fault(code="toe-outside", unit="cm", most=34.0, says="the own toe stands so much further out at the end"),
+    Fault(code="wrong-line-outside", unit="cm", most=44.0, says="the hand goes so much further out, to the outside of the foot", options={"line": "inside"}),
+    Fault(code="leg-out-of-reach", unit="cm", most=50.0, says="the foot stands so much further away", options={"shot": "one"}),
+    Fault(code="toe-between-the-legs", unit="cm", most=34.0, says="the foot stands so much further in", options={"shot": "one"}),
     Fault(code="fake-let-go", unit="ms", most=500.0, says="the hand leaves the foot so long before it is pulled"),
     Fault(code="late-pivot", unit="ms", most=420.0, says="the rear foot leaves so much later"),
     Fault(code="backs-out", unit="cm", most=70.0, says="the hips go back by so much before the partner stands again"),
@@ -47,7 +50,8 @@ INSIDE_M = 0.30
 
 
 def _steps(how: How) -> list[Step]:
-    rest = _keeps() if how.reaction == "leg_is_left" else [*_pivots(how), *_shoots(how)]
+    answered = {"leg_is_left": _keeps, "partner_circles": _cuts}.get(how.reaction)
+    rest = answered() if answered else [*_pivots(how), *_shoots(how)]
     return sorted([*_attacks(how), *rest], key=lambda step: step.at)
 
 
@@ -58,7 +62,7 @@ def _waits(how: How) -> float:
 def _attacks(how: How) -> list[Step]:
     """The palm moves the shoulder; then the hand goes to the foot as the own lead foot steps outside the toe."""
     far, high, inside = (how.fault(code) / 100 for code in ("fakes-from-far", "reaches-for-the-knee", "wrong-line-inside"))
-    inside += INSIDE_M if how.options.get("line") == "inside" else 0.0
+    inside += INSIDE_M - how.fault("wrong-line-outside") / 100 if how.options.get("line") == "inside" else 0.0
     wait = _waits(how)
     reach = REACH + wait
     step = reach + how.fault("hand-then-foot") / 1000
@@ -112,7 +116,33 @@ def _pivots(how: How) -> list[Step]:
 
 def _rear(how: How) -> dict[str, float]:
     """Where the rear foot stands after the pivot."""
-    return {"left_foot_x": 0.10 + how.fault("squares-oneself") / 100 - how.fault("backs-out") / 125, "left_foot_y": 0.14, "left_foot_z": 0.0}
+    back = how.fault("backs-out") / 125 + how.fault("leg-out-of-reach") / 100
+    return {"left_foot_x": 0.10 + how.fault("squares-oneself") / 100 - back, "left_foot_y": 0.14, "left_foot_z": 0.0}
+
+
+def _cuts() -> list[Step]:
+    """The partner steps round to the side of the hand: the own foot steps into the new way, and the chest turns after it."""
+    circles, cuts = REACH + 0.34, REACH + 0.76
+    feet = {"left_foot_x": -0.44, "left_foot_y": 0.17, "left_foot_z": 0.0}
+    after = {"left_foot_x": 0.00, "left_foot_y": -0.34, "left_foot_z": 0.0}
+    lead = {"right_foot_x": 0.34, "right_foot_y": -0.34, "right_foot_z": 0.0}
+    cut = {"right_foot_x": 0.40, "right_foot_y": -0.70, "right_foot_z": 0.0}
+    gone = {"left_foot_x": 0.70, "left_foot_y": -0.66, "left_foot_z": 0.0, "right_foot_x": 0.92, "right_foot_y": -0.30, "right_foot_z": 0.0}
+    return [
+        Step(at=circles - 0.14, performer={"right_grip": 1.0, **feet, **lead}, partner={"left_foot_x": 0.40, "left_foot_y": -0.14, "left_foot_z": 0.0, "right_foot_x": 0.78, "right_foot_y": 0.16, "right_foot_z": 0.0, "lean": 24.0}),
+        Step(at=circles - 0.04, partner={"left_foot_z": 0.05, "left_foot_x": 0.54, "left_foot_y": -0.40, "y": -0.14}, performer={"right_grip": 0.4}),
+        Step(at=circles, name="circles", performer={"right_grip": 0.0, "right_arm_flex": 60.0, "right_arm_bend": 60.0, **lead}, partner={"left_foot_x": 0.60, "left_foot_y": -0.54}),
+        Step(at=circles + 0.08, partner={"left_foot_x": 0.70, "left_foot_y": -0.66, "left_foot_z": 0.0, "yaw": 164.0, "left_foot_yaw": 176.0, "y": -0.26, "x": 0.74}),
+        Step(at=circles + 0.02, performer=feet),
+        Step(at=circles + 0.12, performer={"left_foot_z": 0.05, "left_foot_x": -0.20, "left_foot_y": -0.10, "left_heel_up": 16.0}),
+        Step(at=circles + 0.20, partner={"right_foot_z": 0.05, "right_foot_x": 0.86, "right_foot_y": -0.10}, performer={"x": 0.04, "y": -0.30, "z": 0.420, "lean": 34.0, "yaw": -12.0, **lead, **after}),
+        Step(at=circles + 0.28, performer={"right_foot_z": 0.05, "right_foot_x": 0.38, "right_foot_y": -0.54}, partner={**gone, "y": -0.44, "x": 0.80, "yaw": 154.0, "right_foot_yaw": 150.0, "lean": 20.0}),
+        Step(at=cuts, name="cuts", performer={**cut, "right_foot_yaw": -20.0, "x": 0.04, "y": -0.52, "z": 0.440, "lean": 28.0, "yaw": -16.0, "left_heel_up": 24.0, **after}, partner={**gone, "y": -0.46}),
+        Step(at=cuts + 0.36, name="end", performer={**cut, **after}, partner=gone, fixed=True),
+        Step(at=cuts + 0.38, performer={**cut, **after}, partner=gone),
+        Step(at=cuts + 0.90, performer={"x": -0.10, "y": -0.1, "z": 0.46, "right_foot_x": 0.1, "right_foot_y": -0.3, "left_foot_z": 0.04, "right_foot_z": 0.05}, partner={"left_foot_z": 0.05, "right_foot_z": 0.04, "yaw": 170.0}),
+        Step(at=cuts + 1.60, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
+    ]  # fmt: skip
 
 
 def _keeps() -> list[Step]:
@@ -142,7 +172,8 @@ def _keeps() -> list[Step]:
 def _closer(how: How) -> dict[str, float]:
     """Where the lead foot stands after the small closing step: its toe between the partner's feet, or beside the one leg."""
     if how.options.get("shot") == "one":
-        return {"right_foot_x": 0.46 - how.fault("backs-out") / 125, "right_foot_y": -0.36, "right_foot_z": 0.0}
+        far, between = how.fault("leg-out-of-reach") / 100, how.fault("toe-between-the-legs") / 100
+        return {"right_foot_x": 0.46 - far - how.fault("backs-out") / 125, "right_foot_y": -0.36 + between, "right_foot_z": 0.0}
     return {"right_foot_x": 0.44 - how.fault("backs-out") / 125, "right_foot_y": -0.06 - how.fault("toe-outside") / 100, "right_foot_z": 0.0}
 
 
@@ -183,6 +214,9 @@ def _events(how: How) -> dict[str, Finder]:
     if how.reaction == "leg_is_left":
         kept = {name: found[name] for name in ("knock", "toe_step", "foot_reached")}
         return kept | {"stays": Finder(step="stays"), "leg_taken": Finder(step="taken")}
+    if how.reaction == "partner_circles":
+        kept = {name: found[name] for name in ("knock", "toe_step", "foot_reached")}
+        return kept | {"circles": Finder(step="circles"), "cuts": Finder(step="cuts")}
     return found
 
 
@@ -208,6 +242,7 @@ MOVE = Move(
     events=_events,
     holds={"performer": {"right_hand": _at_the_heel}},
     reactions={
+        "partner_circles": {},
         "leg_is_left": {"performer": {"left_hand": lambda me, other: other.at["left_knee"] - other.pelvis.forward * 0.06 * other.stature_m}},
     },
     middle=(0.30, 0.0),

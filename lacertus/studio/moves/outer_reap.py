@@ -53,6 +53,8 @@ THROUGH = 0.26
 def _steps(how: How) -> list[Step]:
     if how.reaction == "partner_leans":
         return sorted([*(step for step in _entry(how) if step.at < PAST), *_stops()], key=lambda step: step.at)
+    if how.reaction == "partner_moves_away":
+        return sorted([*(step for step in _entry(how) if step.at <= LANDS), *_comes_to_the_hands()], key=lambda step: step.at)
     return sorted([*_entry(how), *_throw(how), *_after()], key=lambda step: step.at)
 
 
@@ -89,6 +91,28 @@ def _entry(how: How) -> list[Step]:
             },
             partner={"left_heel_up": 14.0 if not free else 0.0, "right_heel_up": 0.0},
         ),
+    ]  # fmt: skip
+
+
+def _comes_to_the_hands() -> list[Step]:
+    """The partner moves away from the step: the own body goes after the hands, with both feet, until the chest is there again."""
+    away, there = LANDS + 0.16, LANDS + 0.66
+    beside = {"left_foot_x": 0.66, "left_foot_y": 0.47, "left_foot_z": 0.0}
+    close = {"left_foot_x": 0.88, "left_foot_y": 0.44, "left_foot_z": 0.0, "right_foot_x": 0.52, "right_foot_y": 0.28, "right_foot_z": 0.0}
+    back = {"left_foot_x": 0.54, "left_foot_y": -0.14, "left_foot_z": 0.0, "right_foot_x": 0.66, "right_foot_y": 0.16, "right_foot_z": 0.0}
+    return [
+        Step(at=away - 0.04, partner={"left_foot_x": 0.20, "left_foot_y": -0.14, "left_foot_z": 0.0, "right_foot_x": 0.36, "right_foot_y": 0.15, "right_foot_z": 0.0, "x": 0.44}),
+        Step(at=away, name="away", performer={"x": 0.42, "y": 0.33, "right_plant": 0.85, "right_foot_x": 0.14, "right_foot_y": 0.12, "right_foot_z": 0.05, **beside}, partner={"right_foot_z": 0.04, "x": 0.48, "lean": 4.0, "side": 0.0, "twist": 0.0}),
+        Step(at=away + 0.16, partner={**back, "left_foot_x": 0.20, "right_foot_x": 0.66, "x": 0.58, "left_heel_up": 10.0}),
+        Step(at=away + 0.20, performer={"x": 0.48, "right_plant": 1.0, "right_foot_x": 0.52, "right_foot_y": 0.28, "right_foot_z": 0.0, "right_heel_up": 4.0, **beside}),
+        Step(at=away + 0.26, partner={"left_foot_z": 0.05, "left_foot_x": 0.40}),
+        Step(at=away + 0.34, performer={"x": 0.58, "left_foot_z": 0.05, "left_foot_x": 0.78, "left_foot_y": 0.45, "right_foot_x": 0.52, "right_foot_y": 0.28, "right_foot_z": 0.0}),
+        Step(at=away + 0.40, partner={**back, "x": 0.68, "lean": 3.0, "left_heel_up": 0.0}),
+        Step(at=there, name="there", performer={**close, "x": 0.66, "y": 0.34, "z": 0.510, "lean": 6.0, "yaw": -20.0, "twist": 0.0}, partner={**back, "x": 0.70}),
+        Step(at=there + 0.40, name="end", performer={**close, "x": 0.66}, partner=back, fixed=True),
+        Step(at=there + 0.42, performer=close, partner=back),
+        Step(at=there + 0.90, performer={"x": 0.2, "left_foot_x": 0.4, "left_foot_z": 0.05, "right_foot_x": 0.2, "right_foot_z": 0.05}, partner={"left_foot_z": 0.04, "right_foot_z": 0.03, "x": 0.56}),
+        Step(at=there + 1.60, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
     ]  # fmt: skip
 
 
@@ -220,6 +244,9 @@ def _apart(moment: Moment) -> float:
 
 def _events(how: How) -> dict[str, Finder]:
     found = _usual_events()
+    if how.reaction == "partner_moves_away":
+        kept = {name: found[name] for name in ("pull_start", "step_starts", "step_down")}
+        return kept | {"moves_away": Finder(step="away"), "body_to_hands": Finder(step="there")}
     if how.reaction == "partner_leans":
         kept = {name: found[name] for name in ("pull_start", "step_starts", "step_down")}
         return kept | {"leans_forward": Finder(step="leans"), "stops": Finder(step="stops")}
@@ -267,7 +294,7 @@ MOVE = Move(
         "neck": {"performer": {"right_hand": lambda me, other: nape(other)}},
         "underhook": {"performer": {"right_hand": _on_the_shoulder_blade}},
     },
-    reactions={"partner_leans": {}},
+    reactions={"partner_leans": {}, "partner_moves_away": {}},
     middle=(0.45, 0.1),
     height=0.82,
     facing_deg=180.0,
