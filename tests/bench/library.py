@@ -168,7 +168,7 @@ def main() -> None:
             row += ["no move"] + ["–"] * 3
         table.add_row(*row)
     console.print(
-        "Faults by the most that the move knows, read from the points of truth in the technique's view, or the checkpoint's own; 60 frames a second"
+        "Faults by the most that a move knows, read from the points of truth, in the technique's view or the checkpoint's; 60 fps"
     )
     console.print(table)
     console.print("\n".join(notes), markup=False, highlight=False)

@@ -30,7 +30,7 @@ UNFOUND = {
     "spinning-hook-kick": {"bent-reach", "locked-support", "bows-forward"},
     "triangle": {"hips-on-mat"},
 }
-"""Faults that no view from a tripod shows firmly: elbows seen from above alone, limbs along the line of sight, a head near the mat."""
+"""Faults that no view from a tripod shows: elbows seen from above alone, limbs along the line of sight, a head near the mat."""
 
 
 @pytest.mark.parametrize("name", DEEP)

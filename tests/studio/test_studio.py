@@ -237,7 +237,7 @@ def verdicts(technique: str, **rep: object) -> dict[str, str]:
 
 
 LEAST_MET = {"lead-leg-fake": 0.68, "lead-leg-fake one": 0.64, "rolling-fall straight": 0.6}
-"""Less where more is asked that only a second camera in front shows: inside, outside, between the feet, beside the one leg; feet together, from behind."""
+"""Less where more is asked that only a camera in front or behind shows: inside, outside, between, beside, feet together."""
 
 
 @pytest.mark.parametrize(("technique", "options"), WAYS)

@@ -153,8 +153,8 @@ def pose(channels: Channels, look: Look, holds: Mapping[str, Vector] | None = No
     ball of a foot to `foot_x`, `foot_y`, `foot_z` (metres), toes along `foot_yaw` (from +x, anticlockwise), the
     heel raised by `heel_up` or the toes by `toe_up`; `hook` and `grip` draw ankle and wrist to what is held, by weight 0–1;
     `flare` lifts a gripping elbow away from the ribs; `switch` is 0 while a hand still holds what it usually does, in a rep whose
-    choice or reaction gives it something else to hold (the scene reads it); `grip_x`, `grip_y`, `grip_z` (metres) move the hand away from the place
-    that it holds.
+    choice or reaction gives it something else to hold (the scene reads it); `grip_x`, `grip_y`, `grip_z` (metres) move the hand
+    away from the place that it holds.
 
     Args:
         channels: as `rest_channels`.

@@ -80,11 +80,10 @@ class TestStates:
         assert states((2, 2), (0, 1), (2, 2)) == ["clean", "once", "once"]
 
     def test_misses_that_no_block_holds_yet_are_first_seen(self) -> None:
-        """Two reps of one day, both missed, are too few for a state; a clean one before, or a block after, does not hide or keep it."""
-        seen = {counts: ledger_of([Session(20 + i, n, m) for i, (n, m) in enumerate(counts)]) for counts in (
-            ((2, 2),), ((5, 0), (2, 1)), ((2, 2), (1, 0)), ((5, 0), (2, 0)), ((5, 3), (2, 1)),
-        )}  # fmt: skip
-        assert [found.first_seen for found in seen.values() if found] == [True, True, False, False, False]
+        """Two missed reps of one day are too few for a state, whatever was clean before; a block that closes after them tells."""
+        histories = (((2, 2),), ((5, 0), (2, 1)), ((2, 2), (1, 0)), ((5, 0), (2, 0)), ((5, 3), (2, 1)))
+        found = [ledger_of([Session(20 + i, n, m) for i, (n, m) in enumerate(counts)]) for counts in histories]
+        assert [one.first_seen for one in found if one] == [True, True, False, False, False]
 
     def test_a_block_without_a_miss_makes_nothing_worse(self) -> None:
         """An older, cleaner block leaves the window of four, and what is left would be heavy."""
