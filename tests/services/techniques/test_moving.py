@@ -128,7 +128,7 @@ class TestRefused:
 
     def test_a_choice_that_the_studio_cannot_do(self) -> None:
         with pytest.raises(BadInput, match="does not show this choice of options yet"):
-            figure("front-fall", options={"way": "jump"})
+            figure("back-fall", options={"rise": "spring"})
 
     def test_a_fault_that_is_not_there(self) -> None:
         with pytest.raises(BadInput, match="does not show the fault “no-such-fault”"):
