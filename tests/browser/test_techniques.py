@@ -117,11 +117,11 @@ class TestTheMovingFigure:
         right, wrong = (float(words.split("°")[0]) for words in line.locator(".note").all_text_contents())
         assert wrong > right + 20
 
-    def test_a_choice_that_the_studio_cannot_do_yet_is_said(self, card: Locator) -> None:
-        page = card.page
-        page.get_by_role("button", name=re.compile("A small jump")).click()
+    def test_a_choice_that_the_studio_cannot_do_yet_is_said(self, page: Page) -> None:
+        page.goto(page.url.split("#")[0] + "#/techniques/back-fall")
+        page.get_by_role("button", name=re.compile("Spring from the back")).click()
         expect(page.get_by_test_id("no-figure").first).to_contain_text("does not show this choice of options yet")
-        line = page.locator('[data-lesson-checkpoint="no_straight_arm"]')
+        line = page.locator('[data-lesson-checkpoint="hands_not_behind"]')
         line.get_by_role("button", name="More").click()
         expect(line.get_by_label("The checkpoint on a sample rep")).to_be_visible()
 
