@@ -32,6 +32,8 @@ NAMED = {
     "side-fall": (5, 5),
     "back-fall": (4, 4),
     "moving-backward-fall": (10, 10),
+    "crescent-kick": (7, 9),
+    "reverse-crescent-kick": (7, 9),
 }
 """Of the things that teachers of a technique say they look at: how many a kind of measure can read, and how many there are."""
 

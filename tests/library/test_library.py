@@ -170,6 +170,8 @@ NO_DIAGRAM = {
     ("inner-reap", "arc_not_a_kick"), ("inner-reap", "hips_turn"), ("front-fall", "arms_hang"),
     ("moving-backward-fall", "head_keeps_its_place"), ("moving-backward-fall", "head_faces_the_cue"),
     ("moving-backward-fall", "hips_turn_through"), ("moving-backward-fall", "soft_hand"),
+    ("crescent-kick", "height_reached"), ("crescent-kick", "goes_across"),
+    ("reverse-crescent-kick", "height_reached"), ("reverse-crescent-kick", "goes_across"),
 }  # fmt: skip
 """Checkpoints that the sample, a diagram, cannot show done right or wrong; the studio's moves can."""
 

@@ -73,3 +73,19 @@ def test_a_clean_rep_of_one_choice_judged_as_another_misses_something(technique:
     told = read_rep({**rep, "events": looked_for, "options": {**rep["options"], group: said}})
     missed = [judged.id for judged in judge_rep(known, told) if judged.verdict.value == "missed"]
     assert missed or read_in_space(known, told, shot.scene).outside
+
+
+@pytest.mark.parametrize(
+    ("done", "judged_as"),
+    [("crescent-kick", "reverse-crescent-kick"), ("reverse-crescent-kick", "crescent-kick")],
+)
+@pytest.mark.parametrize("side", ["right", "left"])
+def test_each_crescent_fails_as_the_other(done: str, judged_as: str, side: str) -> None:
+    script = {
+        "lacertus_script": 1, "id": "space", "technique": done, "side": side, "scatter": 0.0, "recording": {"fps": 60},
+        "camera": {"view": "front"}, "reps": [{}],
+    }  # fmt: skip
+    rep = read_rep(truth(shots_of(read_script(script))[0])["reps"][0] | {"technique": judged_as})
+    found = {judged.id: judged.verdict.value for judged in judge_rep(shipped_technique(judged_as), rep)}
+    starts = "starts_inside" if judged_as == "reverse-crescent-kick" else "starts_outside"
+    assert (found[starts], found["goes_across"]) == ("missed", "missed")

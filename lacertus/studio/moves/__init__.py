@@ -6,6 +6,7 @@ from lacertus.studio.body.move import Move
 from lacertus.studio.moves import (
     arm_drag,
     back_fall,
+    crescent_kick,
     duck_under,
     foot_sweep,
     front_fall,
@@ -16,6 +17,7 @@ from lacertus.studio.moves import (
     lead_leg_fake,
     moving_backward_fall,
     outer_reap,
+    reverse_crescent_kick,
     rolling_fall,
     scissor_sweep,
     side_fall,
@@ -23,5 +25,5 @@ from lacertus.studio.moves import (
     triangle,
 )
 
-_MODULES = (arm_drag, back_fall, duck_under, foot_sweep, front_fall, front_kick, hip_throw, hook_kick, inner_reap, lead_leg_fake, moving_backward_fall, outer_reap, rolling_fall, scissor_sweep, side_fall, small_inner_reap, triangle)
+_MODULES = (arm_drag, back_fall, crescent_kick, duck_under, foot_sweep, front_fall, front_kick, hip_throw, hook_kick, inner_reap, lead_leg_fake, moving_backward_fall, outer_reap, reverse_crescent_kick, rolling_fall, scissor_sweep, side_fall, small_inner_reap, triangle)
 MOVES: dict[str, Move] = {module.MOVE.technique: module.MOVE for module in _MODULES}

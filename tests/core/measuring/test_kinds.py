@@ -149,6 +149,18 @@ class TestRelation:
         )
         assert found.verdict == "not_seen" and "heading" in str(found.reason)
 
+    @pytest.mark.parametrize(
+        ("view", "word"), [("front", "towards"), ("behind", "behind"), ("side", "inside"), ("side", "outside")]
+    )
+    def test_what_lies_in_depth_is_not_seen(self, view: str, word: str) -> None:
+        own = at({"right_knee": (300, 280), "right_toe": (330, 300)})
+        hips = at({"left_hip": (390, 400), "right_hip": (410, 400)})
+        bodies = {"performer": {"landmarks": own}, "partner": {"landmarks": hips}}
+        found = judged(
+            "relation", {"point": "working_knee", word: "working_toe", "unit": "px"} | AT, None, [0, None], bodies=bodies, view=view
+        )
+        assert found.verdict == "not_seen" and "depth" in str(found.reason)
+
     def test_a_unit_that_is_not_known_is_named(self) -> None:
         places = at({"right_knee": (300, 280), "right_hip": (310, 303)})
         found = judged(

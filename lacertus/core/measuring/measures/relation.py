@@ -142,6 +142,8 @@ def read_at(measure: RelationMeasure, scene: Scene, frame: int) -> Reading:
     """
     if measure.word in ("inside", "outside") and scene.rep.view == "side":
         raise NotSeen("inside and outside lie in depth from the side; film from the front or from behind")
+    if measure.word in ("towards", "behind") and scene.rep.view in ("front", "behind"):
+        raise NotSeen("before and behind lie in depth from the front and from behind; film from the side")
     if measure.word == "between":
         _apart_enough(measure, scene, frame)
     reading = read_shape(shape_of(measure, scene), scene, (frame,))
