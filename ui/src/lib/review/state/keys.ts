@@ -1,6 +1,15 @@
 import { tinykeys } from 'tinykeys'
 import type { Bench } from './bench.svelte'
 
+const TYPED_INTO =
+  'input:not([type=radio]), textarea, select, [role=dialog], [role=alertdialog], [data-scope=combobox], [data-scope=menu]'
+/** A choice among a few has its own arrows and space, but nothing to type: a letter there is meant for the bench. */
+const CHOSEN = 'input[type=radio]'
+
+function isLetter(event: KeyboardEvent): boolean {
+  return event.key.length === 1 && event.key !== ' '
+}
+
 /** Everything on the bench by key; typing in a field is left alone. Returns what unbinds it. */
 export function bindKeys(
   bench: Bench,
@@ -11,12 +20,7 @@ export function bindKeys(
 ): () => void {
   const guarded = (work: (event: KeyboardEvent) => void) => (event: KeyboardEvent) => {
     const { target } = event
-    if (
-      target instanceof Element &&
-      target.closest(
-        'input, textarea, select, [role=dialog], [role=alertdialog], [data-scope=combobox], [data-scope=menu]',
-      )
-    )
+    if (target instanceof Element && (target.closest(TYPED_INTO) || (target.closest(CHOSEN) && !isLetter(event))))
       return
     event.preventDefault()
     work(event)
