@@ -133,7 +133,7 @@ def _positions(measure: FloorMeasure, scene: Scene) -> tuple[tuple[Position, ...
 def _foot_px(measure: FloorMeasure, scene: Scene) -> tuple[float, float]:
     """The performer's foot in pixels and its standard uncertainty, where it is the unit and known; else 0.
 
-    Heel and toe on the plan are the way out alone: a heel lifted by a hand's breadth falls on the mat a foot behind itself.
+    Heel and toe on the plan are used only where it is not: a heel lifted by 4 cm falls on the plan 15 cm behind itself.
     """
     if measure.unit != "foot":
         return 0.0, 0.0

@@ -12,6 +12,10 @@ describe('the ledger in words', () => {
       { misses: 1, exposures: 3, borderline: 0, not_seen: 0, changed: true, state: 'relapsed' },
       'missed in 1 of 3 reps, from then on relapsed',
     ],
+    [
+      { misses: 2, exposures: 2, borderline: 0, not_seen: 0, changed: false, state: 'clean' },
+      'missed in 2 of 2 reps, first seen',
+    ],
   ] as const)('a cell says what was counted and how it stands', (cell, words) => {
     expect(cellWords({ on: '2026-05-04', ...cell })).toBe(words)
   })

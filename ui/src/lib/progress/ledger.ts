@@ -29,7 +29,7 @@ export function stateOf(row: Pick<Schemas['FaultHistoryOut'], 'state' | 'first_s
       glyph: '+',
       word: FIRST_SEEN,
       kind: 'first-seen',
-      says: 'Missed lately. Three judged reps are needed before it has a state.',
+      says: 'Missed, in fewer than three judged reps so far. That is too few for a state.',
     }
   return { ...STATES[row.state], kind: row.state, says: undefined }
 }
@@ -49,7 +49,9 @@ export function cellWords(cell: Schemas['CellOut']): string {
   const parts = cell.exposures ? [`missed in ${cell.misses} of ${cell.exposures} reps`] : []
   if (cell.borderline) parts.push(`${cell.borderline} borderline`)
   if (cell.not_seen) parts.push(`${cell.not_seen} not seen`)
-  parts.push(cell.changed ? `from then on ${STATES[cell.state].word}` : STATES[cell.state].word)
+  // A day with misses that is still called clean has not closed a block yet.
+  const state = cell.misses > 0 && cell.state === 'clean' ? FIRST_SEEN : STATES[cell.state].word
+  parts.push(cell.changed ? `from then on ${state}` : state)
   return parts.join(', ')
 }
 
