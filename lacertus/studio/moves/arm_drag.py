@@ -1,9 +1,11 @@
 """The arm drag: the posting hand is cleared, the upper arm drawn across, and the feet go past it to the back.
 
-The partner may pull the elbow away, to which the near leg is taken, or turn in, to which the feet keep circling.
+What the partner does about it, and what answers that, is in arm_drag_reactions.py.
 """
 
 from __future__ import annotations
+
+from dataclasses import replace
 
 import numpy as np
 
@@ -11,6 +13,7 @@ from lacertus.studio.body.figure import Joints
 from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Moment, Move
 from lacertus.studio.body.vectors import Vector
+from lacertus.studio.moves.arm_drag_reactions import ANSWERED, HELD, NEAR_LEG, Again, locked, reaction_events, to_the_leg
 from lacertus.studio.moves.foot_sweep import PARTNER as FACED
 from lacertus.studio.moves.foot_sweep import PERFORMER as FACING
 from lacertus.studio.moves.parts import ON_MAT_M, height
@@ -42,10 +45,16 @@ FAULTS = (
 )  # fmt: skip
 
 ON, CLEARED, CAUGHT, PULL = 0.35, 0.56, 0.62, 0.80
+LOCKED_S = 0.70
+"""How much longer it takes where the partner's fingers hold the clearing hand, seconds."""
 
 
 def _steps(how: How) -> list[Step]:
-    return sorted([*_drag(how), *_after_the_drag(how)], key=lambda step: step.at)
+    steps = sorted([*_drag(how), *_after_the_drag(how)], key=lambda step: step.at)
+    if how.reaction != "hand_is_locked":
+        return steps
+    later = [replace(step, at=step.at + LOCKED_S) if step.at > ON else step for step in steps]
+    return sorted([*later, *locked(ON, LOCKED_S)], key=lambda step: step.at)
 
 
 def _hand_of_partner(how: How) -> dict[str, float]:
@@ -57,11 +66,6 @@ def _hand_of_partner(how: How) -> dict[str, float]:
 
 def _start_of_partner(how: How) -> dict[str, float]:
     return PARTNER | _hand_of_partner(how)
-
-
-def _pulls_away(how: How) -> bool:
-    """Whether the partner pulls the elbow back and the near leg is taken: as a reaction, or what the rep is for."""
-    return how.reaction == "partner_pulls_the_elbow" or how.options.get("take") == "leg"
 
 
 def _lands(how: How) -> float:
@@ -77,7 +81,7 @@ def _drag(how: How) -> list[Step]:
     foot = {"left_foot_x": 0.40 - how.fault("steps-away") / 180, "left_foot_y": 0.50 - how.fault("steps-between") / 100 + how.fault("steps-away") / 150}
     return [
         Step(at=0.0, name="start", performer=PERFORMER, partner=_start_of_partner(how), fixed=True),
-        Step(at=ON, name="on", performer={"x": -0.18, "left_grip": 1.0, "left_switch": 0.0, "right_grip": 0.0, "right_flare": 24.0}, partner={"x": 0.47, **hand}),
+        Step(at=ON, name="on", performer={"x": -0.18, "left_grip": 1.0, "left_switch": 0.0, "right_switch": 0.0, "right_grip": 0.0, "right_flare": 24.0}, partner={"x": 0.47, "right_switch": 0.0, **hand}),
         Step(at=(ON + CLEARED) / 2, performer={"left_grip": 1.0 - wide, "left_arm_flex": 70.0 + 75.0 * wide, "left_arm_abd": 6.0, "left_arm_bend": 84.0 - 60.0 * wide}),
         Step(at=CLEARED - 0.04, partner={"lean": 13.0, "twist": 0.0, "yaw": 180.0, "right_arm_flex": 62.0, "right_arm_abd": 0.0, "right_arm_bend": 14.0, **hand}),
         Step(at=CLEARED, name="cleared", performer={"left_grip": 1.0, "right_arm_flex": 62.0, "right_arm_bend": 40.0, "right_arm_abd": -14.0}, partner={"right_grip": hand["right_grip"] * 0.4}),
@@ -99,62 +103,15 @@ def _drag(how: How) -> list[Step]:
     ]  # fmt: skip
 
 
+def _again(how: How) -> Again:
+    return lambda at: Step(at=at, name="again", performer=PERFORMER | {"left_grip_z": 0.0}, partner=_start_of_partner(how), fixed=True)
+
+
 def _after_the_drag(how: How) -> list[Step]:
-    if _pulls_away(how):
-        return _to_the_leg(how)
-    if how.reaction == "partner_turns_in":
-        return _circling_on(how)
-    return _behind(how)
-
-
-def _to_the_leg(how: How) -> list[Step]:
-    """The elbow is pulled away: the arm is let go, and the near leg taken behind the knee."""
-    back = PULL + 0.26
-    taken, high = back + 0.40, how.fault("misses-the-leg") / 100
-    stand = {"left_foot_x": 0.40, "left_foot_y": 0.50, "left_foot_z": 0.0, "right_foot_x": 0.02, "right_foot_y": -0.16, "right_foot_z": 0.0}
-    return [
-        Step(at=back, name="elbow_back", performer={"left_switch": 0.0, **stand}, partner={"right_arm_flex": 34.0, "right_arm_bend": 20.0, "twist": 18.0, "yaw": 194.0}),
-        Step(at=back + 0.18, performer={"right_grip": 0.0, "left_grip": 0.0, "left_switch": 0.0}, partner={"right_arm_flex": -46.0, "right_arm_bend": 86.0, "right_arm_abd": 6.0, "twist": -16.0, "yaw": 184.0, "lean": 8.0}),
-        Step(at=back + 0.24, performer={"left_switch": 1.0}),
-        Step(
-            at=taken,
-            name="leg_taken",
-            performer={
-                "x": 0.18, "y": 0.38, "z": 0.330, "yaw": -52.0, "lean": 44.0, "bow": 16.0, "nod": -20.0, "look": 0.0, "left_grip": 1.0, "left_grip_z": high, "left_flare": 40.0, "right_arm_flex": 74.0, "right_arm_bend": 40.0,
-                "right_arm_abd": 10.0, "left_heel_up": 14.0, "right_heel_up": 40.0,
-            },
-            partner={"right_arm_flex": 10.0, "right_arm_bend": 60.0, "twist": 0.0, "lean": 16.0},
-        ),
-        Step(at=taken + 0.5, name="end", performer={"z": 0.320, "lean": 46.0, **stand}, fixed=True),
-        Step(at=taken + 0.52, performer=stand),
-        Step(at=taken + 1.0, performer={"left_foot_z": 0.05, "right_foot_z": 0.03, "left_foot_x": 0.1, "left_foot_y": 0.3, "lean": 14.0, "z": 0.48, "left_grip": 0.0}),
-        Step(at=taken + 1.6, name="again", performer=PERFORMER | {"left_grip_z": 0.0}, partner=_start_of_partner(how), fixed=True),
-    ]  # fmt: skip
-
-
-def _circling_on(how: How) -> list[Step]:
-    """The partner turns in to face: the feet keep circling, one step more, to the back as it is then."""
-    there = PULL
-    circles, behind = there + 0.62, there + 1.05
-    left = {"left_foot_x": 0.40, "left_foot_y": 0.50, "left_foot_z": 0.0}
-    right = {"right_foot_x": 0.66, "right_foot_y": 0.60, "right_foot_z": 0.0}
-    stand = {"left_foot_x": 1.00, "left_foot_y": -0.12, "left_foot_z": 0.0, "right_foot_x": 1.00, "right_foot_y": 0.14, "right_foot_z": 0.0}
-    arms = {"right_arm_flex": 58.0, "right_arm_abd": 20.0, "right_arm_bend": 60.0, "left_arm_flex": 58.0, "left_arm_abd": 20.0, "left_arm_bend": 60.0}
-    return [
-        Step(at=there + 0.06, performer={"right_foot_x": 0.02, "right_foot_y": -0.16, "right_foot_z": 0.0, "right_foot_yaw": -18.0, **left}),
-        Step(at=there + 0.24, name="turns_in", performer={"x": 0.36, "y": 0.42, "z": 0.485, "yaw": -66.0, "lean": 12.0, "look": 0.0, "left_grip": 0.0, "right_foot_x": 0.34, "right_foot_y": 0.66, "right_foot_z": 0.05, "right_foot_yaw": -60.0, "left_foot_yaw": -70.0}, partner={"yaw": 214.0, "twist": 16.0, "lean": 16.0}),
-        Step(at=there + 0.38, performer={**right, "right_foot_yaw": -110.0, "left_heel_up": 14.0}, partner={"twist": -4.0, "yaw": 190.0}),
-        Step(at=there + 0.42, performer={**left, **right}),
-        Step(at=there + 0.52, performer={"x": 0.62, "y": 0.40, "yaw": -108.0, "left_foot_z": 0.06, "left_foot_x": 0.66, "left_foot_y": 0.34, "left_foot_yaw": -130.0, "right_grip": 0.0}, partner={"yaw": 158.0, "lean": 12.0, "right_arm_flex": 40.0, "right_arm_abd": 10.0, "right_arm_bend": 50.0, "right_foot_yaw": 140.0, "left_foot_yaw": 170.0}),
-        Step(at=circles, name="circles_on", performer={"left_foot_x": 1.00, "left_foot_y": -0.12, "left_foot_z": 0.0, "left_foot_yaw": -176.0, "left_heel_up": 0.0, **right}, partner={"yaw": 150.0}),
-        Step(at=there + 0.80, performer={"x": 0.86, "y": 0.18, "yaw": -158.0, "right_foot_z": 0.06, "right_foot_x": 1.00, "right_foot_y": 0.36, "right_foot_yaw": -170.0, **arms}),
-        Step(at=there + 0.94, performer={**stand, "right_foot_yaw": -200.0}),
-        Step(at=behind, name="behind", performer={"x": 0.80, "y": -0.08, "z": 0.480, "yaw": -200.0, "lean": 16.0, "bow": 14.0, **arms}, partner={"yaw": 150.0, "lean": 12.0}),
-        Step(at=behind + 0.45, name="end", performer={"yaw": -202.0, "lean": 18.0, **stand}, partner={"yaw": 150.0}, fixed=True),
-        Step(at=behind + 0.46, performer=stand),
-        Step(at=behind + 1.10, performer={"x": 0.5, "y": 0.5, "yaw": -100.0, "left_foot_z": 0.05, "right_foot_z": 0.05}, partner={"yaw": 180.0, "left_foot_z": 0.03, "right_foot_z": 0.03}),
-        Step(at=behind + 1.90, name="again", performer=PERFORMER, partner=_start_of_partner(how), fixed=True),
-    ]  # fmt: skip
+    if how.options.get("take") == "leg":
+        return to_the_leg(PULL, _again(how), how.fault("misses-the-leg") / 100)
+    answered = ANSWERED.get(how.reaction)
+    return answered(PULL, _again(how)) if answered else _behind(how)
 
 
 def _behind(how: How) -> list[Step]:
@@ -200,10 +157,6 @@ def _shoulder(me: Joints, other: Joints) -> Vector:
     return other.at["left_shoulder"] + other.chest.forward * 0.03 * other.stature_m + other.chest.up * 0.02 * other.stature_m
 
 
-def _behind_the_near_knee(me: Joints, other: Joints) -> Vector:
-    return other.at["right_knee"] - other.pelvis.forward * 0.06 * other.stature_m
-
-
 def _faces_the_back(moment: Moment) -> float:
     """How much the performer is on the side of the partner's back, metres."""
     me, other = moment["performer"], moment["partner"]
@@ -220,14 +173,14 @@ def _posts(moment: Moment) -> float:
 
 def _events(how: How) -> dict[str, Finder]:
     found = _usual_events()
+    goes_behind = how.reaction in ("", "partner_turns_in", "hand_is_locked")
+    dropped: tuple[str, ...] = () if goes_behind else ("behind",)
     if how.options.get("grip") == "wrist":
-        del found["cleared"]
-    if _pulls_away(how):
-        del found["behind"]
-        return found | {"elbow_back": Finder(step="elbow_back"), "leg_taken": Finder(step="leg_taken")}
-    if how.reaction == "partner_turns_in":
-        return found | {"turns_in": Finder(step="turns_in"), "circles_on": Finder(step="circles_on")}
-    return found
+        dropped = (*dropped, "cleared")
+    if how.options.get("take") == "leg":
+        dropped, found = (*dropped, "behind"), found | reaction_events("partner_pulls_the_elbow")
+    kept = {name: finder for name, finder in found.items() if name not in dropped}
+    return kept | reaction_events(how.reaction)
 
 
 def _usual_events() -> dict[str, Finder]:
@@ -255,8 +208,9 @@ MOVE = Move(
         },
         "partner": {"right_hand": _shoulder},
     },
-    held_by_choice={"leg": {"performer": {"left_hand": _behind_the_near_knee}}},
-    reactions={"partner_turns_in": {}, "partner_pulls_the_elbow": {"performer": {"left_hand": _behind_the_near_knee}}},
+    held_by_choice={"leg": NEAR_LEG},
+    reactions=HELD,
+    goes_with={"partner_pulls_the_elbow": {"take": "leg"}, "partner_steps_back": {"take": "under"}, "partner_turns_away": {"take": "far_leg"}},
     middle=(0.30, 0.1),
     height=0.82,
     facing_deg=180.0,
