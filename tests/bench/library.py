@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from rich.console import Console
@@ -103,6 +103,31 @@ def shown_by(technique: Technique) -> Shown:
         spilled=tuple(spilled),
         not_met=tuple(f"{code}: {verdict.value}" for code, verdict in clean.items() if verdict not in fine),
     )
+
+
+@dataclass(frozen=True, kw_only=True)
+class Sweep:
+    """One fault put in by rising degrees."""
+
+    code: str
+    own: tuple[Verdict, ...]
+    """What its own checkpoint says at each degree."""
+    spilled: tuple[str, ...]
+    """What else is missed at any degree and is not led to, with the degree in the fault's unit."""
+
+
+def swept(technique: Technique, fault: Fault, shares: Sequence[float]) -> Sweep:
+    """A fault by shares of the most that the move knows, read in the technique's view."""
+    codes = {checkpoint.id: checkpoint.fault.code for checkpoint in technique.checkpoints}
+    leads = {c.fault.code: {codes[to] for to in c.leads_to} for c in technique.checkpoints}
+    allowed = {fault.code} | _all_led_to(fault.code, leads)
+    own, spilled = [], []
+    for share in shares:
+        verdicts = _verdicts(technique, {fault.code: fault.most * share}, fault.options)
+        own.append(verdicts[fault.code])
+        missed = {code for code, verdict in verdicts.items() if verdict is Verdict.MISSED}
+        spilled += [f"{code} at {fault.most * share:.0f} {fault.unit}" for code in sorted(missed - allowed)]
+    return Sweep(code=fault.code, own=tuple(own), spilled=tuple(spilled))
 
 
 def _found_in_its_own_view(technique: Technique, fault: Fault) -> bool:

@@ -5,9 +5,10 @@ from __future__ import annotations
 import pytest
 
 from lacertus.core.measuring.measures import KINDS
+from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.library import shipped_technique
 from lacertus.studio.moves import MOVES
-from tests.bench.library import NAMED, asked_by, shown_by
+from tests.bench.library import NAMED, asked_by, shown_by, swept
 
 FALLS = {"front-fall", "side-fall", "back-fall", "rolling-fall", "moving-backward-fall"}
 CRESCENTS = {"crescent-kick", "reverse-crescent-kick"}
@@ -79,6 +80,18 @@ def test_every_measure_of_a_move_has_a_fault_that_can_be_put_in(name: str) -> No
         )
         if shown and not KINDS[checkpoint.kind].by_eye and checkpoint.kind not in ("order", "set"):
             assert move.fault(checkpoint.fault.code) or checkpoint.fault.code in LED_TO, checkpoint.id
+
+
+@pytest.mark.parametrize("name", DEEP)
+def test_misses_rise_with_the_degree_and_bring_nothing_else(name: str) -> None:
+    """At a third and two thirds of the most: what is missed stays missed, and only what the file says is led to comes along."""
+    technique = shipped_technique(name)
+    measured = {c.fault.code for c in technique.checkpoints if not KINDS[c.kind].by_eye}
+    sweeps = [swept(technique, fault, (0.33, 0.67, 1.0)) for fault in MOVES[name].faults if fault.code in measured]
+    assert not {sweep.code: sweep.spilled for sweep in sweeps if sweep.spilled}
+    for sweep in sweeps:
+        first = next((i for i, verdict in enumerate(sweep.own) if verdict is Verdict.MISSED), len(sweep.own))
+        assert all(verdict is Verdict.MISSED for verdict in sweep.own[first:]), sweep
 
 
 @pytest.mark.parametrize("name", MOVES)
