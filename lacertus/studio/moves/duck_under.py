@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Moment, Move
 from lacertus.studio.moves.arm_drag import PARTNER as FACED
 from lacertus.studio.moves.arm_drag import PERFORMER as FACING
-from lacertus.studio.moves.parts import ON_MAT_M, height
+from lacertus.studio.moves.parts import ON_MAT_M, height, to_the_other_side
 
 PERFORMER = FACING | {
     "x": -0.14, "y": 0.0, "z": 0.498, "lean": 12.0, "bow": 8.0, "left_grip": 1.0, "right_grip": 1.0, "left_flare": 8.0, "right_flare": 8.0, "left_foot_x": -0.08, "left_foot_y": 0.18, "right_foot_x": -0.22,
@@ -42,7 +44,32 @@ def _steps(how: How) -> list[Step]:
     tied = Step(at=TIED, name="tied")
     if how.reaction == "partner_faces":
         return sorted([tied, *_tie(how), *(step for step in _duck(how) if step.at <= LOW), *_ties_again()], key=lambda step: step.at)
+    if how.reaction == "partner_closes":
+        begun = [step for step in _duck(how) if step.at <= LOW]
+        return sorted([tied, *_tie(how), *begun, *_other_gate(how)], key=lambda step: step.at)
     return sorted([tied, *_tie(how), *_duck(how), *_behind(how)], key=lambda step: step.at)
+
+
+OTHER_S = 0.56
+"""How much later the head goes under on the other side, seconds."""
+
+
+def _other_gate(how: How) -> list[Step]:
+    """The elbow closes before the head is there: the other foot steps, and the head goes under the other arm, then behind."""
+    closes, lands = LOW + 0.10, LOW + 0.40
+    foot, rear = _foot(how), {"left_foot_x": -0.08, "left_foot_y": 0.18, "left_foot_z": 0.0}
+    other_foot, other_rear = (to_the_other_side(Step(at=0.0, performer=stand)).performer for stand in (foot, rear))
+    rest = [step for step in (*_duck(how), *_behind(how)) if step.at >= UNDER and step.name != "again"]
+    return [
+        Step(at=LANDS + 0.03, partner={"left_arm_abd": 76.0, "left_arm_flex": 38.0, "left_arm_bend": 50.0}),
+        Step(at=closes, name="closes", performer={**foot, **rear, "y": -0.24}, partner={"left_arm_abd": 8.0, "left_arm_flex": 46.0, "left_arm_bend": 60.0}),
+        Step(at=closes + 0.14, performer={"left_foot_x": 0.12, "left_foot_y": 0.28, "left_foot_z": 0.05, "left_heel_up": 6.0, "x": 0.10, "y": -0.08, "yaw": 0.0, "right_grip": 0.4, "left_grip": 0.8}, partner={"right_arm_abd": 60.0, "right_arm_flex": 40.0, "right_arm_bend": 50.0}),
+        Step(at=lands, performer={**other_foot, **foot, "left_heel_up": 0.0, "x": 0.12, "y": 0.08, "z": 0.400, "yaw": -4.0, "right_grip": 1.0, "left_grip": 0.4}, partner={"right_arm_abd": 84.0, "right_arm_flex": 36.0}),
+        Step(at=lands + 0.10, performer={"right_foot_x": 0.10, "right_foot_y": -0.26, "right_foot_z": 0.05}),
+        Step(at=UNDER + OTHER_S - 0.08, performer={**other_rear, "left_grip": 0.0, "x": 0.18, "y": 0.24}),
+        *(replace(to_the_other_side(step), at=step.at + OTHER_S) for step in rest),
+        Step(at=BEHIND + OTHER_S + 1.60, name="again", performer=PERFORMER, partner=_start_of_partner(how), fixed=True),
+    ]  # fmt: skip
 
 
 def _start_of_partner(how: How) -> dict[str, float]:
@@ -174,6 +201,9 @@ def _faces_the_back(moment: Moment) -> float:
 
 def _events(how: How) -> dict[str, Finder]:
     found = _opens(how) | _usual_events()
+    if how.reaction == "partner_closes":
+        kept = {name: finder for name, finder in found.items() if name not in ("head_under", "behind")}
+        return kept | {"elbow_down": Finder(step="closes"), "other_side": Finder(step="under")}
     if how.reaction == "partner_faces":
         kept = {name: finder for name, finder in found.items() if name not in ("head_under", "behind")}
         return kept | {"turns_to_face": Finder(step="turns"), "resets": Finder(step="tied")}
@@ -209,7 +239,7 @@ MOVE = Move(
             "right_hand": lambda me, other: other.at["left_shoulder"] * 0.45 + other.at["left_elbow"] * 0.55,
         },
     },
-    reactions={"partner_faces": {}},
+    reactions={"partner_faces": {}, "partner_closes": {}},
     middle=(0.40, -0.05),
     height=0.82,
     rung="static_partner",

@@ -42,16 +42,19 @@ FAULTS = (
 )  # fmt: skip
 
 KNOCK, DEEP, PULL, LANDS, SQUARE, LOW, HOOK = 0.26, 0.52, 0.74, 0.80, 1.06, 1.22, 1.42
+STAGGERED = 0.76
+"""How much longer it takes where the partner stays staggered and the foot steps once more, seconds."""
 
 
 def _waits(how: How) -> float:
     """How much later everything after the step comes, seconds."""
-    return (how.fault("pulls-standing") + how.fault("no-turn")) / 1000
+    return (how.fault("pulls-standing") + how.fault("no-turn")) / 1000 + (STAGGERED if how.reaction == "stagger_stays" else 0.0)
 
 
 def _steps(how: How) -> list[Step]:
     rest = _follows(how) if how.reaction == "partner_hops_out" else _fall(how)
-    return sorted([*_underhook(how), *_square(how), *_reap(how), *rest], key=lambda step: step.at)
+    again = _steps_again(how) if how.reaction == "stagger_stays" else []
+    return sorted([*_underhook(how), *_square(how), *again, *_reap(how), *rest], key=lambda step: step.at)
 
 
 def _start(how: How) -> dict[str, float]:
@@ -93,7 +96,27 @@ def _underhook(how: How) -> list[Step]:
 def _foot(how: How) -> dict[str, float]:
     """Where the stepping foot stands."""
     short, inside, wide = (how.fault(code) / 100 for code in ("short-step", "steps-inside", "stretched-out"))
-    return {"left_foot_x": 0.24 - short + inside * 0.5 - wide * 0.9, "left_foot_y": 0.42 - inside - short * 0.8 + wide * 0.4, "left_foot_z": 0.0}
+    further = AGAIN_M if how.reaction == "stagger_stays" else 0.0
+    return {"left_foot_x": 0.24 + further - short + inside * 0.5 - wide * 0.9, "left_foot_y": 0.42 + further - inside - short * 0.8 + wide * 0.4, "left_foot_z": 0.0}
+
+
+AGAIN_M = 0.07
+"""How much further the foot stands, forward and out, after a second step."""
+FIRST = {"left_foot_x": 0.24, "left_foot_y": 0.42, "left_foot_z": 0.0}
+"""And where after the first."""
+
+
+def _steps_again(how: How) -> list[Step]:
+    """The partner answers the pull with a short step and stays staggered; the foot steps outside once more, with a second pull."""
+    stays, again = SQUARE, SQUARE + 0.46
+    back = {"left_foot_x": 0.44, "left_foot_y": -0.17, "left_foot_z": 0.0}
+    return [
+        Step(at=stays - 0.10, partner={"left_foot_z": 0.03, "left_heel_up": 10.0}),
+        Step(at=stays, name="stays", performer={**FIRST, "x": 0.03, "y": 0.16, "yaw": -18.0, "twist": -2.0, "lean": 15.0}, partner={**back, "x": 0.42, "yaw": 176.0, "twist": -4.0, "left_heel_up": 0.0}),
+        Step(at=again - 0.22, performer={**FIRST, "left_heel_up": 10.0}, partner=back),
+        Step(at=again - 0.12, performer={"left_foot_z": 0.05}, partner={"twist": 2.0}),
+        Step(at=again, name="again_down", performer={**_foot(how), "left_heel_up": 0.0, "x": 0.05, "y": 0.20, "yaw": -24.0, "twist": -10.0}, partner={**back, "twist": -16.0, "yaw": 174.0, "left_heel_up": 10.0}),
+    ]  # fmt: skip
 
 
 def _square(how: How) -> list[Step]:
@@ -107,7 +130,7 @@ def _square(how: How) -> list[Step]:
         Step(at=lands - 0.24, name="lifts", performer={"left_foot_x": -0.06, "left_foot_y": 0.17, "left_foot_z": 0.0, "left_heel_up": 10.0, "left_plant": 1.0}),
         Step(at=lands - 0.12, performer={"left_foot_z": 0.055}),
         Step(at=PULL, name="pull", performer={"twist": 0.0, "left_grip_z": -low}, partner={"yaw": 180.0, "twist": 0.0}),
-        Step(at=lands, name="lands", performer={"x": 0.06, "y": 0.14, "z": 0.490, "yaw": -16.0 + stay * 0.67, "twist": -10.0, "lean": 14.0, "left_heel_up": 0.0, "left_foot_yaw": -20.0, "right_heel_up": 14.0, **_foot(how)}, partner={"twist": -16.0, "yaw": 174.0, **start, "left_heel_up": 10.0}),
+        Step(at=lands, name="lands", performer={"x": 0.06, "y": 0.14, "z": 0.490, "yaw": -16.0 + stay * 0.67, "twist": -10.0, "lean": 14.0, "left_heel_up": 0.0, "left_foot_yaw": -20.0, "right_heel_up": 14.0, **(FIRST if how.reaction == "stagger_stays" else _foot(how))}, partner={"twist": -16.0, "yaw": 174.0, **start, "left_heel_up": 10.0}),
         Step(at=square - 0.14, partner={"left_foot_z": 0.05, "left_heel_up": 10.0}),
         Step(at=square, name="square", performer={"x": 0.00, "y": 0.18, "yaw": -24.0 + stay, "twist": 0.0, "lean": 16.0}, partner={"x": 0.40, "yaw": 170.0, "twist": 0.0, "left_heel_up": 0.0, "left_foot_yaw": 184.0, "right_foot_x": 0.24, "right_foot_y": 0.15, **foot}),
     ]  # fmt: skip
@@ -139,12 +162,13 @@ def _reap(how: How) -> list[Step]:
 
 def _fall(how: How) -> list[Step]:
     """Driven backward over the reaped leg to the mat; then up and back, which is no part of the rep."""
-    down = HOOK + 0.56 + _waits(how) + how.fault("hooks-and-waits") / 1000 + (POSTED if how.reaction else 0.0)
-    posted = _posted() if how.reaction else []
+    down = HOOK + 0.56 + _waits(how) + how.fault("hooks-and-waits") / 1000 + (POSTED if how.reaction == "partner_posts" else 0.0)
+    posts = how.reaction == "partner_posts"
+    posted = _posted() if posts else []
     less = how.fault("leans-only") / 100
     return [
         *posted,
-        Step(at=down - 0.26, performer={"x": 0.06 - less * 0.5, "y": 0.18, "z": 0.420, "lean": 30.0, "left_heel_up": 26.0, "right_foot_x": 0.30, "right_foot_y": -0.36, "right_foot_z": 0.04, **_foot(how)}, partner={"x": 0.50, "z": 0.430, "lean": -18.0, "nod": 18.0, "left_plant": 0.4, "left_foot_x": 0.10, "left_foot_y": -0.40, "left_foot_z": 0.12, "left_leg_flex": 60.0, "left_leg_bend": 30.0, "right_foot_x": 0.50 if how.reaction else 0.24, "right_foot_y": 0.15, "right_foot_z": 0.0, "right_toe_up": 6.0}),
+        Step(at=down - 0.26, performer={"x": 0.06 - less * 0.5, "y": 0.18, "z": 0.420, "lean": 30.0, "left_heel_up": 26.0, "right_foot_x": 0.30, "right_foot_y": -0.36, "right_foot_z": 0.04, **_foot(how)}, partner={"x": 0.50, "z": 0.430, "lean": -18.0, "nod": 18.0, "left_plant": 0.4, "left_foot_x": 0.10, "left_foot_y": -0.40, "left_foot_z": 0.12, "left_leg_flex": 60.0, "left_leg_bend": 30.0, "right_foot_x": 0.50 if posts else 0.24, "right_foot_y": 0.15, "right_foot_z": 0.0, "right_toe_up": 6.0}),
         Step(
             at=down - 0.10,
             performer={"x": 0.18 - less, "z": 0.370, "lean": 38.0, "right_foot_x": 0.14, "right_foot_y": -0.34, "right_foot_z": 0.02, "left_grip": 0.2, "right_grip": 0.0, "left_arm_flex": 50.0, "left_arm_bend": 80.0, "right_arm_flex": 50.0, "right_arm_bend": 80.0},
@@ -234,6 +258,8 @@ def _events(how: How) -> dict[str, Finder]:
     if how.reaction == "partner_hops_out":
         found.pop("partner_down")
         found |= {"hops_out": Finder(step="out", rule="rises", measure=height("partner", "left_toe"), level=ON_MAT_M, before_s=0.08, after_s=0.06), "follows": Finder(step="follows")}
+    if how.reaction == "stagger_stays":
+        found |= {"stays_staggered": Finder(step="stays"), "steps_again": Finder(step="again_down")}
     if how.reaction == "partner_posts":
         found |= {"posts_leg": Finder(step="posts"), "hand_takes_it": Finder(step="taken")}
     return found
@@ -267,7 +293,7 @@ MOVE = Move(
         },
     },
     held_by_choice={"hand": {"performer": {"right_hand": _behind_the_other_knee}}},
-    reactions={"partner_hops_out": {}, "partner_posts": {"performer": {"right_hand": _behind_the_other_knee}}},
+    reactions={"stagger_stays": {}, "partner_hops_out": {}, "partner_posts": {"performer": {"right_hand": _behind_the_other_knee}}},
     middle=(0.35, 0.05),
     height=0.78,
     rung="static_partner",

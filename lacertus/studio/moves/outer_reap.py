@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from dataclasses import replace
 
 from lacertus.studio.body.figure import Joints
 from lacertus.studio.body.motion import Step
@@ -55,7 +57,52 @@ def _steps(how: How) -> list[Step]:
         return sorted([*(step for step in _entry(how) if step.at < PAST), *_stops()], key=lambda step: step.at)
     if how.reaction == "partner_moves_away":
         return sorted([*(step for step in _entry(how) if step.at <= LANDS), *_comes_to_the_hands()], key=lambda step: step.at)
+    if how.reaction == "partner_steps_back":
+        return _chased(how)
     return sorted([*_entry(how), *_throw(how), *_after()], key=lambda step: step.at)
+
+
+HOPPED_M, HOPPED_S = 0.30, 0.62
+"""How much further and later the throw comes after a hop, metres and seconds."""
+
+
+def _chased(how: How) -> list[Step]:
+    """The partner’s near leg steps back out of the step; one hop on the support foot after it, then the throw from there."""
+    usual = [*_entry(how), *_throw(how), *_after()]
+    again = replace(usual[-1], at=usual[-1].at + HOPPED_S)
+    late = [_further(step) for step in usual[:-1] if step.at > LANDS]
+    lifted = {"left_foot_x": 0.02 + HOPPED_M, "left_foot_z": 0.03, "right_foot_x": -0.02 + HOPPED_M, "right_foot_z": 0.03}
+    walks = [Step(at=again.at - 1.28, performer=lifted), Step(at=again.at - 0.10, performer={"left_foot_z": 0.03, "right_foot_z": 0.03})]
+    return sorted([*(step for step in usual if step.at <= LANDS), *_hops_after(), *late, *walks, again], key=lambda step: step.at)
+
+
+def _further(step: Step) -> Step:
+    def moved(channels: Mapping[str, float]) -> dict[str, float]:
+        return {name: value + HOPPED_M if name in ("x", "left_foot_x", "right_foot_x") else value for name, value in channels.items()}
+
+    return replace(step, at=step.at + HOPPED_S, performer=moved(step.performer), partner=moved(step.partner))
+
+
+def _hops_after() -> list[Step]:
+    """The leg steps back, the other after it; the support foot hops as far."""
+    steps, there = LANDS + 0.12, LANDS + HOPPED_S
+    off, on = there - 0.26, there - 0.06
+    beside = {"left_foot_x": 0.66, "left_foot_y": 0.47, "left_foot_z": 0.0}
+    hopped = beside | {"left_foot_x": 0.66 + HOPPED_M}
+    right = {"right_foot_x": 0.36, "right_foot_y": 0.15, "right_foot_z": 0.0}
+    back = right | {"right_foot_x": 0.36 + HOPPED_M}
+    left = {"left_foot_x": 0.20, "left_foot_y": -0.14, "left_foot_z": 0.0}
+    followed = left | {"left_foot_x": 0.20 + HOPPED_M}
+    return [
+        Step(at=LANDS + 0.02, partner={**left, **right, "x": 0.42}),
+        Step(at=LANDS + 0.10, performer={"x": 0.44, "y": 0.32, "right_plant": 0.6, "right_foot_x": 0.14, "right_foot_y": 0.12, "right_foot_z": 0.06, "right_heel_up": 34.0, "right_leg_flex": 0.0, "right_leg_bend": 50.0}, partner={"right_foot_z": 0.05, "x": 0.46, "lean": 4.0}),
+        Step(at=steps + 0.10, name="back", performer={"right_plant": 0.0, "right_leg_flex": 6.0, "right_leg_bend": 56.0, "right_leg_abd": 4.0, "x": 0.50, "z": 0.510}, partner={**back, **left, "x": 0.52, "left_heel_up": 12.0}),
+        Step(at=off - 0.06, performer={"z": 0.496, "lean": 8.0}, partner={"left_foot_z": 0.05}),
+        Step(at=off, name="hop_off", performer={**beside, "x": 0.56, "z": 0.520, "left_heel_up": 14.0}, partner={"x": 0.62}),
+        Step(at=(off + on) / 2, performer={"left_foot_z": 0.07, "left_heel_up": 20.0}, partner={**followed, **back, "left_heel_up": 0.0, "x": 0.68}),
+        Step(at=on, name="hop_on", performer={**hopped, "left_heel_up": 8.0, "x": 0.74, "y": 0.34, "z": 0.512}, partner={"x": 0.70, "y": -0.02}),
+        Step(at=there, performer={**hopped, "left_heel_up": 0.0, "x": 0.76, "y": 0.36, "z": 0.508}, partner={**followed, **back, "lean": 2.0, "side": 0.0, "twist": 0.0, "x": 0.71}),
+    ]  # fmt: skip
 
 
 def _entry(how: How) -> list[Step]:
@@ -247,6 +294,8 @@ def _events(how: How) -> dict[str, Finder]:
     if how.reaction == "partner_moves_away":
         kept = {name: found[name] for name in ("pull_start", "step_starts", "step_down")}
         return kept | {"moves_away": Finder(step="away"), "body_to_hands": Finder(step="there")}
+    if how.reaction == "partner_steps_back":
+        return found | {"leg_back": Finder(step="back"), "hops_after": Finder(step="hop_on")}
     if how.reaction == "partner_leans":
         kept = {name: found[name] for name in ("pull_start", "step_starts", "step_down")}
         return kept | {"leans_forward": Finder(step="leans"), "stops": Finder(step="stops")}
@@ -294,7 +343,8 @@ MOVE = Move(
         "neck": {"performer": {"right_hand": lambda me, other: nape(other)}},
         "underhook": {"performer": {"right_hand": _on_the_shoulder_blade}},
     },
-    reactions={"partner_leans": {}, "partner_moves_away": {}},
+    reactions={"partner_steps_back": {}, "partner_leans": {}, "partner_moves_away": {}},
+    flights=(("performer", "hop_off", "hop_on"),),
     middle=(0.45, 0.1),
     height=0.82,
     facing_deg=180.0,

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from dataclasses import replace
 
 import numpy as np
 
+from lacertus.core.measuring.body import mirrored
 from lacertus.studio.body.figure import BALL, Joints
+from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Moment
 from lacertus.studio.body.vectors import Vector
 
@@ -18,6 +21,21 @@ Measure = Callable[[Moment], float]
 def both(**channels: float) -> dict[str, float]:
     """The same channels for both sides."""
     return {f"{side}_{name}": value for side in ("left", "right") for name, value in channels.items()}
+
+
+_TURNED = ("side", "twist", "look", "tilt", "roll", "spin", "y", "left_foot_y", "right_foot_y", "left_grip_y", "right_grip_y")
+_HEADINGS = ("yaw", "left_foot_yaw", "right_foot_yaw")
+
+
+def to_the_other_side(step: Step) -> Step:
+    """A step as in a mirror along the line between the two: what the right limbs did, the left ones do."""
+    return replace(step, performer=_mirrored(step.performer, 0.0), partner=_mirrored(step.partner, 360.0))
+
+
+def _mirrored(channels: Mapping[str, float], whole: float) -> dict[str, float]:
+    swapped = {mirrored(name): value for name, value in channels.items()}
+    turned = {name: -value for name, value in swapped.items() if name in _TURNED}
+    return swapped | turned | {name: whole - value for name, value in swapped.items() if name in _HEADINGS}
 
 
 def height(body: str, *landmarks: str) -> Measure:

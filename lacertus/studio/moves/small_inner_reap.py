@@ -38,6 +38,8 @@ STAND = {"left_foot_x": 0.10, "left_foot_y": 0.34, "left_foot_z": 0.0}
 
 
 def _steps(how: How) -> list[Step]:
+    if how.reaction == "partner_steps_over":
+        return sorted([*_drag(how), *_hook(how), *_goes_behind()], key=lambda step: step.at)
     return sorted([*_drag(how), *_hook(how), *_fall(how), *_after(how)], key=lambda step: step.at)
 
 
@@ -155,6 +157,33 @@ def _lifted() -> list[Step]:
     ]  # fmt: skip
 
 
+def _goes_behind() -> list[Step]:
+    """The partner lifts the foot over the hook, which turns the back; the hook is left, and the feet go round to it."""
+    over, switched = HOOK + 0.46, HOOK + 0.98
+    near = {"right_foot_x": 0.16, "right_foot_y": 0.15, "right_foot_z": 0.0}
+    inside = {"right_foot_x": 0.34, "right_foot_y": -0.15, "right_foot_z": 0.0}
+    far, away = {"left_foot_x": 0.46, "left_foot_y": -0.17, "left_foot_z": 0.0}, {"left_foot_x": 0.64, "left_foot_y": -0.30, "left_foot_z": 0.0}
+    hooking = {"right_foot_x": 0.50, "right_foot_y": -0.05, "right_foot_z": 0.015}
+    stand = {"left_foot_x": 0.40, "left_foot_y": 0.38, "left_foot_z": 0.0, "right_foot_x": 0.22, "right_foot_y": 0.20, "right_foot_z": 0.0}
+    arms = {"right_arm_flex": 58.0, "right_arm_abd": 18.0, "right_arm_bend": 56.0, "left_arm_flex": 58.0, "left_arm_abd": 18.0, "left_arm_bend": 56.0}
+    return [
+        Step(at=over - 0.32, performer={**STAND, **hooking}, partner={**near, **far, "x": 0.39, "lean": 0.0}),
+        Step(at=over - 0.20, partner={"right_foot_x": 0.30, "right_foot_y": 0.12, "right_foot_z": 0.20, "right_heel_up": 20.0, "yaw": 190.0, "x": 0.42}),
+        Step(at=over - 0.10, performer={**hooking, "x": 0.05, "lean": 18.0}, partner={"right_foot_x": 0.44, "right_foot_y": 0.00, "right_foot_z": 0.20, "yaw": 200.0}),
+        Step(at=over, name="over", performer={"left_grip": 0.6, "right_grip": 0.8}, partner={**inside, **far, "right_heel_up": 0.0, "right_foot_yaw": 210.0, "yaw": 214.0, "x": 0.44, "y": -0.06, "lean": 6.0, "twist": 0.0}),
+        Step(at=over + 0.12, performer={**STAND, "right_foot_x": 0.42, "right_foot_y": 0.04, "right_foot_z": 0.08, "left_grip": 0.0, "right_grip": 0.0, "x": 0.08, "y": 0.20}, partner=far),
+        Step(at=over + 0.22, partner={"left_foot_x": 0.56, "left_foot_y": -0.24, "left_foot_z": 0.05, "left_foot_yaw": 250.0}),
+        Step(at=over + 0.28, performer={"right_foot_x": 0.22, "right_foot_y": 0.20, "right_foot_z": 0.0, "right_foot_yaw": -60.0, "right_heel_up": 10.0, **STAND, "yaw": -36.0, "x": 0.16, "y": 0.28, "z": 0.490, "lean": 14.0, "bow": 8.0}),
+        Step(at=over + 0.32, partner={**away, **inside, "yaw": 240.0, "x": 0.48, "y": -0.10}),
+        Step(at=over + 0.40, performer={"left_foot_x": 0.26, "left_foot_y": 0.38, "left_foot_z": 0.05, "left_foot_yaw": -60.0}),
+        Step(at=switched, name="switched", performer={**stand, "x": 0.34, "y": 0.20, "z": 0.488, "yaw": -72.0, "lean": 14.0, "bow": 12.0, "left_foot_yaw": -80.0, **arms}, partner={"yaw": 250.0, "lean": 8.0}),
+        Step(at=switched + 0.40, name="end", performer={**stand, "yaw": -76.0, "x": 0.36, "y": 0.17}, partner={**away, **inside}, fixed=True),
+        Step(at=switched + 0.42, performer=stand, partner={**away, **inside}),
+        Step(at=switched + 0.95, performer={"left_foot_z": 0.05, "right_foot_z": 0.05, "yaw": -40.0}, partner={"left_foot_z": 0.05, "right_foot_z": 0.05, "yaw": 206.0}),
+        Step(at=switched + 1.60, name="again", performer=PERFORMER, partner=PARTNER, fixed=True),
+    ]  # fmt: skip
+
+
 def _drives() -> tuple[dict[str, float], dict[str, float]]:
     """On the way down and at the mat: over the partner, on the way to the knees."""
     through = {"x": 0.22, "y": 0.14, "z": 0.420, "lean": 38.0, "right_foot_x": 0.30, "right_foot_y": -0.02, "right_foot_z": 0.05, "left_heel_up": 24.0, "right_grip": 0.6, "left_grip": 0.4}
@@ -226,6 +255,9 @@ def _events(how: How) -> dict[str, Finder]:
         "partner_down": Finder(step="down"),
         "leg_passed": Finder(step="passed"),
     }
+    if how.reaction == "partner_steps_over":
+        kept = {name: finder for name, finder in found.items() if name not in ("partner_down", "leg_passed")}
+        return kept | {"steps_over": Finder(step="over"), "switches": Finder(step="switched")}
     if how.reaction == "partner_lifts":
         found |= {"lifts_foot": Finder(step="lifts_foot"), "swept_on": Finder(step="swept")}
     return found | ({"frame_set": Finder(step="frame")} if how.options.get("finish") == "sit" else {})
@@ -244,7 +276,7 @@ MOVE = Move(
             "right_hand": lambda me, other: other.at["right_shoulder"] * 0.48 + other.at["right_elbow"] * 0.52,
         },
     },
-    reactions={"partner_lifts": {}},
+    reactions={"partner_lifts": {}, "partner_steps_over": {}},
     middle=(0.35, 0.1),
     height=0.78,
     facing_deg=180.0,
