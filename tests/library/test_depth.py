@@ -51,6 +51,7 @@ def test_a_technique_is_deep_enough(name: str) -> None:
     assert technique.starts
     if name not in FALLS | CRESCENTS:
         assert asked.reactions >= 2
+    assert set(MOVES[name].reactions) == {reaction.id for reaction in technique.reactions}
 
 
 @pytest.mark.parametrize("name", NAMED)
