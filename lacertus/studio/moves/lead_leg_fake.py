@@ -110,7 +110,7 @@ def _pivots(how: How) -> list[Step]:
         Step(at=down + 0.01, performer=lead),
         Step(at=(down + closed) / 2, performer={"right_foot_z": 0.03, "right_heel_up": 6.0}),
         Step(at=closed, performer={**closer, "right_heel_up": 0.0, "right_foot_yaw": 0.0}),
-        Step(at=settled, name="settled", performer={"x": 0.14 - back, "y": -0.04, "z": 0.400 + up, "lean": 26.0 + bow * 0.8, "bow": 10.0 + bow * 0.2, "nod": -18.0, "left_arm_flex": 60.0, "left_arm_bend": 70.0}, partner={"x": 0.82, "z": 0.478, "lean": 20.0, "twist": 0.0, "side": 0.0, "left_foot_x": 0.80 - same, "left_foot_y": -0.20, "left_heel_up": 0.0}),
+        Step(at=settled, name="settled", performer={"x": 0.14 - back, "y": -0.04, "z": 0.400 + up, "lean": 26.0 + bow * 0.8, "bow": 10.0 + bow * 0.2, "nod": -18.0, "left_arm_flex": 60.0, "left_arm_bend": 70.0}, partner={"x": 0.82, "z": 0.478, "lean": 20.0, "twist": 0.0, "side": 0.0, "left_foot_x": 0.80 - same, "left_foot_y": -0.20 - same * 0.3, "left_heel_up": 0.0}),
     ]  # fmt: skip
 
 
@@ -185,7 +185,7 @@ def _shoots(how: How) -> list[Step]:
     rear = _rear(how)
     one = how.options.get("shot") == "one"
     taken = {"right_foot_x": 0.62, "right_foot_y": -0.38 if one else -0.02, "right_foot_z": 0.0}
-    feet = {"left_foot_x": 0.80 - same, "left_foot_y": -0.20, "left_foot_z": 0.0, "right_foot_x": 0.78, "right_foot_y": 0.16, "right_foot_z": 0.0}
+    feet = {"left_foot_x": 0.80 - same, "left_foot_y": -0.20 - same * 0.3, "left_foot_z": 0.0, "right_foot_x": 0.78, "right_foot_y": 0.16, "right_foot_z": 0.0}
     return [
         Step(at=shot - 0.22, performer={"right_heel_up": 8.0, **_closer(how), **rear}, partner=feet),
         Step(at=shot - 0.10, performer={"right_foot_z": 0.04}),

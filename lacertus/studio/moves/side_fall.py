@@ -54,6 +54,8 @@ def _legs(how: How) -> list[Step]:
     bent, late, high = how.fault("bent-leg"), how.fault("seat-first") / 1000, how.fault("heel-hits") / 100
     stiff, close = how.fault("drops-from-height"), how.fault("knees-knock") / 26.0
     touch, drop = HEEL + late, stiff / 95.0
+    # The lower the hips are as the heel comes down, the further out a straight leg has it.
+    further = 0.10 * min(1.0, late / 0.14)
     short = 0.0038 * bent
     long = {"right_leg_flex": 34.0, "right_leg_abd": -26.0, "right_leg_bend": 4.0 + bent}
     planted = 1.0 if not stiff else 0.0
@@ -61,11 +63,11 @@ def _legs(how: How) -> list[Step]:
     return [
         Step(at=LOWERS, performer={"right_plant": 1.0, "right_foot_x": 0.12, "right_foot_y": -0.13, "right_foot_z": 0.0, "right_heel_up": 4.0, "right_toe_up": 0.0, "right_foot_yaw": -12.0, "right_leg_rot": 0.0, "left_plant": 1.0, "left_leg_bend": 8.0}),
         Step(at=touch - 0.13, performer={"right_plant": 0.98, "right_foot_x": 0.24, "right_foot_y": 0.38 - short * 0.8 - 0.25 * drop, "right_foot_z": 0.12 + high * 0.9, "right_heel_up": 0.0, "right_toe_up": 18.0, "right_foot_yaw": 50.0}),
-        Step(at=touch - 0.05, performer={"right_foot_y": 0.565 - short - 0.36 * drop, "right_foot_z": 0.102 + high}),
-        Step(at=touch, name="heel", performer={"right_plant": 0.98, "right_foot_x": 0.12, "right_foot_y": 0.63 - short - 0.36 * drop, "right_foot_z": 0.074, "right_toe_up": 24.0, "right_foot_yaw": 82.0, **long}),
+        Step(at=touch - 0.05, performer={"right_foot_y": 0.565 + further - short - 0.36 * drop, "right_foot_z": 0.102 + high}),
+        Step(at=touch, name="heel", performer={"right_plant": 0.98, "right_foot_x": 0.12, "right_foot_y": 0.63 + further - short - 0.36 * drop, "right_foot_z": 0.074, "right_toe_up": 24.0, "right_foot_yaw": 82.0, **long}),
         Step(at=SEAT, performer={"left_foot_x": 0.12, "left_foot_y": 0.13, "left_foot_z": 0.0, "left_foot_yaw": 12.0, "left_heel_up": 0.0, **out}),
         Step(at=SEAT + 0.04, performer={"left_plant": 0.98 * planted, "left_foot_x": 0.12, "left_foot_y": 0.13}),
-        Step(at=max(SEAT, touch + 0.1), performer={"right_plant": 0.98, "right_foot_x": 0.24, "right_foot_y": 0.64, "right_foot_z": 0.06, "right_foot_yaw": 80.0, "right_toe_up": 20.0}),
+        Step(at=max(SEAT, touch + 0.1), performer={"right_plant": 0.98, "right_foot_x": 0.24, "right_foot_y": 0.64 + further * 0.6, "right_foot_z": 0.06, "right_foot_yaw": 80.0, "right_toe_up": 20.0}),
         Step(
             at=REST - 0.10,
             performer={

@@ -19,7 +19,7 @@ from lacertus.core.measuring.measures.scalar import Array, Shape, cross, curve_o
 from lacertus.core.measuring.scene import NOBODY, Scene
 
 MAT = "mat"
-LEAST_BETWEEN = 0.4
+LEAST_BETWEEN = 1.0
 """The ends of `between` are seen at least so many units apart. A convention: nearer, depth decides and not the picture."""
 MAT_U = 0.04
 """What depth does to a height over the mat, as a share of standing height. A convention, from the studio's figures
