@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from lacertus.studio.body.figure import Joints
-from lacertus.studio.body.move import Anchor, Finder, How
 from lacertus.studio.body.motion import Step
+from lacertus.studio.body.move import Anchor, Finder
 from lacertus.studio.body.vectors import Vector
 from lacertus.studio.moves.parts import nape
 
