@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import os
+import shutil
 import stat
 import subprocess
 import sys
@@ -60,6 +61,23 @@ class TestPostgres:
         postgres.start()
         with psycopg.connect(postgres.url) as connection:
             assert connection.execute("select 1").fetchone() == (1,)
+
+    def test_torn_files_are_told_with_what_to_do_and_the_next_start_is_new(self) -> None:
+        torn = LocalPostgres(ROOT / ".run" / f"test-torn-{os.getpid()}", durable=False)
+        try:
+            torn.start()
+            torn.stop()
+            (torn.data / "global" / "pg_control").write_bytes(b"torn")
+            with pytest.raises(NoPostgres, match="move that folder away and start again") as told:
+                torn.start()
+            assert str(torn.data) in str(told.value)
+            torn.data.rename(torn.data.with_name(f"{torn.data.name}-aside"))
+            torn.start()
+            with psycopg.connect(torn.url) as connection:
+                assert connection.execute("select 1").fetchone() == (1,)
+        finally:
+            shutil.rmtree(torn.data.with_name(f"{torn.data.name}-aside"), ignore_errors=True)
+            torn.destroy()
 
     def test_one_that_does_not_run_is_told(self, tmp_path: Path) -> None:
         with pytest.raises(NoPostgres, match="not running"):

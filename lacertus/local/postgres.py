@@ -22,6 +22,9 @@ ACCOUNT = "postgres"
 DATABASE = "lacertus"
 QUIET = ["-c", "fsync=on", "-c", "log_min_messages=warning", "-c", "max_connections=60"]
 
+RECOVERY_S = 300
+"""How long a start may take, seconds: after an interruption the server reads its log and syncs every file before it answers."""
+
 
 class NoPostgres(LacertusError):
     """PostgreSQL could not be started."""
@@ -86,7 +89,7 @@ class LocalPostgres:
         """Start the cluster unless it runs already; a stale one is started anew.
 
         Raises:
-            NoPostgres: with the end of the server's log.
+            NoPostgres: with what to do and the end of the server's log.
         """
         if not (self.data / "PG_VERSION").is_file():
             self._make()
@@ -120,11 +123,14 @@ class LocalPostgres:
             options = [*QUIET, "-c", "listen_addresses=127.0.0.1", "-c", f"port={free_port()}", "-c", "unix_socket_directories="]
             if not self.durable:
                 options += ["-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off"]
-            if self._control("start", "-w", "-t", "30", "-o", " ".join(options), check=False) == 0:
+            if self._control("start", "-w", "-t", str(RECOVERY_S), "-o", " ".join(options), check=False) == 0:
                 return
         log = self.data / "server.log"
         tail = log.read_text(errors="replace")[-600:] if log.is_file() else ""
-        raise NoPostgres(f"PostgreSQL did not start: {tail}")
+        raise NoPostgres(
+            f"PostgreSQL did not start; nothing in {self.data} was changed. If its files are torn, move that folder away and start"
+            f" again: an empty database is made, and the demo is filled anew. Its log is {log}, which ends: {tail}"
+        )
 
     def _make_database(self) -> None:
         deadline = time.monotonic() + 20
