@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, Literal
 
@@ -34,6 +34,8 @@ class Rep:
     end_s: float
     events_s: Mapping[str, float]
     how: How
+    again_s: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
+    """Instants at which an event happens once more."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -137,7 +139,8 @@ class Scene:
         searched = [windows[name] for name, finder in finders.items() if finder.measure is not None]
         self.moments([time for window in searched for time in np.linspace(*window, SEARCH_GRIDS[0]).tolist()])
         events = {name: self._find(finder, at[finder.step], *windows[name]) for name, finder in finders.items()}
-        return Rep(start_s=start - 0.3, end_s=at.get("end", steps[-1].at) - 0.02, events_s=events, how=how)
+        again = {name: tuple(at[step] for step in finder.again) for name, finder in finders.items() if finder.again}
+        return Rep(start_s=start - 0.3, end_s=at.get("end", steps[-1].at) - 0.02, events_s=events, how=how, again_s=again)
 
     def _find(self, finder: Finder, near: float, low: float, high: float) -> float:
         if finder.rule == "step" or finder.measure is None:
@@ -345,6 +348,8 @@ def _rep_file(shot: Shot, rep: Rep, bodies: Mapping[BodyName, Any]) -> dict[str,
         "capture_rate": [[0, shot.slowed]],
         "camera_motion": motion,
         "range": [frame_at(times, rep.start_s), frame_at(times, rep.end_s)],
-        "events": {name: [frame_at(times, instant)] for name, instant in rep.events_s.items()},
+        "events": {
+            name: [frame_at(times, at) for at in (instant, *rep.again_s.get(name, ()))] for name, instant in rep.events_s.items()
+        },
         "bodies": bodies,
     }

@@ -158,6 +158,8 @@ def test_a_submission_asks_for_the_tap_and_the_release(technique: Technique) -> 
 NO_DIAGRAM = {
     # The figure rises and falls at events only, so its top is never far from the kick.
     ("flying-side-kick", "kick_at_top"),
+    # It is seen from the side, where square feet stand one behind the other.
+    ("lead-leg-fake", "toe_between"),
     # They hang on the reaction that they are asked after.
     ("inverted-back-take", "comes_behind"), ("inverted-back-take", "falls_back_safely"),
     # It has no mat.

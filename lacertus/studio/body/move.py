@@ -59,6 +59,8 @@ class Finder:
     level: float = 0.0
     before_s: float = 0.16
     after_s: float = 0.16
+    again: tuple[str, ...] = ()
+    """Later steps at which it happens once more, each marked at the step's own time."""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from lacertus.studio.body.figure import Joints
@@ -44,16 +46,18 @@ FAULTS = (
 KNOCK, DEEP, PULL, LANDS, SQUARE, LOW, HOOK = 0.26, 0.52, 0.74, 0.80, 1.06, 1.22, 1.42
 STAGGERED = 0.76
 """How much longer it takes where the partner stays staggered and the foot steps once more, seconds."""
+QUICK = 0.26
+"""And where it steps twice, short and quick."""
 
 
 def _waits(how: How) -> float:
     """How much later everything after the step comes, seconds."""
-    return (how.fault("pulls-standing") + how.fault("no-turn")) / 1000 + (STAGGERED if how.reaction == "stagger_stays" else 0.0)
+    return (how.fault("pulls-standing") + how.fault("no-turn")) / 1000 + (STAGGERED if how.reaction == "stagger_stays" else QUICK if _short(how) else 0.0)
 
 
 def _steps(how: How) -> list[Step]:
     rest = _follows(how) if how.reaction == "partner_hops_out" else _fall(how)
-    again = _steps_again(how) if how.reaction == "stagger_stays" else []
+    again = _steps_again(how) if how.reaction == "stagger_stays" else _quick_step(how) if _short(how) else []
     return sorted([*_underhook(how), *_square(how), *again, *_reap(how), *rest], key=lambda step: step.at)
 
 
@@ -102,8 +106,28 @@ def _foot(how: How) -> dict[str, float]:
 
 AGAIN_M = 0.07
 """How much further the foot stands, forward and out, after a second step."""
-FIRST = {"left_foot_x": 0.24, "left_foot_y": 0.42, "left_foot_z": 0.0}
-"""And where after the first."""
+
+
+def _first(how: How) -> dict[str, float]:
+    """Where the foot stands after the first step."""
+    if how.reaction == "stagger_stays":
+        return {"left_foot_x": 0.24, "left_foot_y": 0.42, "left_foot_z": 0.0}
+    return {"left_foot_x": 0.10, "left_foot_y": 0.35, "left_foot_z": 0.0} if _short(how) else _foot(how)
+
+
+def _short(how: How) -> bool:
+    """Whether two short steps are taken for a long one."""
+    return how.options.get("step") == "short"
+
+
+def _quick_step(how: How) -> list[Step]:
+    """A second short step straight after the first one."""
+    again = LANDS + 0.30
+    return [
+        Step(at=again - 0.20, performer={**_first(how), "left_heel_up": 6.0}),
+        Step(at=again - 0.10, performer={"left_foot_z": 0.04}),
+        Step(at=again, name="again_down", performer={**_foot(how), "left_heel_up": 0.0, "x": 0.05, "y": 0.18, "yaw": -22.0, "twist": -6.0}, partner={"left_foot_x": 0.50, "left_foot_y": -0.16, "left_foot_z": 0.0, "twist": -12.0}),
+    ]  # fmt: skip
 
 
 def _steps_again(how: How) -> list[Step]:
@@ -112,8 +136,8 @@ def _steps_again(how: How) -> list[Step]:
     back = {"left_foot_x": 0.44, "left_foot_y": -0.17, "left_foot_z": 0.0}
     return [
         Step(at=stays - 0.10, partner={"left_foot_z": 0.03, "left_heel_up": 10.0}),
-        Step(at=stays, name="stays", performer={**FIRST, "x": 0.03, "y": 0.16, "yaw": -18.0, "twist": -2.0, "lean": 15.0}, partner={**back, "x": 0.42, "yaw": 176.0, "twist": -4.0, "left_heel_up": 0.0}),
-        Step(at=again - 0.22, performer={**FIRST, "left_heel_up": 10.0}, partner=back),
+        Step(at=stays, name="stays", performer={**_first(how), "x": 0.03, "y": 0.16, "yaw": -18.0, "twist": -2.0, "lean": 15.0}, partner={**back, "x": 0.42, "yaw": 176.0, "twist": -4.0, "left_heel_up": 0.0}),
+        Step(at=again - 0.22, performer={**_first(how), "left_heel_up": 10.0}, partner=back),
         Step(at=again - 0.12, performer={"left_foot_z": 0.05}, partner={"twist": 2.0}),
         Step(at=again, name="again_down", performer={**_foot(how), "left_heel_up": 0.0, "x": 0.05, "y": 0.20, "yaw": -24.0, "twist": -10.0}, partner={**back, "twist": -16.0, "yaw": 174.0, "left_heel_up": 10.0}),
     ]  # fmt: skip
@@ -130,7 +154,7 @@ def _square(how: How) -> list[Step]:
         Step(at=lands - 0.24, name="lifts", performer={"left_foot_x": -0.06, "left_foot_y": 0.17, "left_foot_z": 0.0, "left_heel_up": 10.0, "left_plant": 1.0}),
         Step(at=lands - 0.12, performer={"left_foot_z": 0.055}),
         Step(at=PULL, name="pull", performer={"twist": 0.0, "left_grip_z": -low}, partner={"yaw": 180.0, "twist": 0.0}),
-        Step(at=lands, name="lands", performer={"x": 0.06, "y": 0.14, "z": 0.490, "yaw": -16.0 + stay * 0.67, "twist": -10.0, "lean": 14.0, "left_heel_up": 0.0, "left_foot_yaw": -20.0, "right_heel_up": 14.0, **(FIRST if how.reaction == "stagger_stays" else _foot(how))}, partner={"twist": -16.0, "yaw": 174.0, **start, "left_heel_up": 10.0}),
+        Step(at=lands, name="lands", performer={"x": 0.06, "y": 0.14, "z": 0.490, "yaw": -16.0 + stay * 0.67, "twist": -10.0, "lean": 14.0, "left_heel_up": 0.0, "left_foot_yaw": -20.0, "right_heel_up": 14.0, **_first(how)}, partner={"twist": -16.0, "yaw": 174.0, **start, "left_heel_up": 10.0}),
         Step(at=square - 0.14, partner={"left_foot_z": 0.05, "left_heel_up": 10.0}),
         Step(at=square, name="square", performer={"x": 0.00, "y": 0.18, "yaw": -24.0 + stay, "twist": 0.0, "lean": 16.0}, partner={"x": 0.40, "yaw": 170.0, "twist": 0.0, "left_heel_up": 0.0, "left_foot_yaw": 184.0, "right_foot_x": 0.24, "right_foot_y": 0.15, **foot}),
     ]  # fmt: skip
@@ -258,6 +282,8 @@ def _events(how: How) -> dict[str, Finder]:
     if how.reaction == "partner_hops_out":
         found.pop("partner_down")
         found |= {"hops_out": Finder(step="out", rule="rises", measure=height("partner", "left_toe"), level=ON_MAT_M, before_s=0.08, after_s=0.06), "follows": Finder(step="follows")}
+    if how.reaction == "stagger_stays" or _short(how):
+        found["outside_step"] = replace(found["outside_step"], again=("again_down",))
     if how.reaction == "stagger_stays":
         found |= {"stays_staggered": Finder(step="stays"), "steps_again": Finder(step="again_down")}
     if how.reaction == "partner_posts":
@@ -283,7 +309,7 @@ MOVE = Move(
     technique="inner-reap",
     partner=True,
     faults=FAULTS,
-    options={"entry": ("knock", "have_it"), "step": ("long",), "leg_help": ("none", "hand")},
+    options={"entry": ("knock", "have_it"), "step": ("long", "short"), "leg_help": ("none", "hand")},
     steps=_steps,
     events=_events,
     holds={
