@@ -13,7 +13,7 @@ from lacertus.studio.body.figure import Joints
 from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Moment, Move
 from lacertus.studio.body.vectors import Vector
-from lacertus.studio.moves.arm_drag_reactions import ANSWERED, HELD, NEAR_LEG, Again, locked, reaction_events, to_the_leg
+from lacertus.studio.moves.arm_drag_reactions import ANSWERED, HELD, TAKES, Again, locked, reaction_events
 from lacertus.studio.moves.foot_sweep import PARTNER as FACED
 from lacertus.studio.moves.foot_sweep import PERFORMER as FACING
 from lacertus.studio.moves.parts import ON_MAT_M, height
@@ -41,6 +41,8 @@ FAULTS = (
     Fault(code="stays-at-arms-length", unit="cm", most=55.0, says="the hips stay so much further from the partner’s"),
     Fault(code="wide-walk", unit="cm", most=75.0, says="the hips go round in so much wider a curve"),
     Fault(code="misses-the-leg", unit="cm", most=50.0, says="the hand takes the leg so much higher than the knee", options={"take": "leg"}),
+    Fault(code="misses-the-far-leg", unit="cm", most=50.0, says="the hand takes the far leg so much higher than the knee", options={"take": "far_leg"}),
+    Fault(code="head-outside", unit="cm", most=42.0, says="the hips stay so much higher, and the head with them", options={"take": "under"}),
     Fault(code="stops-at-the-arm", unit="ms", most=1100.0, says="the feet wait so long at the arm"),
 )  # fmt: skip
 
@@ -104,14 +106,17 @@ def _drag(how: How) -> list[Step]:
 
 
 def _again(how: How) -> Again:
-    return lambda at: Step(at=at, name="again", performer=PERFORMER | {"left_grip_z": 0.0}, partner=_start_of_partner(how), fixed=True)
+    return lambda at: Step(at=at, name="again", performer=PERFORMER | {"left_grip_z": 0.0, "right_grip_z": 0.0}, partner=_start_of_partner(how), fixed=True)
+
+
+def _reaction(how: How) -> str:
+    """The reaction that is shown, or that opens what is taken."""
+    return how.reaction or TAKES.get(how.options.get("take", ""), "")
 
 
 def _after_the_drag(how: How) -> list[Step]:
-    if how.options.get("take") == "leg":
-        return to_the_leg(PULL, _again(how), how.fault("misses-the-leg") / 100)
-    answered = ANSWERED.get(how.reaction)
-    return answered(PULL, _again(how)) if answered else _behind(how)
+    answered = ANSWERED.get(_reaction(how))
+    return answered(how, PULL, _again(how)) if answered else _behind(how)
 
 
 def _behind(how: How) -> list[Step]:
@@ -173,14 +178,12 @@ def _posts(moment: Moment) -> float:
 
 def _events(how: How) -> dict[str, Finder]:
     found = _usual_events()
-    goes_behind = how.reaction in ("", "partner_turns_in", "hand_is_locked")
-    dropped: tuple[str, ...] = () if goes_behind else ("behind",)
+    reaction = _reaction(how)
+    dropped: tuple[str, ...] = () if reaction in ("", "partner_turns_in", "hand_is_locked") else ("behind",)
     if how.options.get("grip") == "wrist":
         dropped = (*dropped, "cleared")
-    if how.options.get("take") == "leg":
-        dropped, found = (*dropped, "behind"), found | reaction_events("partner_pulls_the_elbow")
     kept = {name: finder for name, finder in found.items() if name not in dropped}
-    return kept | reaction_events(how.reaction)
+    return kept | reaction_events(reaction)
 
 
 def _usual_events() -> dict[str, Finder]:
@@ -198,7 +201,7 @@ MOVE = Move(
     technique="arm-drag",
     partner=True,
     faults=FAULTS,
-    options={"grip": ("post", "wrist"), "take": ("back", "leg")},
+    options={"grip": ("post", "wrist"), "take": ("back", "leg", "far_leg", "under")},
     steps=_steps,
     events=_events,
     holds={
@@ -208,9 +211,9 @@ MOVE = Move(
         },
         "partner": {"right_hand": _shoulder},
     },
-    held_by_choice={"leg": NEAR_LEG},
+    held_by_choice={take: HELD[reaction] for take, reaction in TAKES.items()},
     reactions=HELD,
-    goes_with={"partner_pulls_the_elbow": {"take": "leg"}, "partner_steps_back": {"take": "under"}, "partner_turns_away": {"take": "far_leg"}},
+    goes_with={reaction: {"take": take} for take, reaction in TAKES.items()},
     middle=(0.30, 0.1),
     height=0.82,
     facing_deg=180.0,

@@ -6,12 +6,14 @@ from collections.abc import Callable
 
 from lacertus.studio.body.figure import Joints
 from lacertus.studio.body.motion import Step
-from lacertus.studio.body.move import Anchor, Finder
+from lacertus.studio.body.move import Anchor, Finder, How
 from lacertus.studio.body.vectors import Vector
 from lacertus.studio.moves.parts import nape
 
 Again = Callable[[float], Step]
 """The step at which both stand again as they began, at a time."""
+Answer = Callable[[How, float, Again], list[Step]]
+"""How a rep is done, when the pull begins (seconds), and how both begin again → the steps from the pull on."""
 BESIDE = {"left_foot_x": 0.40, "left_foot_y": 0.50, "left_foot_z": 0.0}
 """Where the foot that stepped stands, outside the partner's near foot."""
 REAR = {"right_foot_x": 0.02, "right_foot_y": -0.16, "right_foot_z": 0.0}
@@ -19,10 +21,10 @@ LOW = {"z": 0.330, "lean": 44.0, "bow": 16.0, "nod": -20.0, "look": 0.0, "twist"
 """Down to a leg, the head up."""
 
 
-def to_the_leg(pull: float, again: Again, too_high_m: float = 0.0) -> list[Step]:
+def _to_the_leg(how: How, pull: float, again: Again) -> list[Step]:
     """The elbow is pulled away: the arm is let go, and the near leg taken behind the knee."""
     back = pull + 0.26
-    taken = back + 0.40
+    taken, high = back + 0.40, how.fault("misses-the-leg") / 100
     return [
         Step(at=back, name="elbow_back", performer={"left_switch": 0.0, **BESIDE, **REAR}, partner={"right_arm_flex": 34.0, "right_arm_bend": 20.0, "twist": 18.0, "yaw": 194.0}),
         Step(at=back + 0.18, performer={"right_grip": 0.0, "left_grip": 0.0, "left_switch": 0.0}, partner={"right_arm_flex": -46.0, "right_arm_bend": 86.0, "right_arm_abd": 6.0, "twist": -16.0, "yaw": 184.0, "lean": 8.0}),
@@ -31,7 +33,7 @@ def to_the_leg(pull: float, again: Again, too_high_m: float = 0.0) -> list[Step]
             at=taken,
             name="leg_taken",
             performer={
-                "x": 0.18, "y": 0.38, **LOW, "yaw": -52.0, "left_grip": 1.0, "left_grip_z": too_high_m, "left_flare": 40.0, "right_arm_flex": 74.0, "right_arm_bend": 40.0,
+                "x": 0.18, "y": 0.38, **LOW, "yaw": -52.0, "left_grip": 1.0, "left_grip_z": high, "left_flare": 40.0, "right_arm_flex": 74.0, "right_arm_bend": 40.0,
                 "right_arm_abd": 10.0, "left_heel_up": 14.0, "right_heel_up": 40.0,
             },
             partner={"right_arm_flex": 10.0, "right_arm_bend": 60.0, "twist": 0.0, "lean": 16.0},
@@ -50,7 +52,7 @@ def _up_again(at: float, again: Again) -> list[Step]:
     ]  # fmt: skip
 
 
-def _circling_on(pull: float, again: Again) -> list[Step]:
+def _circling_on(how: How, pull: float, again: Again) -> list[Step]:
     """The partner turns in to face: the feet keep circling, one step more, to the back as it is then."""
     circles, behind = pull + 0.62, pull + 1.05
     right = {"right_foot_x": 0.66, "right_foot_y": 0.60, "right_foot_z": 0.0}
@@ -73,9 +75,9 @@ def _circling_on(pull: float, again: Again) -> list[Step]:
     ]  # fmt: skip
 
 
-def _under_the_arm(pull: float, again: Again) -> list[Step]:
+def _under_the_arm(how: How, pull: float, again: Again) -> list[Step]:
     """The near foot steps back, which straightens the trunk: the head goes under the arm, both hands behind the knees."""
-    steps, under = pull + 0.26, pull + 0.74
+    steps, under, tall = pull + 0.26, pull + 0.74, how.fault("head-outside") / 174
     near = {"right_foot_x": 0.72, "right_foot_y": 0.20, "right_foot_z": 0.0}
     return [
         Step(at=steps - 0.02, performer={**BESIDE, **REAR, "left_switch": 0.0, "right_switch": 0.0}, partner={"right_foot_x": 0.30, "right_foot_y": 0.15, "right_foot_z": 0.0}),
@@ -85,18 +87,18 @@ def _under_the_arm(pull: float, again: Again) -> list[Step]:
         Step(
             at=under,
             name="under",
-            performer={"x": 0.22, "y": 0.26, **LOW, "z": 0.296, "yaw": -30.0, "lean": 44.0, "left_grip": 0.8, "right_grip": 0.8, "left_flare": 60.0, "right_flare": 50.0, "left_heel_up": 10.0, "right_heel_up": 50.0},
+            performer={"x": 0.22, "y": 0.26, **LOW, "z": 0.296 + tall, "yaw": -30.0, "lean": 44.0, "left_grip": 0.8, "right_grip": 0.8, "left_flare": 60.0, "right_flare": 50.0, "left_heel_up": 10.0, "right_heel_up": 50.0},
             partner={"right_arm_flex": 88.0, "right_arm_abd": 44.0, "right_arm_bend": 30.0, "twist": 4.0, "lean": 10.0},
         ),
         Step(at=under + 0.20, name="legs_taken", performer={"x": 0.24, "left_grip": 1.0, "right_grip": 1.0}, partner={"lean": 24.0, "bow": 12.0}),
-        Step(at=under + 0.60, name="end", performer={"z": 0.305, **BESIDE, **REAR}, partner=near, fixed=True),
+        Step(at=under + 0.60, name="end", performer={"z": 0.305 + tall, **BESIDE, **REAR}, partner=near, fixed=True),
         *_up_again(under + 0.62, again),
         Step(at=under + 0.64, partner=near),
         Step(at=under + 1.20, partner={"right_foot_z": 0.05}),
     ]  # fmt: skip
 
 
-def _legs_from_the_front(pull: float, again: Again) -> list[Step]:
+def _legs_from_the_front(how: How, pull: float, again: Again) -> list[Step]:
     """The partner stands up tall against the drag: down in front, both hands behind the knees."""
     rises, taken = pull + 0.26, pull + 0.78
     return [
@@ -114,9 +116,9 @@ def _legs_from_the_front(pull: float, again: Again) -> list[Step]:
     ]  # fmt: skip
 
 
-def _through_to_the_far_leg(pull: float, again: Again) -> list[Step]:
+def _through_to_the_far_leg(how: How, pull: float, again: Again) -> list[Step]:
     """The partner turns away from the drag: the back comes, and the working hand reaches through to the far knee."""
-    turns, taken = pull + 0.26, pull + 0.84
+    turns, taken, high = pull + 0.26, pull + 0.84, how.fault("misses-the-far-leg") / 100
     feet = {"left_foot_x": 0.62, "left_foot_y": -0.10, "left_foot_z": 0.0, "right_foot_x": 0.34, "right_foot_y": 0.06, "right_foot_z": 0.0}
     before = {"left_foot_x": 0.46, "left_foot_y": -0.17, "left_foot_z": 0.0, "right_foot_x": 0.30, "right_foot_y": 0.15, "right_foot_z": 0.0}
     return [
@@ -129,7 +131,7 @@ def _through_to_the_far_leg(pull: float, again: Again) -> list[Step]:
         Step(
             at=taken,
             name="far_leg_taken",
-            performer={"x": 0.26, "y": 0.40, **LOW, "z": 0.320, "yaw": -50.0, "right_grip": 1.0, "right_flare": 40.0, "left_arm_flex": 60.0, "left_arm_abd": 6.0, "left_arm_bend": 60.0, "left_heel_up": 10.0, "right_heel_up": 46.0},
+            performer={"x": 0.26, "y": 0.40, **LOW, "z": 0.320, "yaw": -50.0, "right_grip": 1.0, "right_grip_z": high, "right_flare": 40.0, "left_arm_flex": 60.0, "left_arm_abd": 6.0, "left_arm_bend": 60.0, "left_heel_up": 10.0, "right_heel_up": 46.0},
             partner={"yaw": 266.0, "lean": 16.0},
         ),
         Step(at=taken + 0.45, name="end", performer={"z": 0.315, **BESIDE, **REAR}, partner={"yaw": 266.0, **feet}, fixed=True),
@@ -139,7 +141,7 @@ def _through_to_the_far_leg(pull: float, again: Again) -> list[Step]:
     ]  # fmt: skip
 
 
-def _head_held(pull: float, again: Again) -> list[Step]:
+def _head_held(how: How, pull: float, again: Again) -> list[Step]:
     """The partner draws one's own arm across: the free arm is clamped high under theirs, and the other hand holds the head."""
     draws, held = pull + 0.26, pull + 0.74
     stand = {**BESIDE, **REAR}
@@ -172,15 +174,17 @@ def locked(on: float, by_s: float) -> list[Step]:
     ]  # fmt: skip
 
 
-ANSWERED: dict[str, Callable[[float, Again], list[Step]]] = {
+TAKES = {"leg": "partner_pulls_the_elbow", "under": "partner_steps_back", "far_leg": "partner_turns_away"}
+"""What is taken, and the reaction that opens it."""
+ANSWERED: dict[str, Answer] = {
     "partner_turns_in": _circling_on,
-    "partner_pulls_the_elbow": to_the_leg,
+    "partner_pulls_the_elbow": _to_the_leg,
     "partner_steps_back": _under_the_arm,
     "partner_rises": _legs_from_the_front,
     "partner_turns_away": _through_to_the_far_leg,
     "partner_drags": _head_held,
 }
-"""By reaction: the steps from the pull on, from its time and how both begin again."""
+"""By reaction: the steps from the pull on."""
 
 
 def reaction_events(reaction: str) -> dict[str, Finder]:
