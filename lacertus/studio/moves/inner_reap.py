@@ -38,6 +38,7 @@ FAULTS = (
     Fault(code="hooks-and-waits", unit="ms", most=450.0, says="the drive comes so long after the hook"),
     Fault(code="leans-only", unit="cm", most=60.0, says="the hips go so much less far into the partner"),
     Fault(code="hips-stay", unit="deg", most=34.0, says="the hips turn by so much less with the step"),
+    Fault(code="single-step", unit="cm", most=16.0, says="the second step is so much shorter", options={"step": "short"}),
     Fault(code="stretched-out", unit="cm", most=38.0, says="the stepping foot stands so much further back and out"),
     Fault(code="head-out", unit="deg", most=100.0, says="the head hangs so far out to the side"),
     Fault(code="daylight", unit="cm", most=45.0, says="the chest stays so much further from the partner’s"),
@@ -104,6 +105,10 @@ def _foot(how: How) -> dict[str, float]:
     return {"left_foot_x": 0.24 + further - short + inside * 0.5 - wide * 0.9, "left_foot_y": 0.42 + further - inside - short * 0.8 + wide * 0.4, "left_foot_z": 0.0}
 
 
+WAY_CM = 16.0
+"""How long the second of two short steps is; what is left out of it has been gone with the first."""
+A_STEP_CM = 6.0
+"""A foot that goes less far than this has shifted and not stepped. A convention."""
 AGAIN_M = 0.07
 """How much further the foot stands, forward and out, after a second step."""
 
@@ -112,7 +117,10 @@ def _first(how: How) -> dict[str, float]:
     """Where the foot stands after the first step."""
     if how.reaction == "stagger_stays":
         return {"left_foot_x": 0.24, "left_foot_y": 0.42, "left_foot_z": 0.0}
-    return {"left_foot_x": 0.10, "left_foot_y": 0.35, "left_foot_z": 0.0} if _short(how) else _foot(how)
+    if not _short(how):
+        return _foot(how)
+    there, gone = _foot(how), min(how.fault("single-step") / WAY_CM, 1.0)
+    return {"left_foot_x": 0.10 + (there["left_foot_x"] - 0.10) * gone, "left_foot_y": 0.35 + (there["left_foot_y"] - 0.35) * gone, "left_foot_z": 0.0}
 
 
 def _short(how: How) -> bool:
@@ -282,7 +290,8 @@ def _events(how: How) -> dict[str, Finder]:
     if how.reaction == "partner_hops_out":
         found.pop("partner_down")
         found |= {"hops_out": Finder(step="out", rule="rises", measure=height("partner", "left_toe"), level=ON_MAT_M, before_s=0.08, after_s=0.06), "follows": Finder(step="follows")}
-    if how.reaction == "stagger_stays" or _short(how):
+    second = _short(how) and WAY_CM - how.fault("single-step") >= A_STEP_CM
+    if how.reaction == "stagger_stays" or second:
         found["outside_step"] = replace(found["outside_step"], again=("again_down",))
     if how.reaction == "stagger_stays":
         found |= {"stays_staggered": Finder(step="stays"), "steps_again": Finder(step="again_down")}

@@ -106,8 +106,10 @@ class TestReactions:
         assert answered.judgement.verdict.value == "met"
 
     def test_one_that_the_studio_does_not_show_is_refused(self) -> None:
-        with pytest.raises(BadInput, match="does not show the reaction “partner_drags” yet"):
-            moving.figure_of(shipped_technique("arm-drag"), "right", {}, None, "partner_drags")
+        known = shipped_technique("arm-drag")
+        own = known.model_copy(update={"reactions": (known.reactions[0].model_copy(update={"id": "partner_sits_down"}),)})
+        with pytest.raises(BadInput, match="does not show the reaction “partner_sits_down” yet"):
+            moving.figure_of(own, "right", {}, None, "partner_sits_down")
 
 
 def test_the_picture_beside_a_correction_is_taken_from_the_techniques_best_view(tmp_path: Path) -> None:
