@@ -34,6 +34,7 @@ NAMED = {
     "moving-backward-fall": (10, 10),
     "crescent-kick": (7, 9),
     "reverse-crescent-kick": (7, 9),
+    "flying-side-kick": (11, 13),
 }
 """Of the things that teachers of a technique say they look at: how many a kind of measure can read, and how many there are."""
 
