@@ -11,6 +11,7 @@ from lacertus.core.techniques.reading import Shared, check_technique, read_techn
 from lacertus.yamlfile import parse_checked, parse_yaml, plain, read_text
 
 TECHNIQUES = Path(__file__).parent / "techniques"
+RETIRED = Path(__file__).parent / "retired"
 BLOCKS = Path(__file__).parent / "blocks"
 POSITIONS = Path(__file__).parent / "positions.yaml"
 
@@ -68,14 +69,22 @@ def shipped_ids() -> frozenset[str]:
     return frozenset(path.stem for path in TECHNIQUES.glob("*.yaml"))
 
 
+@cache
+def retired_ids() -> frozenset[str]:
+    """The ids of techniques that are not offered any more; what was judged by them stays readable."""
+    return frozenset(path.stem for path in RETIRED.glob("*.yaml"))
+
+
 def shipped_technique(technique_id: str) -> Technique:
-    """One shipped technique; the others are not read.
+    """One shipped technique, or one that was shipped before; the others are not read.
 
     Raises:
         BadInput: there is none of that id.
     """
     if technique_id in shipped_ids():
         return _shipped(technique_id)
+    if technique_id in retired_ids():
+        return _retired(technique_id)
     known = ", ".join(sorted(shipped_ids()))
     raise BadInput(f"there is no technique “{technique_id}”; the shipped ones are {known}")
 
@@ -83,3 +92,8 @@ def shipped_technique(technique_id: str) -> Technique:
 @cache
 def _shipped(technique_id: str) -> Technique:
     return load_technique(TECHNIQUES / f"{technique_id}.yaml")
+
+
+@cache
+def _retired(technique_id: str) -> Technique:
+    return load_technique(RETIRED / f"{technique_id}.yaml")

@@ -306,7 +306,8 @@ class Figure:
         steep = sum(slope * slope for slope in slopes.values())
         if wanted is None:
             return False
-        if checkpoint.id in self.wrong and (steep < 1e-12 or abs(reading.value) < 1e-6):
+        level = checkpoint.kind == "inclination" and reading.value <= reading.u
+        if checkpoint.id in self.wrong and (steep < 1e-12 or abs(reading.value) < 1e-6 or level):
             # Upright or on the same spot, nothing tells which way leads out: a small push does.
             return self._push(checkpoint, scene)
         if steep < 1e-12:

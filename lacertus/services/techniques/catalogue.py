@@ -10,12 +10,12 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import and_, func, or_, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.techniques.definition import Technique
 from lacertus.core.techniques.reading import read_technique
-from lacertus.library import shipped
+from lacertus.library import retired_ids, shipped
 from lacertus.services.errors import NotFound
 from lacertus.store.tables import TechniqueVersion
 
@@ -87,10 +87,16 @@ def _add(db: Session, technique: str, written: _Written, academy: uuid.UUID | No
 
 
 def techniques(db: Session, academy: uuid.UUID) -> list[TechniqueVersion]:
-    """The newest version of every technique that an academy may use."""
+    """The newest version of every technique that an academy may use; a shipped one that was retired is not among them."""
     newest = (
         select(TechniqueVersion)
-        .where(or_(TechniqueVersion.academy_id.is_(None), TechniqueVersion.academy_id == academy), ~TechniqueVersion.brought_in)
+        .where(
+            or_(
+                TechniqueVersion.academy_id == academy,
+                and_(TechniqueVersion.academy_id.is_(None), TechniqueVersion.technique.not_in(retired_ids())),
+            ),
+            ~TechniqueVersion.brought_in,
+        )
         .distinct(TechniqueVersion.technique, TechniqueVersion.academy_id)
         .order_by(TechniqueVersion.technique, TechniqueVersion.academy_id, TechniqueVersion.version.desc())
     )
