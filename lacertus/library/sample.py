@@ -307,9 +307,9 @@ class Figure:
         if wanted is None:
             return False
         level = checkpoint.kind == "inclination" and reading.value <= reading.u
-        if checkpoint.id in self.wrong and (steep < 1e-12 or abs(reading.value) < 1e-6 or level):
+        if level or (checkpoint.id in self.wrong and (steep < 1e-12 or abs(reading.value) < 1e-6)):
             # Upright or on the same spot, nothing tells which way leads out: a small push does.
-            return self._push(checkpoint, scene)
+            return self._push(checkpoint, scene, reading)
         if steep < 1e-12:
             return False
         step = max(min((wanted - reading.value) / steep, 40 / steep**0.5), -40 / steep**0.5)
@@ -317,13 +317,13 @@ class Figure:
             self.at[body, name, frame]["xy".index(axis)] += step * slope
         return True
 
-    def _push(self, checkpoint: Checkpoint, scene: Scene) -> bool:
-        """Move the first point that a checkpoint reads a little aside and up."""
+    def _push(self, checkpoint: Checkpoint, scene: Scene, reading: Reading) -> bool:
+        """Move the first point that a checkpoint reads a little aside and up: for a change at its end alone, else throughout."""
         if not checkpoint.measure.points_used:
             return False
         body, landmark = scene.landmarks_of(owner_of(checkpoint.measure.points_used[0]))[0]
         for key in self.at:
-            if key[:2] == (body, landmark):
+            if key[:2] == (body, landmark) and (checkpoint.kind != "change" or key[2] == reading.frames[-1]):
                 self.at[key][0] += 3.0
                 self.at[key][1] -= 3.0
         return True
