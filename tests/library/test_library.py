@@ -173,7 +173,8 @@ NO_DIAGRAM = {
     ("inner-reap", "long_step"), ("inner-reap", "feet_under"), ("moving-backward-fall", "knees_walk_on"),
     # It is posed at events, and so cannot tell what lies between them, or turn about itself.
     ("arm-drag", "hips_stay_on"), ("arm-drag", "tight_circle"), ("arm-drag", "eyes_on"),
-    ("duck-under", "keeps_the_hold"), ("arm-in-head-choke", "weight_stays_on"), ("knee-pit-choke", "hip_frame_kept"), ("arm-in-head-choke", "base_wide"), ("lead-leg-fake", "chases_the_foot"),
+    ("duck-under", "keeps_the_hold"), ("knee-pit-choke", "hip_frame_kept"),
+    ("arm-in-head-choke", "weight_stays_on"), ("arm-in-head-choke", "base_wide"), ("lead-leg-fake", "chases_the_foot"),
     ("lead-leg-fake", "stays_close"), ("lead-leg-fake", "closing_step"), ("outer-reap", "hands_at_the_face"),
     ("inner-reap", "arc_not_a_kick"), ("inner-reap", "hips_turn"), ("front-fall", "arms_hang"),
     ("moving-backward-fall", "head_keeps_its_place"), ("moving-backward-fall", "head_faces_the_cue"),
