@@ -174,6 +174,8 @@ NO_DIAGRAM = {
     # It is posed at events, and so cannot tell what lies between them, or turn about itself.
     ("arm-drag", "hips_stay_on"), ("arm-drag", "tight_circle"), ("arm-drag", "eyes_on"),
     ("duck-under", "keeps_the_hold"), ("knee-pit-choke", "hip_frame_kept"),
+    ("pendulum-sweep", "arm_held_to_the_end"), ("half-guard-underhook", "knee_follows_the_shoulder"),
+    ("half-guard-underhook", "stays_in_front"),
     ("arm-in-head-choke", "weight_stays_on"), ("arm-in-head-choke", "base_wide"), ("lead-leg-fake", "chases_the_foot"),
     ("lead-leg-fake", "stays_close"), ("lead-leg-fake", "closing_step"), ("outer-reap", "hands_at_the_face"),
     ("inner-reap", "arc_not_a_kick"), ("inner-reap", "hips_turn"), ("front-fall", "arms_hang"),
