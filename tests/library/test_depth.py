@@ -29,6 +29,7 @@ UNFOUND = {
     "back-fall": {"arms-at-shoulder-height"},
     "crescent-kick": {"locked-support", "no-snap"},
     "front-kick": {"locked-support"},
+    "jump-turning-round-kick": {"spins-on"},
     "moving-backward-fall": {"head-touches"},
     "reverse-crescent-kick": {"locked-support", "loose-chamber", "no-snap", "bends-in-the-swing"},
     "rolling-fall": {"head-touches", "arm-at-shoulder-height"},

@@ -15,6 +15,7 @@ from lacertus.studio.moves import (
     hip_throw,
     hook_kick,
     inner_reap,
+    jump_turning_round_kick,
     lead_leg_fake,
     moving_backward_fall,
     outer_reap,
@@ -27,5 +28,5 @@ from lacertus.studio.moves import (
     triangle,
 )
 
-_MODULES = (arm_drag, back_fall, crescent_kick, duck_under, flying_side_kick, foot_sweep, front_fall, front_kick, hip_throw, hook_kick, inner_reap, lead_leg_fake, moving_backward_fall, outer_reap, reverse_crescent_kick, rolling_fall, scissor_sweep, side_fall, side_kick, small_inner_reap, triangle)
+_MODULES = (arm_drag, back_fall, crescent_kick, duck_under, flying_side_kick, foot_sweep, front_fall, front_kick, hip_throw, hook_kick, inner_reap, jump_turning_round_kick, lead_leg_fake, moving_backward_fall, outer_reap, reverse_crescent_kick, rolling_fall, scissor_sweep, side_fall, side_kick, small_inner_reap, triangle)
 MOVES: dict[str, Move] = {module.MOVE.technique: module.MOVE for module in _MODULES}
