@@ -98,7 +98,7 @@ class TestIntake:
     def test_a_stop_asked_for_in_the_middle_leaves_no_half_copy(
         self, db: Session, where: Hall, clips: dict[str, Path], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
     ) -> None:
-        clip_id = taken_in(db, where, clips["constant"], tmp_path)
+        clip_id = taken_in(db, where, clips["constant"], tmp_path, queued=False)
         monkeypatch.setattr(intake, "note_progress", lambda *_: True)
         tasks.read_clip(str(clip_id))
         db.expire_all()
