@@ -128,8 +128,8 @@ class LocalPostgres:
         log = self.data / "server.log"
         tail = log.read_text(errors="replace")[-600:] if log.is_file() else ""
         raise NoPostgres(
-            f"PostgreSQL did not start; nothing in {self.data} was changed. If its files are torn, move that folder away and start"
-            f" again: an empty database is made, and the demo is filled anew. Its log is {log}, which ends: {tail}"
+            f"PostgreSQL did not start; nothing in {self.data} was changed. If its files are damaged, move that folder away and"
+            f" start again: an empty database is made, and the demo is filled again. Its log is {log}, which ends: {tail}"
         )
 
     def _make_database(self) -> None:

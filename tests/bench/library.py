@@ -84,8 +84,7 @@ class Shown:
 
 def shown_by(technique: Technique) -> Shown:
     clean = _verdicts(technique, {}, {})
-    codes = {checkpoint.id: checkpoint.fault.code for checkpoint in technique.checkpoints}
-    leads = {c.fault.code: {codes[to] for to in c.leads_to} for c in technique.checkpoints}
+    leads = _leads(technique)
     measured = {c.fault.code for c in technique.checkpoints if not KINDS[c.kind].by_eye}
     put_in = tuple(fault for fault in MOVES[technique.id].faults if fault.code in measured)
     found, spilled = [], []
@@ -119,9 +118,7 @@ class Sweep:
 
 def swept(technique: Technique, fault: Fault, shares: Sequence[float]) -> Sweep:
     """A fault by shares of the most that the move knows, read in the technique's view."""
-    codes = {checkpoint.id: checkpoint.fault.code for checkpoint in technique.checkpoints}
-    leads = {c.fault.code: {codes[to] for to in c.leads_to} for c in technique.checkpoints}
-    allowed = {fault.code} | _all_led_to(fault.code, leads)
+    allowed = {fault.code} | _all_led_to(fault.code, _leads(technique))
     own, spilled = [], []
     for share in shares:
         verdicts = _verdicts(technique, {fault.code: fault.most * share}, fault.options)
@@ -161,6 +158,12 @@ def _rep(technique: str, faults: Mapping[str, float], options: Mapping[str, str]
 def best_view(technique: str) -> str:
     """The view that a technique's move is filmed from."""
     return view_for(shipped_technique(technique).best_view)
+
+
+def _leads(technique: Technique) -> dict[str, set[str]]:
+    """What each fault leads to at once, by fault code."""
+    codes = {checkpoint.id: checkpoint.fault.code for checkpoint in technique.checkpoints}
+    return {c.fault.code: {codes[to] for to in c.leads_to} for c in technique.checkpoints}
 
 
 def _all_led_to(code: str, leads: dict[str, set[str]]) -> set[str]:

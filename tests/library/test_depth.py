@@ -87,7 +87,7 @@ def test_every_measure_of_a_move_has_a_fault_that_can_be_put_in(name: str) -> No
 
 @pytest.mark.parametrize("name", DEEP)
 def test_misses_rise_with_the_degree_and_bring_nothing_else(name: str) -> None:
-    """At a third and two thirds of the most: what is missed stays missed, and only what the file says is led to comes along."""
+    """At a third, two thirds and the most: what is missed stays missed, and only what the file says is led to comes along."""
     technique = shipped_technique(name)
     measured = {c.fault.code for c in technique.checkpoints if not KINDS[c.kind].by_eye}
     sweeps = [swept(technique, fault, (0.33, 0.67, 1.0)) for fault in MOVES[name].faults if fault.code in measured]

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import math
-
-from lacertus.studio.body.motion import GRAVITY, Step
+from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Move
 from lacertus.studio.moves.front_kick import STANCE
-from lacertus.studio.moves.parts import ON_MAT_M, both, height, span
+from lacertus.studio.moves.parts import ON_MAT_M, both, flight_s, height, span
 
 FAULTS = (
-    Fault(code="long-run", unit="cm", most=170.0, says="the run begins so much further back"),
+    Fault(code="long-run", unit="cm", most=124.0, says="the run begins so much further back"),
     Fault(code="runs-straight-in", unit="cm", most=34.0, says="the run bends out by so much less", options={"approach": "curved"}),
     Fault(code="runs-round", unit="cm", most=90.0, says="the run bends out by so much more"),
     Fault(code="long-step", unit="cm", most=32.0, says="the hips rise by so much less"),
@@ -41,15 +39,21 @@ LANDS_X = 1.00
 def _places(how: How) -> list[tuple[str, float]]:
     """Every step of the run: the foot and where it comes down, the take-off foot last."""
     curved = how.options.get("approach") == "curved"
-    steps = 2 + curved + round(how.fault("long-run") / 100 / STRIDE_M * 0.75)
+    steps = 2 + curved + _strides_more(how)
     return [("left" if (steps - i) % 2 else "right", TAKE_OFF_X - STRIDE_M * (steps - 1 - i)) for i in range(steps)]
+
+
+def _strides_more(how: How) -> int:
+    """How many strides more a run takes that begins further back."""
+    return round(how.fault("long-run") / 100 / STRIDE_M)
 
 
 def _start(how: How) -> dict[str, float]:
     """The stance so far back that the run comes out at the take-off."""
     rear, first = _places(how)[0]
     lead = "right" if rear == "left" else "left"
-    back = first - 0.62
+    # What is no whole stride more is in the first one.
+    back = first - 0.62 - (how.fault("long-run") / 100 - _strides_more(how) * STRIDE_M)
     feet = {f"{lead}_foot_x": back + 0.27, f"{rear}_foot_x": back - 0.17, f"{lead}_foot_yaw": -8.0, f"{rear}_foot_yaw": -42.0 if rear == "right" else 34.0}
     return STANCE | feet | {"x": back, "y": 0.0}
 
@@ -95,8 +99,7 @@ def _take_off(how: How) -> float:
 
 
 def _flight_s(how: How) -> float:
-    """How long a body is in the air that rises so far and comes down as deep, seconds (t = √(8 h / g))."""
-    return math.sqrt(8.0 * (RISE_M - how.fault("long-step") / 100) / GRAVITY)
+    return flight_s(RISE_M - how.fault("long-step") / 100)
 
 
 def _steps(how: How) -> list[Step]:

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import math
-
-from lacertus.studio.body.motion import GRAVITY, Step
+from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Move
-from lacertus.studio.moves.parts import ON_MAT_M, both, height, span
+from lacertus.studio.moves.parts import ON_MAT_M, both, flight_s, height, span
 
 FAULTS = (
     Fault(code="turns-on-the-spot", unit="cm", most=46.0, says="the body goes so much less far forward"),
@@ -47,8 +45,7 @@ def _learns(how: How) -> bool:
 
 
 def _flight_s(how: How) -> float:
-    """How long a body is in the air that rises so far and comes down as deep, seconds (t = √(8 h / g))."""
-    return math.sqrt(8.0 * max(RISE_M * (0.6 if _learns(how) else 1.0) - how.fault("turns-on-the-mat") / 100, 0.004) / GRAVITY)
+    return flight_s(max(RISE_M * (0.6 if _learns(how) else 1.0) - how.fault("turns-on-the-mat") / 100, 0.004))
 
 
 def _steps(how: How) -> list[Step]:

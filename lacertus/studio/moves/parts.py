@@ -9,7 +9,7 @@ import numpy as np
 
 from lacertus.core.measuring.body import mirrored
 from lacertus.studio.body.figure import BALL, Joints
-from lacertus.studio.body.motion import Step
+from lacertus.studio.body.motion import GRAVITY, Step
 from lacertus.studio.body.move import Moment
 from lacertus.studio.body.vectors import Vector
 
@@ -21,6 +21,11 @@ Measure = Callable[[Moment], float]
 def both(**channels: float) -> dict[str, float]:
     """The same channels for both sides."""
     return {f"{side}_{name}": value for side in ("left", "right") for name, value in channels.items()}
+
+
+def flight_s(rise_m: float) -> float:
+    """How long a body is in the air that rises so far and comes down as deep, seconds (t = √(8 h / g))."""
+    return float(np.sqrt(8.0 * rise_m / GRAVITY))
 
 
 _TURNED = ("side", "twist", "look", "tilt", "roll", "spin", "y", "left_foot_y", "right_foot_y", "left_grip_y", "right_grip_y")
