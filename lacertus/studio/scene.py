@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any, Literal
 
 import numpy as np
 
 from lacertus.core.measuring.body import DERIVED, LANDMARKS, SEGMENTS, BodyName
+from lacertus.studio.body import settle
+from lacertus.studio.body.contact import Solids, solids_of
 from lacertus.studio.body.figure import Channels, Joints, Look, placed, pose, rest_channels
 from lacertus.studio.body.motion import Motion, Step, keyed, scattered
 from lacertus.studio.body.move import Finder, How, Moment, Move, flights_of
@@ -105,12 +107,47 @@ class Scene:
         return [self._known[time_s] for time_s in times_s]
 
     def _posed(self, times_s: Sequence[float], how: How) -> list[Moment]:
-        channels = {body: motion.at(np.array(times_s)) for body, motion in self._motions.items()}
+        times = np.array(times_s)
+        found = self._figures(times, how, self._ways_at(times))
+        frames = {body: joints.frames(len(times_s)) for body, joints in found.items()}
+        return [{body: of_body[i] for body, of_body in frames.items()} for i in range(len(times_s))]
+
+    def _figures(self, times: Vector, how: How, ways: Vector | None) -> dict[str, Joints]:
+        """Both figures at many times, the body that gives way moved by `ways` (times, 3), metres."""
+        channels = {body: motion.at(times) for body, motion in self._motions.items()}
+        if ways is not None and self.move.gives is not None:
+            of_body, stature_m = channels[self.move.gives], self.looks[self.move.gives].stature_m
+            for axis, by in zip("xyz", (*ways.T[:2], ways[:, 2] / stature_m), strict=True):
+                of_body[axis] = of_body[axis] + by
         found: dict[str, Joints] = {body: pose(channels[body], look) for body, look in self.looks.items()}
         # Each holds on to where the other is; a second round settles what moves with what.
         self._hold(found, channels, how, ("performer", "partner", "performer") if "partner" in found else ("performer",))
-        frames = {body: joints.frames(len(times_s)) for body, joints in found.items()}
-        return [{body: of_body[i] for body, of_body in frames.items()} for i in range(len(times_s))]
+        return found
+
+    @cached_property
+    def _ways_out(self) -> Vector:
+        """How far the body that gives way is moved at each time of a grid (settle.py)."""
+        times = np.arange(0.0, self.length_s + 1 / settle.RATE, 1 / settle.RATE)
+        numbers = np.array([self._rep_at(time) for time in times])
+        ways = np.zeros((len(times), 3))
+        for number, how in enumerate(self.hows):
+            of_rep = numbers == number
+            ways[of_rep] = settle.ways_out(times[of_rep], partial(self._solids, how))
+        return ways
+
+    def _solids(self, how: How, ways: Vector, times: Vector) -> tuple[Solids, Solids]:
+        """Of the body that gives way, and of the other one."""
+        gives: BodyName = "partner" if self.move.gives == "partner" else "performer"
+        stays: BodyName = "performer" if gives == "partner" else "partner"
+        found = self._figures(times, how, ways)
+        return solids_of(found[gives], self.looks[gives]), solids_of(found[stays], self.looks[stays])
+
+    def _ways_at(self, times: Vector) -> Vector | None:
+        if self.move.gives is None:
+            return None
+        ways = self._ways_out
+        grid = np.arange(len(ways)) / settle.RATE
+        return np.stack([np.interp(times, grid, ways[:, axis]) for axis in range(3)], axis=1)
 
     def _rep_at(self, time_s: float) -> int:
         """The number of the rep that runs at a time; before the first one, the first."""
@@ -135,24 +172,26 @@ class Scene:
     def _rep(self, how: How, start: float, steps: Sequence[Step]) -> Rep:
         at = {step.name: step.at for step in steps if step.name}
         finders = self.move.events(how)
-        windows = {name: _window(finder, at[finder.step], how.slow) for name, finder in finders.items()}
-        searched = [windows[name] for name, finder in finders.items() if finder.measure is not None]
-        self.moments([time for window in searched for time in np.linspace(*window, SEARCH_GRIDS[0]).tolist()])
-        events = {name: self._find(finder, at[finder.step], *windows[name]) for name, finder in finders.items()}
+        looked_for = {name: finder for name, finder in finders.items() if finder.measure and finder.rule != "step"}
+        found = self._search(looked_for, at, how.slow)
+        events = {name: found.get(name, at[finder.step]) for name, finder in finders.items()}
         again = {name: tuple(at[step] for step in finder.again) for name, finder in finders.items() if finder.again}
         return Rep(start_s=start - 0.3, end_s=at.get("end", steps[-1].at) - 0.02, events_s=events, how=how, again_s=again)
 
-    def _find(self, finder: Finder, near: float, low: float, high: float) -> float:
-        if finder.rule == "step" or finder.measure is None:
-            return near
-        measure, sign = finder.measure, 1.0 if finder.rule in ("highest", "rises") else -1.0
-
-        def values(times_s: Vector) -> Vector:
-            return sign * np.array([measure(moment) for moment in self.moments(times_s.tolist())])
-
-        if finder.rule in ("highest", "lowest"):
-            return _extreme(values, low, high)
-        return _crossing(lambda times: values(times) - sign * finder.level, low, high)
+    def _search(self, finders: Mapping[str, Finder], at: Mapping[str, float], slow: float) -> dict[str, float]:
+        """The instants of events in the motion, seconds: all looked for together, in ever finer grids of times."""
+        brackets = {name: _window(finder, at[finder.step], slow) for name, finder in finders.items()}
+        best: dict[str, float] = {}
+        for number, count in enumerate(SEARCH_GRIDS):
+            grids = {name: np.linspace(*bracket, count) for name, bracket in brackets.items()}
+            self.moments([time for grid in grids.values() for time in grid.tolist()])
+            for name, grid in grids.items():
+                finder = finders[name]
+                values = np.array([finder.measure(moment) for moment in self.moments(grid.tolist())])  # type: ignore[misc]
+                narrow = _extreme if finder.rule in ("highest", "lowest") else _crossing
+                values = (values - finder.level) * (1.0 if finder.rule in ("highest", "rises") else -1.0)
+                best[name], brackets[name] = narrow(grid, values, first=number == 0)
+        return best
 
 
 def _wound(step: Step, move: Move, number: int, over: int) -> Step:
@@ -173,28 +212,21 @@ def _window(finder: Finder, near: float, slow: float) -> tuple[float, float]:
     return near - finder.before_s * slow, near + finder.after_s * slow
 
 
-def _extreme(values: Callable[[Vector], Vector], low: float, high: float) -> float:
-    """Where a value is highest: the best of a coarse grid, then of finer ones around the best of the one before."""
-    best = low
-    for count in SEARCH_GRIDS:
-        grid = np.linspace(low, high, count)
-        at = int(np.argmax(values(grid)))
-        best, low, high = float(grid[at]), float(grid[max(at - 1, 0)]), float(grid[min(at + 1, count - 1)])
-    return best
+def _extreme(grid: Vector, values: Vector, *, first: bool) -> tuple[float, tuple[float, float]]:
+    """Where a value is highest on a grid of times, and the stretch between its neighbours."""
+    at = int(np.argmax(values))
+    return float(grid[at]), (float(grid[max(at - 1, 0)]), float(grid[min(at + 1, len(grid) - 1)]))
 
 
-def _crossing(values: Callable[[Vector], Vector], low: float, high: float) -> float:
-    """Where a value first becomes positive in a window: the first step of a grid that ends above, then of finer ones in it."""
-    for number, count in enumerate(SEARCH_GRIDS):
-        grid = np.linspace(low, high, count)
-        above = values(grid) > 0
-        first = next((i for i in range(1, count) if above[i] and not above[i - 1]), None)
-        if first is None and number == 0:
-            # Above all along: it has begun before; below all along: it comes no sooner than the end.
-            return float(low if above[0] else high)
-        if first is not None:
-            low, high = float(grid[first - 1]), float(grid[first])
-    return high
+def _crossing(grid: Vector, values: Vector, *, first: bool) -> tuple[float, tuple[float, float]]:
+    """Where a value first becomes positive on a grid of times, and the step in which it does."""
+    above = values > 0
+    crossed = next((i for i in range(1, len(grid)) if above[i] and not above[i - 1]), None)
+    if crossed is not None:
+        return float(grid[crossed]), (float(grid[crossed - 1]), float(grid[crossed]))
+    # Above all along: it has begun before; below all along: it comes no sooner than the end.
+    end = float(grid[0] if first and above[0] else grid[-1])
+    return end, (end, end)
 
 
 @dataclass(frozen=True, kw_only=True)

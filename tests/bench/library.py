@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 
 from rich.console import Console
 from rich.table import Table
@@ -142,7 +143,15 @@ def _verdicts(
     technique: Technique, faults: Mapping[str, float], options: Mapping[str, str], view: str | None = None
 ) -> dict[str, Verdict]:
     """Those of the measured checkpoints by fault code, read from the points of truth, in the technique's view if in no other."""
-    judged = judge_rep(technique, _rep(technique.id, faults, options, view or best_view(technique.id)))
+    return _judged(technique.id, tuple(faults.items()), tuple(options.items()), view or best_view(technique.id))
+
+
+@cache
+def _judged(
+    technique: str, faults: tuple[tuple[str, float], ...], options: tuple[tuple[str, str], ...], view: str
+) -> dict[str, Verdict]:
+    """Kept, as the same rep is asked for by its fault's most, by a sweep that ends there, and from several views."""
+    judged = judge_rep(shipped_technique(technique), _rep(technique, dict(faults), dict(options), view))
     return {j.fault: j.verdict for j in judged if j.kind != "reaction" and not KINDS[j.kind].by_eye}
 
 

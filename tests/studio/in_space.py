@@ -165,7 +165,9 @@ class InSpace:
         return float(sum(b < a for a, b in pairwise(times)))
 
     def _stretch(self, measure: Any) -> Array:
-        return np.arange(self.at(measure.start), self.at(measure.end), STEP_S)
+        times = np.arange(self.at(measure.start), self.at(measure.end), STEP_S)
+        self.scene.moments(times.tolist())  # together they are posed much sooner than one by one
+        return times
 
     def _dwell(self, measure: Any, _: float | None) -> float:
         times = self._stretch(measure)

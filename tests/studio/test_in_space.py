@@ -6,6 +6,7 @@ from itertools import permutations
 
 import pytest
 
+from lacertus.core.measuring.measures import KINDS
 from lacertus.core.measuring.repfile import read_rep
 from lacertus.core.review.asking import chosen_options
 from lacertus.core.review.judge import judge_rep
@@ -46,14 +47,17 @@ def shown_choices(technique: str, group: str) -> tuple[str, ...]:
 def pairs() -> list[tuple[str, str, str, str]]:
     """Technique, option, the choice that is done, the one it is judged as, where that one asks for anything else.
 
-    A choice that only asks less (a free stance, no knock before the underhook) cannot be failed by who does more.
+    What more is asked by eye alone a coach tells apart. A choice that only asks less (a free stance, no knock
+    before the underhook) cannot be failed by who does more.
     """
     found = []
     for name in MOVES:
         known = shipped_technique(name)
+        by_eye = {checkpoint.id for checkpoint in known.checkpoints if KINDS[checkpoint.kind].by_eye}
         for group, option in known.options.items():
             for made, said in permutations(option.choices, 2):
-                more = not asked_under(known, group, said).items() <= asked_under(known, group, made).items()
+                before = asked_under(known, group, made)
+                more = {id_ for id_, asked in asked_under(known, group, said).items() if before.get(id_) != asked} - by_eye
                 if made in shown_choices(name, group) and more:
                     found.append((name, group, made, said))
     return found

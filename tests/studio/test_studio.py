@@ -133,7 +133,8 @@ def test_a_grip_stays_on_what_it_holds(technique: str) -> None:
             side = limb.split("_")[0]
             if limb.endswith("hand") and channels[f"{side}_grip"] > 0.99:
                 wrist, shoulder = moment[body].at[f"{side}_wrist"], moment[body].at[f"{side}_shoulder"]
-                target = anchor(moment[body], other)
+                slip = np.array([float(channels[f"{side}_grip_{axis}"]) for axis in "xyz"])
+                target = anchor(moment[body], other) + slip
                 arm = (PROPORTIONS["upper_arm"] + PROPORTIONS["forearm"]) * moment[body].stature_m
                 short = max(float(np.linalg.norm(target - shoulder)) - arm, 0.0)
                 assert np.linalg.norm(wrist - target) < 0.03 + short

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
+from lacertus.core.measuring.body import BodyName
 from lacertus.studio.body.figure import Joints
 from lacertus.studio.body.motion import Flight, Step
 from lacertus.studio.body.vectors import Vector
@@ -94,6 +95,10 @@ class Move:
     """Whole turns that the performer has made by the end of a rep, anticlockwise."""
     flips: Mapping[str, int] = field(default_factory=dict)
     """Whole turns forward over the own head that a body has made by the end of a rep, by body; none where the partner reacts."""
+    gives: BodyName | None = None
+    """On the mat, the body that gives way where the two would sink into each other; none where they stand."""
+    contacts: Mapping[str, tuple[tuple[str, str], ...]] = field(default_factory=dict)
+    """What touches at an event of a clean rep: solids (contact.py) as `performer.pelvis`, or `mat`."""
     facing_deg: float = 0.0
     """How the pair is turned for a camera at its side, so that it sees fronts and not backs."""
 

@@ -11,7 +11,7 @@ from lacertus.core.measuring.body import mirrored
 from lacertus.studio.body.figure import BALL, Joints
 from lacertus.studio.body.motion import GRAVITY, Step
 from lacertus.studio.body.move import Moment
-from lacertus.studio.body.vectors import Vector
+from lacertus.studio.body.vectors import Vector, dot, unit
 
 ON_MAT_M = 0.015
 """A foot lower than this stands on the mat."""
@@ -93,3 +93,47 @@ def lapel(joints: Joints, across: float, down: float = 0.10) -> Vector:
 def nape(joints: Joints) -> Vector:
     """The back of the neck."""
     return joints.at["neck"] + joints.head.up * 0.015 * joints.stature_m - joints.head.forward * 0.05 * joints.stature_m
+
+
+def on_limb(joints: Joints, a: str, b: str, share: float, toward: Vector, off_m: float) -> Vector:
+    """A place on the skin of a limb: a share of the way from joint `a` to `b`, so far off its middle on the side towards a direction."""
+    start, end = joints.at[a], joints.at[b]
+    way = unit(end - start)
+    return start * (1 - share) + end * share + unit(toward - way * dot(toward, way)) * off_m
+
+
+def on_mat(me: Joints, other: Joints) -> Vector:
+    """The middle of the mat: a hand that grips it stands where its `grip_x`, `grip_y` and `grip_z` say."""
+    return me.at["neck"] * 0.0
+
+
+def plus(channels: Mapping[str, float], changes: Mapping[str, float]) -> dict[str, float]:
+    """A pose with some channels so much further."""
+    return {**channels, **{name: channels.get(name, 0.0) + by for name, by in changes.items()}}
+
+
+APART_M = 0.9
+LIFTED = 0.25
+
+
+def apart_and_again(
+    end_s: float, me: Mapping[str, float], other: Mapping[str, float], me_again: Mapping[str, float], other_again: Mapping[str, float]
+) -> list[Step]:
+    """From the end of a rep on the mat to its beginning: up, away from each other, and together; no part of the rep.
+
+    Args:
+        end_s: when the rep ends.
+        me, other: the whole poses at the end.
+        me_again, other_again: the whole poses at the beginning.
+    """
+    free = {f"{side}_{held}": 0.0 for side in ("left", "right") for held in ("grip", "hook", "plant")}
+    up = {**plus(me, {"z": LIFTED}), **{k: v for k, v in free.items() if k in me}}
+    off = {**plus(me_again, {"x": -APART_M}), **{k: v for k, v in free.items() if k in me_again}}
+    return [
+        Step(at=end_s + 0.01, performer=me, partner=other),
+        Step(at=end_s + 0.40, performer=up, partner=other),
+        Step(at=end_s + 0.90, performer=off, partner=other),
+        Step(at=end_s + 1.12, partner={"z": max(other["z"], other_again["z"]) + 0.12}),
+        Step(at=end_s + 1.30, performer=off, partner=other_again),
+        Step(at=end_s + 1.90, name="again", performer=me_again, partner=other_again, fixed=True),
+    ]
