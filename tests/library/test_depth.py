@@ -13,7 +13,16 @@ from tests.bench.library import NAMED, asked_by, shown_by, swept
 FALLS = {"front-fall", "side-fall", "back-fall", "rolling-fall", "moving-backward-fall"}
 KICKS = {"crescent-kick", "reverse-crescent-kick", "side-kick", "flying-side-kick"}
 """Kicks to which teachers name no reaction: what they do to the partner is what they are for."""
-DEEP = (*NAMED, "advancing-foot-sweep", "rolling-fall", "side-kick", "pendulum-sweep", "north-south-choke", "knee-shield-pass")
+DEEP = (
+    *NAMED,
+    "advancing-foot-sweep",
+    "rolling-fall",
+    "side-kick",
+    "pendulum-sweep",
+    "north-south-choke",
+    "knee-shield-pass",
+    "cross-armlock-from-back",
+)
 
 SPILLED = {
     "scissor-sweep": {
