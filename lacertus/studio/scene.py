@@ -77,7 +77,8 @@ class Scene:
         return self._timeline[0][-1].at + LEAD_OUT_S
 
     @cached_property
-    def _motions(self) -> dict[BodyName, Motion]:
+    def motions(self) -> dict[BodyName, Motion]:
+        """Both figures' channels over the time of the whole scene."""
         steps, reps = self._timeline
         flights = [flight for _, own in reps for flight in flights_of(self.move, own)]
         return {
@@ -114,7 +115,7 @@ class Scene:
 
     def _figures(self, times: Vector, how: How, ways: Vector | None) -> dict[str, Joints]:
         """Both figures at many times, the body that gives way moved by `ways` (times, 3), metres."""
-        channels = {body: motion.at(times) for body, motion in self._motions.items()}
+        channels = {body: motion.at(times) for body, motion in self.motions.items()}
         if ways is not None and self.move.gives is not None:
             of_body, stature_m = channels[self.move.gives], self.looks[self.move.gives].stature_m
             for axis, by in zip("xyz", (*ways.T[:2], ways[:, 2] / stature_m), strict=True):

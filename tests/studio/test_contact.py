@@ -73,7 +73,7 @@ def test_grips_hold_at_every_event(technique: str) -> None:
     for event, instant in scene.reps[0].events_s.items():
         moment = scene.moment(instant)
         for body, anchors in scene.move.holds.items():
-            channels = scene._motions[body].at(instant)  # type: ignore[index]
+            channels = scene.motions[body].at(instant)  # type: ignore[index]
             other = moment["partner" if body == "performer" else "performer"]
             for limb, anchor in anchors.items():
                 side, part = limb.split("_")

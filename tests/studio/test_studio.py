@@ -110,7 +110,7 @@ def test_a_planted_foot_does_not_slide(technique: str, options: dict[str, str]) 
     made = scene(technique, options=options)
     times = np.arange(0, made.length_s, 1 / 60)
     moments = made.moments(times.tolist())
-    for body, motion in made._motions.items():
+    for body, motion in made.motions.items():
         channels = motion.at(times)
         for side in ("left", "right"):
             planted = (np.asarray(channels[f"{side}_plant"]) > 0.999) & (np.abs(channels[f"{side}_foot_z"]) < 1e-4)
@@ -127,7 +127,7 @@ def test_a_grip_stays_on_what_it_holds(technique: str) -> None:
     first = min(made.reps[0].events_s.values())
     moment = made.moment(first)
     for body, anchors in made.move.holds.items():
-        channels = made._motions[body].at(first)  # type: ignore[index]
+        channels = made.motions[body].at(first)  # type: ignore[index]
         other = moment["partner" if body == "performer" else "performer"]
         for limb, anchor in anchors.items():
             side = limb.split("_")[0]
@@ -390,7 +390,7 @@ def test_a_slow_rep_takes_longer_and_says_so() -> None:
 
 def test_the_spin_does_not_unwind_between_reps() -> None:
     made = scene("spinning-hook-kick", reps=[{}, {}])
-    yaws = [made._motions["performer"].at(t)["yaw"] for t in np.arange(0.3, made.length_s, 0.02)]
+    yaws = [made.motions["performer"].at(t)["yaw"] for t in np.arange(0.3, made.length_s, 0.02)]
     assert max(np.diff(np.array(yaws))) < 12
 
 
