@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from lacertus.core.measuring.body import PROPORTIONS
 from lacertus.studio.body.contact import ARMS, NAMES, Solids, gaps, solids_of
 from lacertus.studio.body.settle import PRESSED_M, RATE, ways_out
 from lacertus.studio.moves import MOVES
@@ -16,6 +17,7 @@ from lacertus.studio.script import read_script, scene_of
 TOUCHES_M, SUNK_M = 0.01, 0.03
 PASSING_M = 0.10
 """How deep two limbs may cut each other's corner for a moment while bodies roll past each other."""
+LIMB = {"hand": ("upper_arm", "forearm"), "foot": ("thigh", "shank")}
 GROUND = [name for name, move in MOVES.items() if move.gives]
 REPS = [(name, reaction) for name in GROUND for reaction in ("", *MOVES[name].reactions)]
 
@@ -84,7 +86,7 @@ def test_grips_hold_at_every_event(technique: str) -> None:
                 at = moment[body].at
                 target = anchor(moment[body], other) + np.array(slip)
                 reach = float(np.linalg.norm(at[f"{side}_{root}"] - target))
-                length = (0.186 + 0.146 if part == "hand" else 0.245 + 0.246) * moment[body].stature_m
+                length = sum(PROPORTIONS[segment] for segment in LIMB[part]) * moment[body].stature_m
                 assert np.linalg.norm(at[f"{side}_{end}"] - target) < 0.03 + max(reach - length, 0.0), (event, body, limb)
                 assert reach < length + 0.12, (event, body, limb, "is out of reach")
                 held += 1
