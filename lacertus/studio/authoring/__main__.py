@@ -22,13 +22,19 @@ def main() -> None:
     path = Path(str(resources.files("lacertus.studio") / "moves" / "poses" / f"{asked.technique}.json"))
     if not path.is_file():
         parser.error(f"{asked.technique} has no poses on the mat: there is no file {path.name} in studio/moves/poses")
-    told = json.loads(path.read_text(encoding="utf-8"))
+    before_all = path.read_text(encoding="utf-8")
+    told = json.loads(before_all)
     told["between"] = [b for b in told["between"] if [b["after"], b["before"]] not in [stretch[:2] for stretch in stretches]]
     path.write_text(as_text(told), encoding="utf-8")
-    for after, before, count in stretches:
-        found = solved(asked.technique, asked.reaction, after, before, int(count))
-        told["between"] += found
-        print(f"{after} → {before}: {len(found)} poses")
+    try:
+        for after, before, count in stretches:
+            found = solved(asked.technique, asked.reaction, after, before, int(count))
+            told["between"] += found
+            print(f"{after} → {before}: {len(found)} poses")
+    except BaseException:
+        # Whatever stopped it, a stretch that was not solved keeps the poses that it had.
+        path.write_text(before_all, encoding="utf-8")
+        raise
     path.write_text(as_text(told), encoding="utf-8")
 
 
