@@ -58,7 +58,9 @@ PLACING_SHARE = 0.35
 
 def studio_mark() -> str:
     """A mark of everything that clips and history are made from, so that a changed studio makes them anew."""
-    moves = [path for path in Path(str(studio.__file__)).parent.rglob("*") if path.suffix in (".py", ".yaml")]
+    films = [path for path in Path(str(studio.__file__)).parent.rglob("*") if path.suffix in (".py", ".yaml", ".json")]
+    # What solves poses leaves them in their files; no film is made by it.
+    moves = [path for path in films if path.parent.name != "authoring"]
     marks = sorted({_mark(path) for path in [*moves, Path(str(body.__file__)), Path(str(history.__file__))]})
     return hashlib.sha256("".join(marks).encode()).hexdigest()[:16]
 
