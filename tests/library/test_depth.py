@@ -22,6 +22,7 @@ DEEP = (
     "north-south-choke",
     "knee-shield-pass",
     "cross-armlock-from-back",
+    "two-bump-escape",
 )
 
 SPILLED = {
