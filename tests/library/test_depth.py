@@ -23,6 +23,7 @@ DEEP = (
     "knee-shield-pass",
     "cross-armlock-from-back",
     "two-bump-escape",
+    "half-guard-underhook",
 )
 
 SPILLED = {
