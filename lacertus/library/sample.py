@@ -236,6 +236,10 @@ def _ask_time(checkpoint: Checkpoint, keys: list[str], later: Callable[..., None
         later(measure.end.event, measure.start.event, 0.25 + 0.4 * (measure.start.nth == 2), 0.0)
 
 
+PATIENCE = 6
+"""Turns in which nothing new comes to hold, after which it never will."""
+
+
 class Figure:
     """Two bodies with a pose at each event's frame; checkpoints in `wrong` are to be missed."""
 
@@ -270,16 +274,22 @@ class Figure:
             }
         )  # fmt: skip
 
-    def bend(self, turns: int = 120) -> RepFile:
-        """Move points until every measured checkpoint holds, or the turns are over."""
+    def bend(self, turns: int = 120, patience: int = 120) -> RepFile:
+        """Move points until every measured checkpoint holds, the same ones stay open for so many turns, or the turns are over.
+
+        Those that are to be missed are waited for to the last turn.
+        """
+        open_before, unchanged = frozenset[str](), 0
         for _ in range(turns):
             rep = self.rep()
             scene = Scene(rep, self.technique.edges)
             # A wanted fault has the last word where it reads the same points as another checkpoint.
             order = sorted(self.asked, key=lambda c: c.id in self.wrong)
-            moved = [c.id for c in order if self._mend(c, scene)]
-            if not moved:
+            moved = frozenset([c.id for c in order if self._mend(c, scene)])
+            unchanged = unchanged + 1 if moved == open_before and not moved & self.wrong else 0
+            if not moved or unchanged >= patience:
                 break
+            open_before = moved
         return self.rep()
 
     def _mend(self, checkpoint: Checkpoint, scene: Scene) -> bool:
@@ -367,5 +377,5 @@ def faulty(technique: Technique, *checkpoints: str) -> RepFile:
     Raises:
         NoSample: its times contradict each other.
     """
-    # What the wanted faults contradict never settles, so less patience is enough.
-    return Figure(technique, frozenset(checkpoints)).bend(turns=40)
+    # What the wanted faults contradict never settles.
+    return Figure(technique, frozenset(checkpoints)).bend(turns=40, patience=PATIENCE)

@@ -10,10 +10,10 @@ from typing import Any, Literal
 
 import numpy as np
 
-from lacertus.core.measuring.body import DERIVED, LANDMARKS, SEGMENTS, BodyName
+from lacertus.core.measuring.body import DERIVED, LANDMARKS, SEGMENTS, BodyName, mirrored
 from lacertus.studio.body import settle
 from lacertus.studio.body.contact import Solids, solids_of
-from lacertus.studio.body.figure import Channels, Joints, Look, placed, pose, rest_channels
+from lacertus.studio.body.figure import Channels, Joints, Look, placed, placed_points, pose, rest_channels
 from lacertus.studio.body.motion import Motion, Step, keyed, scattered
 from lacertus.studio.body.move import Finder, How, Moment, Move, flights_of
 from lacertus.studio.body.vectors import UP, Vector, turn
@@ -246,12 +246,28 @@ class Shot:
 
     def figures(self, time_s: float) -> Moment:
         """Both figures before the camera."""
-        mirror = self.scene.side == "left"
-        middle = self.scene.move.middle
-        about = np.array([middle[0], -middle[1] if mirror else middle[1], 0.0])
-        shift = about - turn(about, UP, self.turn_deg)
         moment = self._moments.get(time_s) or self.scene.moment(time_s)
-        return {body: _shifted(placed(joints, self.turn_deg, mirror), shift) for body, joints in moment.items()}
+        return {body: _shifted(placed(joints, self.turn_deg, self._mirror), self._shift) for body, joints in moment.items()}
+
+    def pixels(self, body: BodyName, landmarks: Sequence[str], times_s: Sequence[float]) -> Vector:
+        """Where landmarks of a body are in the picture at some times: (times, landmarks, 2)."""
+        names = [mirrored(name) if self._mirror else name for name in landmarks]
+        places = np.array([[moment[body].at[name] for name in names] for moment in self.scene.moments(times_s)])
+        places = placed_points(places, self.turn_deg, self._mirror) + self._shift
+        if self.handheld == 0:
+            return self.camera.pixels(places)
+        return np.stack([self.camera_at(time_s).pixels(at) for time_s, at in zip(times_s, places, strict=True)])
+
+    @property
+    def _mirror(self) -> bool:
+        return self.scene.side == "left"
+
+    @cached_property
+    def _shift(self) -> Vector:
+        """What keeps the middle of the mat in its place as the pair is turned about it."""
+        middle = self.scene.move.middle
+        about = np.array([middle[0], -middle[1] if self._mirror else middle[1], 0.0])
+        return np.asarray(about - turn(about, UP, self.turn_deg))
 
     @cached_property
     def _moments(self) -> dict[float, Moment]:
@@ -301,15 +317,15 @@ def truth(shot: Shot, only_events: bool = False) -> dict[str, Any]:
     tracks: dict[str, dict[str, list[dict[str, Any]]]] = {}
     landmarks = sorted(LANDMARKS)
     marked = {frame_at(shot.times_s, instant) for rep in scene.reps for instant in rep.events_s.values()}
-    for frame, time_s in enumerate(shot.times_s):
-        if only_events and frame not in marked:
-            continue
-        camera = shot.camera_at(time_s)
-        for body, joints in shot.figures(time_s).items():
-            pixels = camera.pixels(np.array([joints.at[landmark] for landmark in landmarks])).tolist()
-            for landmark, (x, y) in zip(landmarks, pixels, strict=True):
-                entry = {"frame": frame, "x": round(x, 3), "y": round(y, 3), "sigma": 0.5, "by": "truth"}
-                tracks.setdefault(body, {}).setdefault(landmark, []).append(entry)
+    frames = [frame for frame in range(len(shot.times_s)) if not only_events or frame in marked]
+    for body in scene.looks:
+        pixels = np.round(shot.pixels(body, landmarks, [shot.times_s[frame] for frame in frames]), 3)
+        tracks[body] = {
+            landmark: [
+                {"frame": frame, "x": x, "y": y, "sigma": 0.5, "by": "truth"} for frame, (x, y) in zip(frames, of_one, strict=True)
+            ]
+            for landmark, of_one in zip(landmarks, pixels.swapaxes(0, 1).tolist(), strict=True)
+        }
     bodies = {name: {**_lengths(shot, name), "landmarks": tracks[name]} for name in scene.looks}
     faults = [
         {"rep": number, "fault": code, "degree": degree, "unit": fault.unit, "says": fault.says}

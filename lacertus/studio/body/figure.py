@@ -136,6 +136,14 @@ def placed(joints: Joints, turn_deg: float, mirror: bool) -> Joints:
     )
 
 
+def placed_points(points: Vector, turn_deg: float, mirror: bool) -> Vector:
+    """Points (…, 3) of a figure seen from elsewhere, as `placed`; in the mirror a left point is the right one's place."""
+    if not mirror and turn_deg == 0.0:
+        return points
+    there: Vector = points @ _placing(turn_deg, mirror)
+    return there
+
+
 @lru_cache(maxsize=64)
 def _placing(turn_deg: float, mirror: bool) -> Vector:
     """The matrix (3, 3) that a vector, as a row, is multiplied with to be mirrored and turned."""
