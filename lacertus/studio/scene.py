@@ -66,7 +66,8 @@ class Scene:
             own = [replace(step, at=step.at * how.slow) for step in self.move.steps(how)]
             own = scattered(own, chance, self.scatter)
             over = sum(not before.reaction for before in self.hows[:number])
-            own = [_wound(replace(step, at=step.at + clock), self.move, number, over) for step in own]
+            turned = sum(self.move.turns_in(before) for before in self.hows[:number])
+            own = [_wound(replace(step, at=step.at + clock), self.move, turned, over) for step in own]
             steps += own
             reps.append((clock, own))
             clock = own[-1].at
@@ -195,13 +196,13 @@ class Scene:
         return best
 
 
-def _wound(step: Step, move: Move, number: int, over: int) -> Step:
-    """A step after the whole turns of so many reps, `over` of them thrown: the same pose, so that nobody unwinds between reps."""
-    if not number or not (move.turns or move.flips):
+def _wound(step: Step, move: Move, turns: int, over: int) -> Step:
+    """A step after so many whole turns, and after `over` throws: the same pose, so that nobody unwinds between reps."""
+    if not turns and not (over and move.flips):
         return step
 
     def wound(body: str, channels: Mapping[str, float]) -> dict[str, float]:
-        turned = 360.0 * number * (move.turns if body == "performer" else 0)
+        turned = 360.0 * (turns if body == "performer" else 0)
         flipped = 360.0 * over * move.flips.get(body, 0)
         return {k: v + (turned if k.endswith("yaw") else flipped if k == "lean" else 0.0) for k, v in channels.items()}
 

@@ -11,14 +11,14 @@ from lacertus.studio.body.figure import Joints
 from lacertus.studio.body.motion import Flight, Step
 from lacertus.studio.body.vectors import Vector
 
-Unit = Literal["share", "ms", "deg", "cm"]
+Unit = Literal["ms", "deg", "cm"]
 Moment = Mapping[str, Joints]
 """Both figures at one time, by body."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Fault:
-    """A fault that a script can switch on: by a share of 0–1, or by so many milliseconds, degrees or centimetres."""
+    """A fault that a script can switch on, by so many milliseconds, degrees or centimetres."""
 
     code: str
     unit: Unit
@@ -93,6 +93,8 @@ class Move:
     """How the two stand to each other, where the technique speaks of the lead side."""
     turns: int = 0
     """Whole turns that the performer has made by the end of a rep, anticlockwise."""
+    turns_by_choice: Mapping[str, int] = field(default_factory=dict)
+    """And where a choice turns more often, by its name."""
     flips: Mapping[str, int] = field(default_factory=dict)
     """Whole turns forward over the own head that a body has made by the end of a rep, by body; none where the partner reacts."""
     gives: BodyName | None = None
@@ -109,6 +111,10 @@ class Move:
             found.update(self.held_by_choice.get(choice, {}).get(body, {}))
         found.update(self.reactions.get(how.reaction, {}).get(body, {}))
         return found
+
+    def turns_in(self, how: How) -> int:
+        """Whole turns that the performer makes in a rep."""
+        return next((self.turns_by_choice[choice] for choice in how.options.values() if choice in self.turns_by_choice), self.turns)
 
     def fault(self, code: str) -> Fault | None:
         return next((fault for fault in self.faults if fault.code == code), None)

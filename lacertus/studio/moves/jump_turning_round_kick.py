@@ -1,13 +1,20 @@
-"""The jump-turning round kick: the front heel turns to the target, the rear knee passes under, the legs switch, and the front leg kicks round."""
+"""The jump-turning round kick: the front heel turns to the target, the rear knee passes under, the legs switch, and the front leg kicks round.
+
+The partner steps back, circles or attacks before it, where the rep says so.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import replace
+
 from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Move
-from lacertus.studio.moves.parts import ON_MAT_M, both, flight_s, height, span
+from lacertus.studio.moves.parts import ON_MAT_M, both, flight_s, height, plus, span
 
 FAULTS = (
     Fault(code="turns-on-the-spot", unit="cm", most=46.0, says="the body goes so much less far forward"),
+    Fault(code="runs-past-him", unit="cm", most=90.0, says="the body goes so much further forward", options={"use": "cut_off"}),
     Fault(code="arms-come-late", unit="ms", most=420.0, says="the arms are tucked so much later than the heel turns"),
     Fault(code="arms-thrown-around", unit="deg", most=110.0, says="the arms are stretched out by so much"),
     Fault(code="swings-wide", unit="cm", most=70.0, says="the knee swings so far out of its way"),
@@ -21,6 +28,7 @@ FAULTS = (
     Fault(code="front-not-kept", unit="cm", most=70.0, says="the foot comes down so much further back"),
     Fault(code="back-not-drawn", unit="cm", most=52.0, says="the foot comes down so much further forward", options={"recovery": "back"}),
     Fault(code="spins-on", unit="deg", most=130.0, says="the body turns on by so much more"),
+    Fault(code="stops-in-between", unit="deg", most=110.0, says="the body turns on by so much less", options={"recovery": "through"}),
     Fault(code="stiff-landing", unit="deg", most=60.0, says="the knee gives by so much less"),
 )  # fmt: skip
 
@@ -33,6 +41,15 @@ STANCE = {
     "left_arm_flex": 26.0, "left_arm_abd": 8.0, "left_arm_bend": 124.0, "left_arm_rot": -20.0,
 }  # fmt: skip
 HEEL, KNEE, OFF = 0.36, 0.58, 0.64
+DRAWS_BACK_S = 0.62
+"""How long the draw back from an attack takes before the turn begins."""
+PARTNER = {
+    "x": 1.48, "y": 0.0, "z": 0.500, "yaw": 150.0, "lean": 4.0, "bow": 3.0, "nod": 4.0, "look": 26.0,
+    "left_plant": 1.0, "left_foot_x": 1.21, "left_foot_y": -0.10, "left_foot_yaw": 172.0, "left_foot_z": 0.0, "left_heel_up": 0.0,
+    "right_plant": 1.0, "right_foot_x": 1.65, "right_foot_y": 0.12, "right_foot_yaw": 138.0, "right_foot_z": 0.0, "right_heel_up": 6.0,
+    "left_arm_flex": 46.0, "left_arm_abd": 8.0, "left_arm_bend": 100.0, "left_arm_rot": -16.0,
+    "right_arm_flex": 26.0, "right_arm_abd": 8.0, "right_arm_bend": 124.0, "right_arm_rot": -20.0,
+}  # fmt: skip
 RISE_M = 0.16
 """How far the hips rise in the air: with gravity that is 0.36 s of flight."""
 LIFTS = {"body": 0.0, "head": 36.0}
@@ -49,12 +66,69 @@ def _flight_s(how: How) -> float:
 
 
 def _steps(how: How) -> list[Step]:
-    return sorted([*_turn(how), *_kick(how), *_recover(how)], key=lambda step: step.at)
+    late = DRAWS_BACK_S if _pulls_away(how) else 0.0
+    kick = [replace(step, at=step.at + late) if step.at or not late else replace(step, at=late, name="", fixed=False) for step in [*_turn(how), *_kick(how), *_recover(how)]]
+    return sorted([*(_draws_back() if late else ()), *_partner(how, max(step.at for step in kick)), *kick], key=lambda step: step.at)
+
+
+def _pulls_away(how: How) -> bool:
+    return how.options.get("use") == "pull_away"
 
 
 def _way(how: How) -> float:
-    """How far the body goes forward, metres."""
-    return 0.62 - how.fault("turns-on-the-spot") / 100
+    """How far the body goes forward, metres: round with a partner who circles, with one who goes away as far as it carries."""
+    way = {"cut_off": 0.0, "pull_away": 0.20}.get(how.options.get("use", ""), 0.62)
+    return way + (how.fault("runs-past-him") - how.fault("turns-on-the-spot")) / 100
+
+
+def _draws_back() -> list[Step]:
+    """From an attack: the rear foot back, the head off its line, and forward again."""
+    rear = {"left_foot_x": STANCE["left_foot_x"] - 0.26, "left_foot_y": STANCE["left_foot_y"] + 0.04}
+    return [
+        Step(at=0.0, name="start", performer=STANCE, fixed=True),
+        Step(at=0.14, performer={"left_foot_z": 0.03, **rear}),
+        Step(at=0.24, name="stepped_back", performer={"x": STANCE["x"] - 0.20, "left_foot_z": 0.0, "left_heel_up": 16.0, **rear}),
+        Step(at=0.38, name="head_off", performer={"x": STANCE["x"] - 0.22, "z": 0.478, "lean": -10.0, "roll": 14.0, **rear}),
+        Step(at=0.50, performer={"x": STANCE["x"] - 0.10, "lean": 2.0, "roll": 4.0, "left_foot_z": 0.03}),
+    ]
+
+
+def _partner(how: How, end: float) -> list[Step]:
+    """The partner stands; or steps back, circles to the back side, or attacks with the front hand."""
+    near = plus(PARTNER, dict.fromkeys(("x", "left_foot_x", "right_foot_x"), -0.36))
+    start = near if how.reaction or how.options.get("use", "distance") != "distance" else PARTNER
+    found = [Step(at=0.0, partner=start)]
+    if how.reaction == "partner_steps_back":
+        found += _walks(start, {"x": 0.42}, {"left_foot_x": 0.42}, {"right_foot_x": 0.42})
+    elif how.reaction == "partner_circles":
+        found += _walks(start, {"y": 0.50, "x": -0.08}, {"left_foot_y": 0.46, "left_foot_x": -0.08}, {"right_foot_y": 0.54, "right_foot_x": -0.08})
+    elif how.reaction == "partner_attacks":
+        found += _strikes(start)
+    return [*found, Step(at=end - 1.36, partner=found[-1].partner), Step(at=end, partner=start)]
+
+
+def _walks(start: Mapping[str, float], body: Mapping[str, float], front: Mapping[str, float], rear: Mapping[str, float]) -> list[Step]:
+    """Two steps, the rear foot first; each foot is lifted as it goes."""
+    rear_at = plus(start, rear)
+    there = plus(rear_at, dict(body) | dict(front))
+    half = {key: value / 2 for key, value in body.items()}
+    return [
+        Step(at=0.10, name="reacts", partner=plus(start, {"right_foot_z": 0.02})),
+        Step(at=0.22, partner=plus(start, {key: value / 2 for key, value in rear.items()} | half | {"right_foot_z": 0.05})),
+        Step(at=0.34, partner=plus(rear_at, half)),
+        Step(at=0.46, partner=plus(rear_at, dict(body) | {key: value / 2 for key, value in front.items()} | {"left_foot_z": 0.05})),
+        Step(at=0.60, partner=there),
+    ]
+
+
+def _strikes(start: Mapping[str, float]) -> list[Step]:
+    """A straight front hand at the head, and home again."""
+    out = {"x": -0.14, "left_arm_flex": 44.0, "left_arm_bend": -92.0, "lean": 6.0}
+    return [
+        Step(at=0.06, name="reacts", partner=start),
+        Step(at=0.26, partner=plus(start, out)),
+        Step(at=0.52, partner=start),
+    ]
 
 
 def _turn(how: How) -> list[Step]:
@@ -111,7 +185,7 @@ def _kick(how: How) -> list[Step]:
 def _recover(how: How) -> list[Step]:
     """The other foot under the hips, the kicking foot in front or drawn back; then back, which is no part of the rep."""
     down, _, _, folded = _times(how)
-    back = how.options.get("recovery") == "back"
+    back, through = how.options.get("recovery") == "back", how.options.get("recovery") == "through"
     x = STANCE["x"] + 0.40 + _way(how) * 0.6
     stiff = how.fault("stiff-landing")
     kick_down = max(folded + 0.24, down + 0.30)
@@ -119,24 +193,45 @@ def _recover(how: How) -> list[Step]:
     left = {"left_foot_x": x + 0.02, "left_foot_y": 0.10, "left_foot_z": 0.0}
     off = (how.fault("back-not-drawn") - how.fault("front-not-kept")) / 100
     right = {"right_foot_x": x + (-0.34 if back else 0.36) + off, "right_foot_y": -0.12, "right_foot_z": 0.0, "right_foot_yaw": TURN + (-36.0 if back else 8.0)}
-    yaw = TURN + (-26.0 if back else 26.0) + how.fault("spins-on")
+    yaw = TURN + (176.0 - how.fault("stops-in-between") if through else -26.0 if back else 26.0) + how.fault("spins-on")
+    right |= {"right_foot_x": x + 0.04, "right_foot_y": 0.42, "right_foot_yaw": TURN + 170.0} if through else {}
+    turned = TURN * (2 if through else 1)
     guard = {name: value for name, value in STANCE.items() if "_arm_" in name}
     return [
         Step(at=down - 0.10, performer={"left_plant": 0.3, "left_foot_z": 0.16, "left_foot_x": x, "left_foot_y": 0.10, "left_leg_flex": 26.0, "left_leg_bend": 40.0, "left_foot_yaw": TURN + 60.0}),
         Step(at=down, name="down", performer={"x": x - 0.02, "y": 0.03, "z": 0.500 + stiff * 0.0003, "left_plant": 1.0, "left_heel_up": 10.0, "left_foot_yaw": TURN + 90.0, **left}),
         Step(at=down + 0.12, performer={"z": 0.488 + stiff * 0.0007, "left_heel_up": 0.0}),
-        Step(at=kick_down - 0.10, performer={"right_plant": 0.5, "right_foot_z": 0.10, "right_foot_x": right["right_foot_x"], "right_foot_y": right["right_foot_y"], "right_foot_yaw": right["right_foot_yaw"], "right_leg_flex": 30.0, "right_leg_bend": 60.0, "right_toe_up": 0.0, "left_foot_yaw": TURN + 60.0}),
-        Step(at=kick_down, name="kick_down", performer={"x": x + (-0.10 if back else 0.12), "z": 0.486 + stiff * 0.0006, "yaw": yaw, "roll": 0.0, "look": -(yaw - TURN), "lean": 4.0, "right_plant": 1.0, "right_heel_up": 10.0, "left_foot_yaw": TURN + 40.0, **right, **left}),
-        Step(at=settled, name="settled", performer={"x": x + (-0.12 if back else 0.14), "z": 0.402 + stiff * 0.0026, "right_heel_up": 0.0, "left_foot_yaw": TURN + (10.0 if back else 40.0), **right, **left, **guard}),
-        Step(at=settled + 0.30, name="end", performer={"z": 0.494, "yaw": yaw, **right, **left}, fixed=True),
-        Step(at=settled + 0.32, performer={**right, **left}),
+        Step(at=kick_down - 0.10, performer={"right_plant": 0.5, "right_foot_z": 0.10, "right_foot_x": right["right_foot_x"], "right_foot_y": right["right_foot_y"], "right_foot_yaw": right["right_foot_yaw"], "right_leg_flex": 30.0, "right_leg_bend": 60.0, "right_toe_up": 0.0, "left_foot_yaw": TURN + (110.0 if through else 60.0)}),
+        Step(at=kick_down, name="kick_down", performer={"x": x + (-0.10 if back else 0.03 if through else 0.12), "y": 0.24 if through else 0.03, "z": 0.486 + stiff * 0.0006, "yaw": yaw, "roll": 0.0, "look": -(yaw - TURN), "lean": 4.0, "right_plant": 1.0, "right_heel_up": 10.0, "left_foot_yaw": TURN + (130.0 if through else 40.0), **right, **left}),
+        Step(at=settled, name="settled", performer={"x": x + (-0.12 if back else 0.03 if through else 0.14), "z": 0.402 + stiff * 0.0026, "right_heel_up": 0.0, "left_foot_yaw": TURN + (140.0 if through else 10.0 if back else 40.0), **right, **left, **guard}),
+        *(_steps_through(settled, x) if through else ()),
+        *(() if through else (Step(at=settled + 0.30, name="end", performer={"z": 0.494, "yaw": yaw, **right, **left}, fixed=True), Step(at=settled + 0.32, performer={**right, **left}))),
         Step(at=settled + 0.46, performer={"left_foot_z": 0.05, "right_foot_z": 0.05}),
         Step(at=settled + 1.20, performer={"left_foot_z": 0.05, "right_foot_z": 0.05}),
-        Step(at=settled + 1.36, name="again", performer=STANCE | {name: value + TURN for name, value in STANCE.items() if name.endswith("yaw")}, fixed=True),
+        Step(at=settled + 1.36, name="again", performer=STANCE | {name: value + turned for name, value in STANCE.items() if name.endswith("yaw")}, fixed=True),
+    ]  # fmt: skip
+
+
+def _steps_through(settled: float, x: float) -> list[Step]:
+    """On round over the kicking foot, the other foot stepping back behind it, into the stance."""
+    front = {"right_foot_x": x + 0.04, "right_foot_y": 0.42, "right_foot_z": 0.0}
+    rear = {"left_foot_x": x - 0.40, "left_foot_y": 0.56}
+    return [
+        Step(at=settled + 0.12, performer={"x": x, "y": 0.34, "z": 0.490, "yaw": TURN + 230.0, "look": -40.0, "right_foot_yaw": TURN + 230.0, "left_foot_z": 0.06, "left_foot_x": x - 0.16, "left_foot_y": 0.24, "left_foot_yaw": TURN + 220.0, **front}),
+        Step(at=settled + 0.30, performer={"x": x - 0.10, "y": 0.44, "yaw": TURN + 340.0, "look": -10.0, "right_foot_yaw": TURN + 340.0, "left_foot_z": 0.0, "left_foot_yaw": TURN + 380.0, **rear, **front}),
+        Step(at=settled + 0.42, name="end", performer={"x": x - 0.14, "y": 0.48, "z": 0.494, "yaw": 2 * TURN + 26.0, "look": -26.0, "right_foot_yaw": 2 * TURN + 8.0, "left_foot_yaw": 2 * TURN + 42.0, **rear, **front}, fixed=True),
+        Step(at=settled + 0.44, performer={**rear, **front}),
     ]  # fmt: skip
 
 
 def _events(how: How) -> dict[str, Finder]:
+    told = {"partner_steps_back": "steps_back", "partner_circles": "circles", "partner_attacks": "attacks"}
+    met = {told[how.reaction]: Finder(step="reacts")} if how.reaction else {}
+    met |= {"stepped_back": Finder(step="stepped_back"), "head_off_line": Finder(step="head_off")} if _pulls_away(how) else {}
+    return met | _kick_events()
+
+
+def _kick_events() -> dict[str, Finder]:
     reach = span("performer", "right_hip", "right_ankle")
     soles = ("right_toe", "right_heel")
     return {
@@ -157,13 +252,15 @@ def _events(how: How) -> dict[str, Finder]:
 
 MOVE = Move(
     technique="jump-turning-round-kick",
-    partner=False,
+    partner=True,
     faults=FAULTS,
-    options={"use": ("distance",), "recovery": ("front", "back"), "timing": ("airborne", "landed"), "height": ("body", "head")},
+    options={"use": ("distance", "cut_off", "pull_away"), "recovery": ("front", "back", "through"), "timing": ("airborne", "landed"), "height": ("body", "head")},
     steps=_steps,
     events=_events,
     flights=(("performer", "off", "down"),),
+    reactions={"partner_steps_back": {}, "partner_circles": {}, "partner_attacks": {}},
+    goes_with={"partner_circles": {"use": "cut_off"}, "partner_attacks": {"use": "pull_away"}},
     middle=(0.0, 0.0),
-    rung="solo",
     turns=1,
+    turns_by_choice={"through": 2},
 )
