@@ -13,7 +13,7 @@ from tests.bench.library import NAMED, asked_by, shown_by, swept
 FALLS = {"front-fall", "side-fall", "back-fall", "rolling-fall", "moving-backward-fall"}
 KICKS = {"crescent-kick", "reverse-crescent-kick", "side-kick", "flying-side-kick"}
 """Kicks to which teachers name no reaction: what they do to the partner is what they are for."""
-ONE_REACTION = {"knee-pit-choke"}
+ONE_REACTION = {"knee-pit-choke", "seated-counter"}
 """The whole technique is the answer to one reaction."""
 DEEP = (
     *NAMED,
@@ -28,12 +28,13 @@ DEEP = (
     "half-guard-underhook",
     "arm-in-head-choke",
     "knee-pit-choke",
+    "seated-counter",
+    "inverted-back-take",
+    "jump-turning-round-kick",
 )
 
 SPILLED = {
-    "scissor-sweep": {
-        "no-pull → scissors-first", "legs-apart-in-time → one-blade", "one-blade → legs-apart-in-time",
-    },
+    "scissor-sweep": {"no-pull → scissors-first"},
     "spinning-hook-kick": {"under-the-belt → low-kick", "lies-down → bows-forward", "lies-down → locked-support"},
 }  # fmt: skip
 """What a fault by its most drags along without its file saying so: none may come to it."""
@@ -45,7 +46,8 @@ UNFOUND = {
     "back-fall": {"arms-at-shoulder-height"},
     "crescent-kick": {"locked-support", "no-snap"},
     "front-kick": {"locked-support"},
-    "jump-turning-round-kick": {"spins-on"},
+    "inverted-back-take": {"chases-without-a-lift", "drops-the-hips"},
+    "jump-turning-round-kick": {"spins-on", "stops-in-between"},
     "knee-pit-choke": {"pulls-the-foot"},
     "moving-backward-fall": {"head-touches"},
     "pendulum-sweep": {"lies-straight"},
