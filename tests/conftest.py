@@ -27,7 +27,7 @@ hypothesis.settings.register_profile("untimed", deadline=None)
 hypothesis.settings.load_profile("untimed")
 
 SMALL: dict[str, Any] = {"camera": {"size": [480, 270]}, "scatter": 0.0, "lacertus_script": 1}
-LOW = [{"faults": {"low-chamber": 0.95, "no-return": 260}}]
+LOW = [{"faults": {"low-chamber": 57.0, "no-return": 260}}]
 SCRIPTS: dict[str, dict[str, Any]] = {
     "constant": {"technique": "front-kick", "reps": LOW, "recording": {"fps": 60}},
     "variable": {

@@ -68,12 +68,12 @@ PEOPLE = (
     Person(name="Emrik Falkenau", look="larch", side="right", note="33. Came back after a knee injury; slow pace only."),
 )
 
-LOW, LATE, LANDS = {"low-chamber": 0.85}, {"no-return": 220.0}, {"falls-forward": 1.0}
+LOW, LATE, LANDS = {"low-chamber": 51.0}, {"no-return": 220.0}, {"falls-forward": 1.0}
 SWEEP_LATE, SWEEP_BENT = {"late-sweep": 200.0}, {"bent-sweep": 40.0}
 APART, FOLLOW = {"legs-apart-in-time": 280.0}, {"late-follow": 480.0}
 HEAD, STRIKE, HANDS = {"head-back": 60.0}, {"late-strike": 300.0}, {"hands-behind": 88.0}
 LOCK, TAP = {"late-lock": 620.0}, {"held-after-tap": 520.0}
-DROP = {"hands-drop": 0.8}
+DROP = {"hands-drop": 56.0}
 SHUT, LONG = {"ducks-into-the-elbow": 60.0}, {"drags-standing": 400.0}
 GAZE, REFOLD = {"late-head": 75.0}, {"no-refold": 320.0}
 

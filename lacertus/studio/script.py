@@ -49,7 +49,7 @@ class BodyScript(Record):
 
 
 class RepScript(Record):
-    """One rep: faults by code with their degree (a share of 0–1, milliseconds, degrees or centimetres), pace, options, and what
+    """One rep: faults by code with their degree (milliseconds, degrees or centimetres), pace, options, and what
     the partner does."""
 
     faults: dict[str, float] = {}
@@ -163,8 +163,7 @@ def _fault_problems(move: Move, rep: RepScript, path: tuple[str | int, ...]) -> 
             known = ", ".join(fault.code for fault in move.faults)
             found.append(Problem(path=(*path, code), message=f"no fault “{code}”; the faults are {known}"))
         elif not 0 <= degree <= fault.most:
-            unit = "" if fault.unit == "share" else f" {fault.unit}"
-            found.append(Problem(path=(*path, code), message=f"lies outside 0 to {fault.most:g}{unit}"))
+            found.append(Problem(path=(*path, code), message=f"lies outside 0 to {fault.most:g} {fault.unit}"))
     return found
 
 

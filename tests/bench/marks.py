@@ -39,7 +39,7 @@ SCRIPT = {
     "technique": "front-kick",
     "camera": {"size": [1280, 720]},
     "recording": {"fps": 60},
-    "reps": [{"faults": {"low-chamber": 0.95}}],
+    "reps": [{"faults": {"low-chamber": 57.0}}],
 }
 EVERY = 12
 """So many frames lie between two points of a landmark, as after tracking and some cleaning up."""

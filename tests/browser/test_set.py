@@ -20,10 +20,10 @@ from tests.browser.opening import KICK_EVENTS, open_bench
 KICK = shipped_technique("front-kick")
 REPS = [
     {},
-    {"faults": {"low-chamber": 0.95}},
+    {"faults": {"low-chamber": 57.0}},
     {},
     {"faults": {"no-return": 260}},
-    {"faults": {"low-chamber": 0.9, "no-return": 240}},
+    {"faults": {"low-chamber": 54.0, "no-return": 240}},
 ]
 SEEDS = 4
 MOST_ACTIONS = 15

@@ -23,7 +23,7 @@ technique: front-kick
 seed: 3
 reps:
   - {}
-  - faults: {low-chamber: 0.7}
+  - faults: {low-chamber: 42}
 camera:
   size: [192, 108]
 recording:
@@ -36,13 +36,13 @@ recording:
     [
         ("front-kick", "moonwalk", "line 3: technique: the studio has no technique “moonwalk”"),
         (
-            "low-chamber: 0.7",
-            "low-bridge: 0.7",
+            "low-chamber: 42",
+            "low-bridge: 42",
             "line 7: reps.1.faults.low-bridge: no fault “low-bridge”; the faults are low-chamber",
         ),
         ("- {}", "- {reaction: hops}", "line 6: reps.0.reaction: “front-kick” shows no reaction “hops”; it shows none"),
-        ("low-chamber: 0.7", "low-chamber: 7", "line 7: reps.1.faults.low-chamber: lies outside 0 to 1"),
-        ("low-chamber: 0.7", "no-return: 9000", "lies outside 0 to 500 ms"),
+        ("low-chamber: 42", "low-chamber: 70", "line 7: reps.1.faults.low-chamber: lies outside 0 to 60 deg"),
+        ("low-chamber: 42", "no-return: 9000", "lies outside 0 to 500 ms"),
         ("fps: 10", "fps: 1000", "line 11: recording.fps"),
         ("fps: 10", "fsp: 10", "line 11: recording.fsp: this key is not known here"),
         ("[192, 108]", "[191, 108]", "line 9: camera.size: width and height are even numbers"),
@@ -82,7 +82,13 @@ def test_render_gives_a_clip_and_a_truth_that_the_judge_takes(tmp_path: Path) ->
     facts = inspect_clip(tmp_path / "out" / "clip.mp4")
     assert len(told["reps"]) == 2
     assert told["faults"] == [
-        {"rep": 1, "fault": "low-chamber", "degree": 0.7, "unit": "share", "says": "the knee stays low before the leg opens"}
+        {
+            "rep": 1,
+            "fault": "low-chamber",
+            "degree": 42.0,
+            "unit": "deg",
+            "says": "the thigh is lifted so much less before the leg opens",
+        }
     ]
     for number, rep in enumerate(told["reps"]):
         check_fits(shipped_technique("front-kick"), read_rep(rep))

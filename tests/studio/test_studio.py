@@ -279,8 +279,8 @@ def test_a_reaction_of_the_partners_is_answered_in_time(technique: str, reaction
 
 SHOWN: dict[str, dict[str, float]] = {
     "front-kick": {
-        "low-chamber": 0.7, "loose-chamber": 45, "bent-reach": 40, "parked-knee": 400, "no-return": 250, "thrown-back": 55,
-        "low-reach": 1.0, "no-refold": 50,
+        "low-chamber": 42, "loose-chamber": 45, "bent-reach": 40, "parked-knee": 400, "no-return": 250, "thrown-back": 55,
+        "low-reach": 62, "no-refold": 50,
     },
     "advancing-foot-sweep": {
         "no-step-to-sweep": 30,
@@ -288,14 +288,14 @@ SHOWN: dict[str, dict[str, float]] = {
         "sweeps-too-high": 26, "two-part-throw": 700,
     },
     "scissor-sweep": {
-        "no-pull": 450, "legs-apart-in-time": 300, "late-follow": 450, "not-loaded": 1.0, "no-tip": 450,
-        "one-blade": 400, "shin-low": 1.0,
+        "no-pull": 450, "legs-apart-in-time": 300, "late-follow": 450, "not-loaded": 28, "no-tip": 450,
+        "shin-low": 26,
     },
     "triangle": {
-        "late-lock": 600, "posture-kept": 1.0, "held-after-tap": 500, "slow-entry": 750, "open-lock": 1.0,
+        "late-lock": 600, "posture-kept": 34, "held-after-tap": 500, "slow-entry": 750, "open-lock": 90,
     },
     "spinning-hook-kick": {
-        "late-head": 75, "low-kick": 0.8, "slow-turn": 400, "no-refold": 300, "stalled-pivot": 350, "under-the-belt": 1.0,
+        "late-head": 75, "low-kick": 32, "slow-turn": 400, "no-refold": 300, "stalled-pivot": 350, "under-the-belt": 58,
         "lies-down": 50,
     },
     "back-fall": {"late-strike": 250.0, "flat-back": 46, "head-back": 60, "hands-behind": 66},

@@ -79,7 +79,7 @@ class MovingFigure:
     options: Mapping[str, str]
     fault: str | None
     degree: float
-    unit: Unit
+    unit: Unit | None
     says: str
     times_s: tuple[float, ...]
     bodies: tuple[BodyMotion, ...]
@@ -176,7 +176,7 @@ def _at_degree(asked: _Asked, share: float) -> MovingFigure:
         options=dict(asked.options),
         fault=asked.fault,
         degree=round(degree, 2),
-        unit="share" if put_in is None else put_in.unit,
+        unit=None if put_in is None else put_in.unit,
         says="" if put_in is None else put_in.says,
         times_s=tuple(round(shot.times_s[frame] - start, 4) for frame in frames),
         bodies=tuple(

@@ -6,6 +6,7 @@ import numpy as np
 
 from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Moment, Move, merge
+from lacertus.studio.moves.parts import put_in
 
 STANCE = {
     "x": 0.0, "y": 0.0, "z": 0.500, "yaw": -30.0, "lean": 4.0, "roll": 0.0, "bow": 3.0, "twist": 2.0, "nod": 4.0, "look": 26.0,
@@ -18,29 +19,29 @@ STANCE = {
 }  # fmt: skip
 
 FAULTS = (
-    Fault(code="low-chamber", unit="share", most=1.0, says="the knee stays low before the leg opens"),
+    Fault(code="low-chamber", unit="deg", most=60.0, says="the thigh is lifted so much less before the leg opens"),
     Fault(code="loose-chamber", unit="deg", most=60.0, says="the knee is folded less tightly"),
     Fault(code="bent-reach", unit="deg", most=60.0, says="the leg stays bent at full reach"),
     Fault(code="parked-knee", unit="ms", most=600.0, says="the knee waits at the top before the leg opens"),
     Fault(code="no-return", unit="ms", most=500.0, says="the leg is folded back late"),
-    Fault(code="locked-support", unit="share", most=1.0, says="the standing knee locks"),
+    Fault(code="locked-support", unit="cm", most=1.6, says="the hips stand so much higher, until the standing knee locks"),
     Fault(code="thrown-back", unit="deg", most=70.0, says="the trunk is thrown back at full reach"),
-    Fault(code="low-reach", unit="share", most=1.0, says="the foot goes out low"),
+    Fault(code="low-reach", unit="deg", most=62.0, says="the thigh stays so much lower at full reach"),
     Fault(code="no-refold", unit="deg", most=80.0, says="the knee is not folded again"),
-    Fault(code="hands-drop", unit="share", most=1.0, says="the hands fall to balance the leg"),
+    Fault(code="hands-drop", unit="deg", most=70.0, says="the elbow opens so far as the hands fall"),
 )
 
 
 def _steps(how: How) -> list[Step]:
     push = how.options.get("extension") == "push"
     low, loose, bent = how.fault("low-chamber"), how.fault("loose-chamber"), how.fault("bent-reach")
-    lock, drop = how.fault("locked-support"), how.fault("hands-drop")
+    lock, drop = put_in(how, FAULTS, "locked-support"), put_in(how, FAULTS, "hands-drop")
     thrown, sunk, open_knee = how.fault("thrown-back"), how.fault("low-reach"), how.fault("no-refold")
     off, top = 0.40, 0.66
     full = top + 0.17 + how.fault("parked-knee") / 1000
     folded = full + (0.30 if push else 0.19) + how.fault("no-return") / 1000
     down = folded + (0.26 if push else 0.33)
-    thigh = (114.0 if push else 106.0) - 60.0 * low
+    thigh = (114.0 if push else 106.0) - low
     fold = 118.0 - loose
     hands = {"left_arm_flex": 36.0 - 44.0 * drop, "right_arm_flex": 12.0 - 34.0 * drop}
     hands |= {"left_arm_bend": 104.0 - 70.0 * drop, "right_arm_bend": 122.0 - 88.0 * drop}
@@ -53,7 +54,7 @@ def _steps(how: How) -> list[Step]:
     reach = {
         "x": 0.30 if push else 0.24, "z": 0.520 - kneel + 0.034 * lock, "yaw": 24.0 if push else 18.0,
         "lean": (-22.0 if push else -13.0) - thrown, "bow": 4.0, "twist": -12.0, "look": -12.0, "left_foot_yaw": 34.0,
-        "right_plant": 0.0, "right_leg_flex": (94.0 if push else thigh - 24.0) - 62.0 * sunk, "right_leg_bend": 8.0 + bent, "right_leg_abd": 12.0,
+        "right_plant": 0.0, "right_leg_flex": (94.0 if push else thigh - 24.0) - sunk, "right_leg_bend": 8.0 + bent, "right_leg_abd": 12.0,
         "right_toe_up": 26.0 if push else 18.0,
     }  # fmt: skip
     back = {

@@ -5,28 +5,28 @@ from __future__ import annotations
 from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Moment, Move, merge
 from lacertus.studio.moves.front_kick import STANCE as KICKING_STANCE
-from lacertus.studio.moves.parts import ON_MAT_M, height, span
+from lacertus.studio.moves.parts import ON_MAT_M, height, put_in, span
 
 STANCE = KICKING_STANCE | {"left_toe_up": 0.0, "side": 0.0, "right_leg_abd": 4.0}
 
 FAULTS = (
     Fault(code="late-head", unit="deg", most=90.0, says="the head stays behind the turn"),
     Fault(code="bent-reach", unit="deg", most=60.0, says="the leg stays bent at full reach"),
-    Fault(code="low-kick", unit="share", most=1.0, says="the heel passes low"),
+    Fault(code="low-kick", unit="deg", most=40.0, says="the leg is lifted by so much less"),
     Fault(code="slow-turn", unit="ms", most=600.0, says="the turn stalls before the leg goes out"),
     Fault(code="stalled-pivot", unit="ms", most=500.0, says="the foot leaves the mat long after the pivot has begun"),
-    Fault(code="under-the-belt", unit="share", most=1.0, says="the foot stays under the hip"),
+    Fault(code="under-the-belt", unit="deg", most=58.0, says="the leg is lifted by so much less, and the trunk stays up"),
     Fault(code="lies-down", unit="deg", most=50.0, says="the trunk lies down sideways"),
     Fault(code="no-refold", unit="ms", most=500.0, says="the leg is folded back late"),
-    Fault(code="locked-support", unit="share", most=1.0, says="the standing knee locks"),
+    Fault(code="locked-support", unit="cm", most=3.3, says="the hips stand so much higher, until the standing knee locks"),
     Fault(code="bows-forward", unit="deg", most=50.0, says="the trunk folds forward over the leg"),
 )
 
 
 def _steps(how: How) -> list[Step]:
-    late, bent, low = how.fault("late-head"), how.fault("bent-reach"), how.fault("low-kick")
-    lock, bow = how.fault("locked-support"), how.fault("bows-forward")
-    sunk, lies = how.fault("under-the-belt"), how.fault("lies-down")
+    late, bent, low = how.fault("late-head"), how.fault("bent-reach"), put_in(how, FAULTS, "low-kick")
+    lock, bow = put_in(how, FAULTS, "locked-support"), how.fault("bows-forward")
+    sunk, lies = put_in(how, FAULTS, "under-the-belt"), how.fault("lies-down")
     pivot = 0.30
     back = pivot + 0.24 + how.fault("stalled-pivot") / 1000
     off = back + 0.05

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -10,7 +10,7 @@ import numpy as np
 from lacertus.core.measuring.body import mirrored
 from lacertus.studio.body.figure import BALL, Joints
 from lacertus.studio.body.motion import GRAVITY, Step
-from lacertus.studio.body.move import Moment
+from lacertus.studio.body.move import Fault, How, Moment
 from lacertus.studio.body.vectors import Vector, dot, unit
 
 ON_MAT_M = 0.015
@@ -105,6 +105,12 @@ def on_limb(joints: Joints, a: str, b: str, share: float, toward: Vector, off_m:
 def on_mat(me: Joints, other: Joints) -> Vector:
     """The middle of the mat: a hand that grips it stands where its `grip_x`, `grip_y` and `grip_z` say."""
     return me.at["neck"] * 0.0
+
+
+def put_in(how: How, faults: Sequence[Fault], code: str) -> float:
+    """A fault's degree as a share of its most, where several channels move with it."""
+    most = next(fault.most for fault in faults if fault.code == code)
+    return how.fault(code) / most
 
 
 def plus(channels: Mapping[str, float], changes: Mapping[str, float]) -> dict[str, float]:

@@ -8,29 +8,28 @@ from lacertus.studio.body.figure import Joints
 from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Moment, Move
 from lacertus.studio.body.vectors import Vector, unit
-from lacertus.studio.moves.parts import height, nape, sleeve
+from lacertus.studio.moves.parts import height, nape, put_in, sleeve
 from lacertus.studio.moves.scissor_sweep import GUARD, KNEELING
 
 START = GUARD | {"left_hook": 0.0, "right_grip": 0.0}
 BASE = KNEELING | {"x": 0.32, "lean": 20.0, "bow": 12.0, "left_grip": 0.0, "right_grip": 0.0}
 
 FAULTS = (
-    Fault(code="hips-stay-down", unit="share", most=1.0, says="the hips are not lifted to the shoulder"),
-    Fault(code="hips-on-mat", unit="share", most=1.0, says="the seat stays on the mat"),
+    Fault(code="hips-on-mat", unit="cm", most=14.0, says="the seat stays so much nearer to the mat"),
     Fault(code="slow-entry", unit="ms", most=900.0, says="the leg goes over late"),
-    Fault(code="open-lock", unit="share", most=1.0, says="the locking knee is not folded over the ankle"),
+    Fault(code="open-lock", unit="deg", most=90.0, says="the locking knee stays so much straighter"),
     Fault(code="no-angle", unit="deg", most=40.0, says="the body stays square and takes no angle"),
     Fault(code="late-lock", unit="ms", most=900.0, says="the lock is closed late"),
     Fault(code="loose-lock", unit="deg", most=50.0, says="the locking knee stays open"),
-    Fault(code="posture-kept", unit="share", most=1.0, says="the partner’s posture is not broken"),
+    Fault(code="posture-kept", unit="deg", most=34.0, says="the partner’s trunk stays so much higher"),
     Fault(code="held-after-tap", unit="ms", most=900.0, says="the hold is kept after the tap"),
 )
 
 
 def _steps(how: How) -> list[Step]:
-    low = max(how.fault("hips-stay-down"), how.fault("hips-on-mat"))
-    square, posture = how.fault("no-angle"), how.fault("posture-kept")
-    loose, unfolded = how.fault("loose-lock"), how.fault("open-lock")
+    low = put_in(how, FAULTS, "hips-on-mat")
+    square, posture = how.fault("no-angle"), put_in(how, FAULTS, "posture-kept")
+    loose, unfolded = how.fault("loose-lock"), put_in(how, FAULTS, "open-lock")
     angle = 34.0 - square
     pushed = 0.55
     lifted = pushed + 0.34
@@ -102,7 +101,43 @@ def _steps(how: How) -> list[Step]:
         Step(at=free + 0.30, name="end", performer={"yaw": angle * 0.4, "z": 0.08, "lean": -92.0, "right_hook": 0.0}, partner={"lean": 28.0, "z": 0.20, "x": 0.36, "left_arm_flex": 40.0, "left_arm_bend": 34.0}, fixed=True),
         Step(at=free + 1.00, name="again", performer=START, partner=BASE, fixed=True),
     ]  # fmt: skip
+    if how.reaction:
+        found = [*(step for step in found if step.at <= over), *_answers(how, over)]
     return sorted(found, key=lambda step: step.at)
+
+
+def _answers(how: How, over: float) -> list[Step]:
+    """With the leg over, the partner rises or drives in; the body turns out to the side, and the posture is broken again."""
+    drives = how.reaction == "partner_drives_in"
+    if drives:
+        comes = Step(
+            at=over + 0.40,
+            name="drives",
+            performer={"x": -0.10, "z": 0.19, "lean": -112.0, "bow": 34.0},
+            partner={"x": 0.28, "z": 0.235, "lean": 54.0, "bow": 20.0},
+        )
+        goes = Step(
+            at=over + 0.95,
+            name="turned_out",
+            performer={"x": -0.10, "y": -0.16, "z": 0.13, "yaw": 56.0, "lean": -100.0, "side": 14.0, "bow": 26.0, "left_leg_flex": 118.0, "left_leg_abd": 26.0, "left_leg_bend": 40.0},
+            partner={"x": 0.32, "z": 0.20, "lean": 56.0},
+        )  # fmt: skip
+    else:
+        comes = Step(at=over + 0.40, name="rises", performer={"z": 0.16, "lean": -106.0}, partner={"lean": 22.0, "bow": 8.0, "z": 0.215, "x": 0.40, "nod": -6.0})
+        goes = Step(
+            at=over + 1.05,
+            name="broken",
+            performer={"yaw": 34.0, "x": 0.02, "y": -0.04, "z": 0.14, "side": 10.0, "lean": -102.0, "right_grip": 1.0, "left_leg_flex": 118.0, "left_leg_abd": 26.0, "left_leg_bend": 40.0},
+            partner={"lean": 54.0, "bow": 28.0, "x": 0.41, "z": 0.165, "nod": 20.0},
+        )  # fmt: skip
+    at = goes.at + 0.45
+    return [
+        comes,
+        goes,
+        Step(at=at, name="end", performer=goes.performer, partner=goes.partner, fixed=True),
+        Step(at=at + 0.35, performer={"right_hook": 0.2, "right_grip": 0.0, "yaw": 14.0}, partner={"lean": 28.0, "z": 0.20}),
+        Step(at=at + 0.90, name="again", performer=START, partner=BASE, fixed=True),
+    ]
 
 
 def _over_neck(me: Joints, other: Joints) -> Vector:
@@ -123,7 +158,19 @@ def _opening(moment: Moment) -> float:
     return float(np.linalg.norm(at["left_ankle"] - at["right_ankle"]))
 
 
+TOLD = {"partner_postures_up": ("postures_up", "rises", "breaks_it_again", "broken"), "partner_drives_in": ("drives_in", "drives", "turns_the_angle", "turned_out")}
+"""By reaction: its event and step, and those of the answer."""
+
+
 def _events(how: How) -> dict[str, Finder]:
+    found = _whole()
+    if how.reaction:
+        event, step, answer, answered = TOLD[how.reaction]
+        found = {name: found[name] for name in ("arm_pushed", "hips_top", "leg_over")} | {event: Finder(step=step), answer: Finder(step=answered)}
+    return found
+
+
+def _whole() -> dict[str, Finder]:
     return {
         "arm_pushed": Finder(step="pushed"),
         "hips_top": Finder(step="lifted", rule="highest", measure=height("performer", "left_hip", "right_hip"), before_s=0.10, after_s=0.16),
@@ -140,6 +187,7 @@ MOVE = Move(
     partner=True,
     faults=FAULTS,
     options={},
+    reactions={reaction: {} for reaction in TOLD},
     steps=_steps,
     events=_events,
     holds={

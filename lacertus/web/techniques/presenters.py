@@ -334,7 +334,7 @@ def figure_out(figure: MovingFigure) -> tec.FigureOut:
 
 
 def _degree(figure: MovingFigure) -> str:
-    if figure.fault is None or figure.unit == "share":
+    if figure.fault is None or figure.unit is None:
         return ""
     return f"{figure.degree:.0f}°" if figure.unit == "deg" else f"{figure.degree:.0f} {figure.unit}"
 
