@@ -47,7 +47,7 @@ UNFOUND = {
     "crescent-kick": {"locked-support", "no-snap"},
     "front-kick": {"locked-support"},
     "inverted-back-take": {"chases-without-a-lift", "drops-the-hips"},
-    "jump-turning-round-kick": {"spins-on", "stops-in-between"},
+    "jump-turning-round-kick": {"spins-on"},
     "knee-pit-choke": {"pulls-the-foot"},
     "moving-backward-fall": {"head-touches"},
     "pendulum-sweep": {"lies-straight"},

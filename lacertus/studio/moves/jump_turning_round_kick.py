@@ -28,7 +28,7 @@ FAULTS = (
     Fault(code="front-not-kept", unit="cm", most=70.0, says="the foot comes down so much further back"),
     Fault(code="back-not-drawn", unit="cm", most=52.0, says="the foot comes down so much further forward", options={"recovery": "back"}),
     Fault(code="spins-on", unit="deg", most=130.0, says="the body turns on by so much more"),
-    Fault(code="stops-in-between", unit="deg", most=110.0, says="the body turns on by so much less", options={"recovery": "through"}),
+    Fault(code="stops-in-between", unit="deg", most=74.0, says="the body turns on by so much less", options={"recovery": "through"}),
     Fault(code="stiff-landing", unit="deg", most=60.0, says="the knee gives by so much less"),
 )  # fmt: skip
 
