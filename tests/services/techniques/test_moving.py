@@ -122,8 +122,8 @@ def test_the_picture_beside_a_correction_is_taken_from_the_techniques_best_view(
 
 
 class TestRefused:
-    def test_a_technique_without_a_move(self) -> None:
-        technique = shipped_technique("inverted-back-take")
+    def test_a_technique_of_the_academys_own_has_no_move(self) -> None:
+        technique = shipped_technique("inverted-back-take").model_copy(update={"id": "own-back-take"})
         assert not moving.moves(technique)
         with pytest.raises(BadInput, match="The studio does not show"):
             moving.figure_of(technique, "right", {}, None)
