@@ -7,7 +7,7 @@ from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Move
 from lacertus.studio.body.vectors import Vector
 from lacertus.studio.moves.on_the_mat import read_poses
-from lacertus.studio.moves.parts import apart_and_again, plus
+from lacertus.studio.moves.parts import plus
 
 POSES = read_poses("arm-in-head-choke")
 ME, OTHER = POSES.me, POSES.other
@@ -53,7 +53,7 @@ def _steps(how: How) -> list[Step]:
         *whole[: last + 1],
         Step(at=at + 0.55, name=comes, performer=ME[comes], partner=OTHER[comes]),
         Step(at=at + 1.35, name=goes, performer=ME[goes], partner=OTHER[goes]),
-        *_ends(at + 1.35, ME[goes], OTHER[goes]),
+        *POSES.ends(at + 1.35, ME[goes], OTHER[goes]),
     ])  # fmt: skip
 
 
@@ -96,14 +96,7 @@ def _to_the_tap(how: How, squeeze: Step) -> list[Step]:
         Step(at=tap, name="tap", performer=me, partner=other),
         Step(at=max(free - 0.18, tap + 0.02), performer=me, partner=other),
         Step(at=free, name="release", performer=ME["release"], partner=OTHER["release"]),
-        *_ends(free, ME["release"], OTHER["release"]),
-    ]
-
-
-def _ends(at: float, me: dict[str, float], other: dict[str, float]) -> list[Step]:
-    return [
-        Step(at=at + 0.45, name="end", performer=me, partner=other, fixed=True),
-        *apart_and_again(at + 0.45, me, other, ME["start"], OTHER["start"]),
+        *POSES.ends(free, ME["release"], OTHER["release"]),
     ]
 
 

@@ -7,7 +7,7 @@ from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Move
 from lacertus.studio.body.vectors import Vector
 from lacertus.studio.moves.on_the_mat import Pose, read_poses
-from lacertus.studio.moves.parts import apart_and_again, on_limb, plus
+from lacertus.studio.moves.parts import on_limb, plus
 
 POSES = read_poses("cross-armlock-from-back")
 ME, OTHER = POSES.me, POSES.other
@@ -73,7 +73,7 @@ def _to_the_tap(how: How, crossed: float, held: Pose) -> list[Step]:
         Step(at=tap, name="tap", performer=lifted, partner=OTHER["tap"]),
         Step(at=max(free - 0.14, tap + 0.02), performer=lifted, partner=OTHER["tap"]),
         Step(at=free, name="release", performer=ME["release"], partner=OTHER["release"]),
-        *_ends(free, "release"),
+        *POSES.ends(free, ME["release"], OTHER["release"], still_s=0.5),
     ]
 
 
@@ -82,7 +82,7 @@ def _opens_the_hands(closed: float) -> list[Step]:
     return [
         Step(at=closed + 0.5, name="grips", performer=ME["grips"], partner=OTHER["grips"]),
         Step(at=closed + 1.5, name="opens", performer=ME["opens"], partner=OTHER["opens"]),
-        *_ends(closed + 1.5, "opens"),
+        *POSES.ends(closed + 1.5, ME["opens"], OTHER["opens"], still_s=0.5),
     ]
 
 
@@ -91,14 +91,7 @@ def _back_again() -> list[Step]:
     return [
         Step(at=1.90, name="turns_in", performer=ME["turns_in"], partner=OTHER["turns_in"]),
         Step(at=2.60, name="back_again", performer=ME["back_again"], partner=OTHER["back_again"]),
-        *_ends(2.60, "back_again"),
-    ]
-
-
-def _ends(at: float, pose: str) -> list[Step]:
-    return [
-        Step(at=at + 0.5, name="end", performer=ME[pose], partner=OTHER[pose], fixed=True),
-        *apart_and_again(at + 0.5, ME[pose], OTHER[pose], ME["start"], OTHER["start"]),
+        *POSES.ends(2.60, ME["back_again"], OTHER["back_again"], still_s=0.5),
     ]
 
 

@@ -7,7 +7,7 @@ from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Move
 from lacertus.studio.body.vectors import Vector
 from lacertus.studio.moves.on_the_mat import read_poses
-from lacertus.studio.moves.parts import apart_and_again, both, on_limb, plus
+from lacertus.studio.moves.parts import both, on_limb, plus
 
 POSES = read_poses("half-guard-underhook")
 ME, OTHER = POSES.me, POSES.other
@@ -82,7 +82,7 @@ def _holds(how: How) -> list[Step]:
         Step(at=3.50 + late, name="arm", performer=plus(ME["arm"], slip), partner=OTHER["arm"]),
         *([Step(at=4.00 + late, partner=plus(OTHER["held"], {"x": away}))] if away else []),
         Step(at=4.30 + late, name="held", performer=plus(ME["held"], slip), partner=plus(OTHER["held"], {"x": away})),
-        *_ends(4.30 + late, "held"),
+        *POSES.ends(4.30 + late, ME["held"], OTHER["held"]),
     ]
 
 
@@ -98,14 +98,7 @@ def _answers(how: How) -> list[Step]:
         *found,
         Step(at=at + 0.45, name=comes, performer=ME[comes], partner=OTHER[comes]),
         Step(at=at + takes, name=goes, performer=ME[goes], partner=OTHER[goes]),
-        *_ends(at + takes, goes),
-    ]
-
-
-def _ends(at: float, pose: str) -> list[Step]:
-    return [
-        Step(at=at + 0.45, name="end", performer=ME[pose], partner=OTHER[pose], fixed=True),
-        *apart_and_again(at + 0.45, ME[pose], OTHER[pose], ME["start"], OTHER["start"]),
+        *POSES.ends(at + takes, ME[goes], OTHER[goes]),
     ]
 
 

@@ -7,7 +7,7 @@ from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Move
 from lacertus.studio.body.vectors import Vector
 from lacertus.studio.moves.on_the_mat import read_poses
-from lacertus.studio.moves.parts import apart_and_again, on_mat, plus
+from lacertus.studio.moves.parts import on_mat, plus
 
 POSES = read_poses("inverted-back-take")
 ME, OTHER = POSES.me, POSES.other
@@ -47,7 +47,7 @@ def _steps(how: How) -> list[Step]:
     whole = [*_inverts(how), *_lifts(how), *_behind(how)]
     without = ("free", "scooted") if how.fault("drops-the-hips") else ()
     if not how.reaction:
-        return POSES.joined([*whole, *_ends(whole[-1].at, "sat")], without)
+        return POSES.joined([*whole, *POSES.ends(whole[-1].at, ME["sat"], OTHER["sat"])], without)
     after, _, comes, _, goes = REACTIONS[how.reaction]
     before = whole[: [step.name for step in whole].index(after) + 1]
     at = before[-1].at
@@ -55,7 +55,7 @@ def _steps(how: How) -> list[Step]:
         *before,
         Step(at=at + 0.50, name=comes, performer=ME[comes], partner=OTHER[comes]),
         Step(at=at + 1.20, name=goes, performer=ME[goes], partner=OTHER[goes]),
-        *_ends(at + 1.20, goes),
+        *POSES.ends(at + 1.20, ME[goes], OTHER[goes]),
     ]
     return POSES.joined(found, ())
 
@@ -98,13 +98,6 @@ def _behind(how: How) -> list[Step]:
         Step(at=6.40 + late, name="feet_over", performer=ME["feet_over"], partner=OTHER["feet_over"]),
         Step(at=6.80 + late, name="hooks", performer=ME["hooks"], partner=OTHER["hooks"]),
         Step(at=7.40 + late, name="sat", performer=plus(ME["sat"], {"x": below}), partner=OTHER["sat"]),
-    ]
-
-
-def _ends(at: float, pose: str) -> list[Step]:
-    return [
-        Step(at=at + 0.45, name="end", performer=ME[pose], partner=OTHER[pose], fixed=True),
-        *apart_and_again(at + 0.45, ME[pose], OTHER[pose], ME["start"], OTHER["start"]),
     ]
 
 

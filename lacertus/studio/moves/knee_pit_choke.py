@@ -7,7 +7,7 @@ from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Move
 from lacertus.studio.body.vectors import Vector
 from lacertus.studio.moves.on_the_mat import read_poses
-from lacertus.studio.moves.parts import apart_and_again, plus
+from lacertus.studio.moves.parts import plus
 
 POSES = read_poses("knee-pit-choke")
 ME, OTHER = POSES.me, POSES.other
@@ -84,8 +84,7 @@ def _locks(how: How, at: float) -> list[Step]:
         Step(at=tap, name="tap", performer=bent, partner=other),
         Step(at=max(free - 0.18, tap + 0.02), performer=bent, partner=other),
         Step(at=free, name="release", performer=ME["release"], partner=OTHER["release"]),
-        Step(at=free + 0.45, name="end", performer=ME["release"], partner=OTHER["release"], fixed=True),
-        *apart_and_again(free + 0.45, ME["release"], OTHER["release"], ME["start"], OTHER["start"]),
+        *POSES.ends(free, ME["release"], OTHER["release"]),
     ]
 
 

@@ -7,7 +7,7 @@ from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Move
 from lacertus.studio.body.vectors import UP, Vector
 from lacertus.studio.moves.on_the_mat import read_poses
-from lacertus.studio.moves.parts import apart_and_again, on_limb, plus
+from lacertus.studio.moves.parts import on_limb, plus
 
 POSES = read_poses("knee-shield-pass")
 ME, OTHER = POSES.me, POSES.other
@@ -57,15 +57,8 @@ def _passes(how: How) -> list[Step]:
         Step(at=walk, name="walk", performer=plus(ME["walk"], {"left_grip_x": -knees, "left_grip_y": 0.2 * knees}), partner=OTHER["walk"]),
         Step(at=flat, name="flat", performer=ME["flat"] | {"left_grip_x": 0.0, "left_grip_y": 0.0}, partner=plus(OTHER["flat"], {"spin": -aside})),
         Step(at=passed, name="passed", performer=hug, partner=OTHER["passed"]),
-        *(_to_north_south(how, passed) if how.options.get("end") == "north_south" else _ends(passed, "passed", hug)),
+        *(_to_north_south(how, passed) if how.options.get("end") == "north_south" else POSES.ends(passed, hug, OTHER["passed"], still_s=0.5)),
     ]  # fmt: skip
-
-
-def _ends(at: float, pose: str, me: dict[str, float]) -> list[Step]:
-    return [
-        Step(at=at + 0.5, name="end", performer=me, partner=OTHER[pose], fixed=True),
-        *apart_and_again(at + 0.5, me, OTHER[pose], ME["start"], OTHER["start"]),
-    ]
 
 
 def _to_north_south(how: How, passed: float) -> list[Step]:
@@ -75,7 +68,7 @@ def _to_north_south(how: How, passed: float) -> list[Step]:
     return [
         Step(at=passed + 0.05 + waits, performer=ME["passed"]),
         Step(at=there, name="north_south", performer=ME["north_south"], partner=OTHER["north_south"]),
-        *_ends(there, "north_south", ME["north_south"]),
+        *POSES.ends(there, ME["north_south"], OTHER["north_south"], still_s=0.5),
     ]
 
 
@@ -84,7 +77,7 @@ def _turns_more(how: How) -> list[Step]:
     return [
         Step(at=1.75, name="pulled", performer=ME["pulled"], partner=OTHER["pulled"]),
         Step(at=2.35, name="turns_more", performer=ME["turns_more"], partner=OTHER["turns_more"]),
-        *_ends(2.35, "turns_more", ME["turns_more"]),
+        *POSES.ends(2.35, ME["turns_more"], OTHER["turns_more"], still_s=0.5),
     ]
 
 

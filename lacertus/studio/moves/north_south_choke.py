@@ -7,7 +7,7 @@ from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Move
 from lacertus.studio.body.vectors import Vector
 from lacertus.studio.moves.on_the_mat import Pose, read_poses
-from lacertus.studio.moves.parts import apart_and_again, plus
+from lacertus.studio.moves.parts import plus
 
 POSES = read_poses("north-south-choke")
 ME, OTHER = POSES.me, POSES.other
@@ -75,8 +75,7 @@ def _to_the_tap(how: How, ends: float, slid: Pose) -> list[Step]:
         Step(at=tap, name="tap", performer=slid, partner=OTHER["tap"]),
         Step(at=max(free - 0.16, tap + 0.02), performer=slid, partner=OTHER["tap"]),
         Step(at=free, name="let_go", performer=ME["let_go"], partner=OTHER["tap"]),
-        Step(at=free + 0.4, name="end", performer=ME["let_go"], partner=OTHER["tap"], fixed=True),
-        *apart_and_again(free + 0.4, ME["let_go"], OTHER["tap"], ME["start"], OTHER["start"]),
+        *POSES.ends(free, ME["let_go"], OTHER["tap"], still_s=0.4),
     ]
 
 
@@ -91,8 +90,7 @@ def _after(first_s: float, first: str, second_s: float, second: str, *poses: str
     return [
         Step(at=first_s, name=first, performer=ME[a], partner=OTHER[a]),
         Step(at=second_s, name=second, performer=ME[b], partner=OTHER[b]),
-        Step(at=second_s + 0.5, name="end", performer=ME[b], partner=OTHER[b], fixed=True),
-        *apart_and_again(second_s + 0.5, ME[b], OTHER[b], ME["start"], OTHER["start"]),
+        *POSES.ends(second_s, ME[b], OTHER[b], still_s=0.5),
     ]
 
 

@@ -9,6 +9,7 @@ from importlib import resources
 
 from lacertus.studio.body.figure import rest_channels
 from lacertus.studio.body.motion import Step
+from lacertus.studio.moves.parts import apart_and_again
 
 Pose = dict[str, float]
 """Channels of one body."""
@@ -47,6 +48,11 @@ class Poses:
             if p.after in at and p.before in at and p.before not in without
         ]
         return sorted([*steps, *found], key=lambda step: step.at)
+
+    def ends(self, at: float, me: Pose, other: Pose, still_s: float = 0.45) -> list[Step]:
+        """The end of a rep in two poses that are held for `still_s` from `at` on, and the way back to the pose `start`."""
+        end = Step(at=at + still_s, name="end", performer=me, partner=other, fixed=True)
+        return [end, *apart_and_again(end.at, me, other, self.me["start"], self.other["start"])]
 
 
 def read_poses(technique: str) -> Poses:

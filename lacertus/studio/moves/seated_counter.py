@@ -7,7 +7,7 @@ from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Anchor, Fault, Finder, How, Move
 from lacertus.studio.body.vectors import Vector
 from lacertus.studio.moves.on_the_mat import read_poses
-from lacertus.studio.moves.parts import apart_and_again, on_limb, plus
+from lacertus.studio.moves.parts import on_limb, plus
 
 POSES = read_poses("seated-counter")
 ME, OTHER = POSES.me, POSES.other
@@ -83,7 +83,7 @@ def _drives(how: How, at: float) -> list[Step]:
         Step(at=at + 1.50, name="rolls", performer=ME["rolls"], partner=OTHER["rolls"]),
         Step(at=at + 1.85, name="lies", performer=ME["lies"], partner=OTHER["lies"]),
         Step(at=at + 2.40, name="cleared", performer=ME["cleared"], partner=OTHER["cleared"]),
-        *_ends(at + 2.40, "cleared"),
+        *POSES.ends(at + 2.40, ME["cleared"], OTHER["cleared"]),
     ]
 
 
@@ -92,14 +92,7 @@ def _pulls_over(at: float) -> list[Step]:
     return [
         Step(at=at + 0.55, name="kneels", performer=ME["kneels"], partner=OTHER["kneels"]),
         Step(at=at + 1.15, name="pulled", performer=ME["pulled"], partner=OTHER["pulled"]),
-        *_ends(at + 1.15, "pulled"),
-    ]
-
-
-def _ends(at: float, pose: str) -> list[Step]:
-    return [
-        Step(at=at + 0.45, name="end", performer=ME[pose], partner=OTHER[pose], fixed=True),
-        *apart_and_again(at + 0.45, ME[pose], OTHER[pose], ME["start"], OTHER["start"]),
+        *POSES.ends(at + 1.15, ME["pulled"], OTHER["pulled"]),
     ]
 
 

@@ -7,7 +7,7 @@ from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Move
 from lacertus.studio.body.vectors import Vector
 from lacertus.studio.moves.on_the_mat import read_poses
-from lacertus.studio.moves.parts import apart_and_again, plus
+from lacertus.studio.moves.parts import plus
 
 POSES = read_poses("two-bump-escape")
 ME, OTHER = POSES.me, POSES.other
@@ -38,7 +38,7 @@ def _back_to_the_frames() -> list[Step]:
         *_lifts(),
         Step(at=0.95, name="headlock", performer=ME["headlock"], partner=OTHER["headlock"]),
         Step(at=1.50, name="frames", performer=ME["frames"], partner=OTHER["frames"]),
-        *_ends(1.50, ME["frames"], OTHER["frames"]),
+        *POSES.ends(1.50, ME["frames"], OTHER["frames"]),
     ]
 
 
@@ -95,15 +95,8 @@ def _throws(how: How) -> list[Step]:
         Step(at=caught + 0.40, name="hand_posted", performer=ME["hand_posted"], partner=OTHER["hand_posted"]),
         Step(at=caught + 0.95, name="knee_up", performer=ME["knee_up"], partner=OTHER["knee_up"]),
         Step(at=caught + 1.55, name="on_top", performer=plus(ME["on_top"], {"z": -low / 1.7}), partner=OTHER["on_top"]),
-        *_ends(caught + 1.55, ME["on_top"], OTHER["on_top"]),
+        *POSES.ends(caught + 1.55, ME["on_top"], OTHER["on_top"]),
     ]  # fmt: skip
-
-
-def _ends(at: float, me: dict[str, float], other: dict[str, float]) -> list[Step]:
-    return [
-        Step(at=at + 0.45, name="end", performer=me, partner=other, fixed=True),
-        *apart_and_again(at + 0.45, me, other, ME["start"], OTHER["start"]),
-    ]
 
 
 def _belt(me: Joints, other: Joints) -> Vector:
