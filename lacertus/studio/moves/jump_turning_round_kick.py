@@ -66,9 +66,10 @@ def _flight_s(how: How) -> float:
 
 
 def _steps(how: How) -> list[Step]:
-    late = DRAWS_BACK_S if _pulls_away(how) else 0.0
-    kick = [replace(step, at=step.at + late) if step.at or not late else replace(step, at=late, name="", fixed=False) for step in [*_turn(how), *_kick(how), *_recover(how)]]
-    return sorted([*(_draws_back() if late else ()), *_partner(how, max(step.at for step in kick)), *kick], key=lambda step: step.at)
+    found = [*_turn(how), *_kick(how), *_recover(how)]
+    if _pulls_away(how):
+        found = [*_draws_back(), *(replace(step, at=step.at + DRAWS_BACK_S) for step in found if step.name != "start")]
+    return sorted([*_partner(how, max(step.at for step in found)), *found], key=lambda step: step.at)
 
 
 def _pulls_away(how: How) -> bool:
@@ -90,6 +91,7 @@ def _draws_back() -> list[Step]:
         Step(at=0.24, name="stepped_back", performer={"x": STANCE["x"] - 0.20, "left_foot_z": 0.0, "left_heel_up": 16.0, **rear}),
         Step(at=0.38, name="head_off", performer={"x": STANCE["x"] - 0.22, "z": 0.478, "lean": -10.0, "roll": 14.0, **rear}),
         Step(at=0.50, performer={"x": STANCE["x"] - 0.10, "lean": 2.0, "roll": 4.0, "left_foot_z": 0.03}),
+        Step(at=DRAWS_BACK_S, performer=STANCE),
     ]
 
 
@@ -104,6 +106,7 @@ def _partner(how: How, end: float) -> list[Step]:
         found += _walks(start, {"y": 0.50, "x": -0.08}, {"left_foot_y": 0.46, "left_foot_x": -0.08}, {"right_foot_y": 0.54, "right_foot_x": -0.08})
     elif how.reaction == "partner_attacks":
         found += _strikes(start)
+    # The way back to the beginning, which is no part of the rep, takes the last 1.36 seconds.
     return [*found, Step(at=end - 1.36, partner=found[-1].partner), Step(at=end, partner=start)]
 
 

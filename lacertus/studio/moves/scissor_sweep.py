@@ -51,6 +51,7 @@ def _steps(how: How) -> list[Step]:
     back = side + 0.22
     top = back + 0.24 + how.fault("late-follow") / 1000
     aside = 1 - stay
+    # The shin sinks faster the further it has left its hold; the power makes centimetres and degree go together.
     upright, sunk = put_in(how, FAULTS, "not-loaded"), put_in(how, FAULTS, "shin-low") ** 0.6
     found = [
         Step(at=0.0, name="start", performer=GUARD, partner=KNEELING, fixed=True),
