@@ -34,7 +34,10 @@ def stricter(db: Session, where: Hall) -> None:
         for c in technique.checkpoints
         if c.id != "hands_up"
     ]
-    lessons.keep(db, where.academy, lessons.as_yaml(technique.model_copy(update={"checkpoints": tuple(kept)})))
+    # What names the hands goes with them.
+    drills = [drill for drill in technique.drills if isinstance(drill, str) or "hands-drop" not in drill.answers]
+    changed = technique.model_copy(update={"checkpoints": tuple(kept), "layers": (), "drills": tuple(drills)})
+    lessons.keep(db, where.academy, lessons.as_yaml(changed))
     db.commit()
 
 
