@@ -61,10 +61,10 @@ class Judgement:
 
 
 def shown(value: float, unit: str | None) -> str:
-    """A value as people read it: `138°`, `18 ms`, `0.08 shank`."""
+    """A value as people read it: `138°`, `18 ms`, `0.08 shank`; what rounds to nought has no sign."""
     if unit == "deg":
-        return f"{value:.0f}°" if value >= 10 else f"{value:.1f}°"
+        return f"{value:.0f}°" if value >= 10 else f"{value:z.1f}°"
     if unit == "ms":
-        return f"{value:.0f} ms"
-    text = f"{value:.2f}".rstrip("0").rstrip(".")
+        return f"{value:z.0f} ms"
+    text = f"{value:z.2f}".rstrip("0").rstrip(".")
     return f"{text} {unit.replace('partner.', 'partner’s ').replace('_', ' ')}" if unit else text
