@@ -31,7 +31,7 @@ from lacertus.store.media import BadKey, media
 from lacertus.store.tables import Base, Clip, Correction, Student
 from lacertus.web.app import create_app
 from tests.halls import PASSWORD, Hall, hall
-from tests.services.transfer.student_files import changed, first, rows, written
+from tests.services.transfer.student_files import changed, clips_with_files, first, rows, written
 
 MUTATIONS = 60
 """So many rows are made wrong in one run, each in one place, by a chance of its own; a longer run found what is mended here."""
@@ -91,12 +91,12 @@ def test_a_row_that_would_break_later_is_refused_now(db: Session, where: Hall, w
     change, words = ROWS_REFUSED[case]
     other = accounts.create_academy(db, "Elsewhere").id
     db.commit()
-    before = media().files("clips")
+    before = clips_with_files()
     with pytest.raises(BadInput, match=words):
         student_in.read(db, other, changed(whole, change))
     db.rollback()
     assert db.scalar(sa.select(sa.func.count()).select_from(Student).where(Student.academy_id == other)) == 0
-    assert media().files("clips") == before
+    assert clips_with_files() == before
 
 
 def test_every_column_has_something_that_checks_it() -> None:

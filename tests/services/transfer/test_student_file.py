@@ -28,7 +28,7 @@ from lacertus.store.media import media, original_key
 from lacertus.store.tables import Clip, JudgementRow, RepRow, Review, Student
 from tests.halls import Hall
 from tests.services.progress.rung_reps import done
-from tests.services.transfer.student_files import UUID, changed, first, rows, written
+from tests.services.transfer.student_files import UUID, changed, clips_with_files, first, rows, written
 
 
 @pytest.fixture
@@ -123,7 +123,7 @@ def test_what_does_not_fit_is_refused_and_nothing_is_stored(db: Session, where: 
 
     def count() -> tuple[Any, ...]:
         tables = (Student, Clip, Review, JudgementRow)
-        return *(db.scalar(select(func.count()).select_from(table)) for table in tables), len(media().files("clips"))
+        return *(db.scalar(select(func.count()).select_from(table)) for table in tables), clips_with_files()
 
     before = count()
     with pytest.raises(BadInput, match=words):
