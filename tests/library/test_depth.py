@@ -55,7 +55,6 @@ UNFOUND = {
     "rolling-fall": {"head-touches", "arm-at-shoulder-height"},
     "side-kick": {"locked-support"},
     "spinning-hook-kick": {"bent-reach", "locked-support", "bows-forward"},
-    "triangle": {"hips-on-mat"},
 }
 """Faults that no view from a tripod shows: elbows seen from above alone, limbs along the line of sight, a head near the mat."""
 

@@ -292,7 +292,7 @@ SHOWN: dict[str, dict[str, float]] = {
         "shin-low": 26,
     },
     "triangle": {
-        "late-lock": 600, "posture-kept": 34, "held-after-tap": 500, "slow-entry": 750, "open-lock": 90,
+        "late-lock": 600, "posture-kept": 34, "held-after-tap": 500, "slow-entry": 750, "open-lock": 90, "hips-on-mat": 15,
     },
     "spinning-hook-kick": {
         "late-head": 75, "low-kick": 32, "slow-turn": 400, "no-refold": 300, "stalled-pivot": 350, "under-the-belt": 58,
@@ -326,7 +326,6 @@ FEATURED = ("advancing-foot-sweep", "scissor-sweep", "front-kick", "triangle", "
 UNREADABLE = {
     "front-kick": {"locked-support"},
     "advancing-foot-sweep": {"stiff-support"},
-    "triangle": {"hips-on-mat"},
     "spinning-hook-kick": {"locked-support", "bows-forward", "bent-reach"},
 }
 """Limbs that lean out of a picture from the side, or are so straight that depth alone could bend them; heights near the mat."""

@@ -13,7 +13,6 @@ from lacertus.studio.body.move import Anchor, Finder, How, Move
 from lacertus.studio.moves.foot_sweep import PARTNER as STANDING_PARTNER
 from lacertus.studio.moves.foot_sweep import PERFORMER as STANDING
 from lacertus.studio.moves.parts import lapel, nape, sleeve
-from lacertus.studio.moves.scissor_sweep import GUARD, KNEELING
 
 FACING = STANDING | {"x": -0.34, "left_grip": 0.0, "right_grip": 0.0, "lean": 10.0, "bow": 10.0, "z": 0.505}
 FACED = STANDING_PARTNER | {"x": 0.44, "right_grip": 0.0, "lean": 8.0, "bow": 8.0, "right_arm_flex": 62.0, "right_arm_bend": 24.0}
@@ -62,6 +61,23 @@ def _back(how: How) -> list[Step]:
         Step(at=2.5, name="again", performer=BEHIND, partner=SEATED, fixed=True),
     ]
 
+
+GUARD = {
+    "x": -0.10, "y": 0.0, "z": 0.062, "yaw": 0.0, "lean": -84.0, "roll": 0.0, "spin": 0.0, "bow": 14.0, "twist": 0.0, "side": 0.0, "nod": 26.0, "look": 0.0,
+    "left_plant": 0.0, "right_plant": 0.0, "left_foot_x": 0.30, "left_foot_y": 0.34, "left_foot_z": 0.02, "left_foot_yaw": 10.0, "left_heel_up": 0.0,
+    "right_foot_x": 0.30, "right_foot_y": -0.34, "right_foot_z": 0.02, "right_foot_yaw": -10.0, "right_heel_up": 0.0, "right_hook": 0.0,
+    "left_leg_flex": 86.0, "left_leg_abd": 34.0, "left_leg_bend": 62.0, "left_leg_rot": 24.0, "left_toe_up": -10.0,
+    "right_leg_flex": 86.0, "right_leg_abd": 34.0, "right_leg_bend": 62.0, "right_leg_rot": 24.0, "right_toe_up": -10.0,
+    "left_grip": 1.0, "right_grip": 1.0, "left_flare": 30.0, "right_flare": 30.0,
+    "left_arm_flex": 60.0, "left_arm_bend": 60.0, "right_arm_flex": 60.0, "right_arm_bend": 60.0,
+}  # fmt: skip
+KNEELING = {
+    "x": 0.34, "y": 0.0, "z": 0.225, "yaw": 180.0, "lean": 8.0, "roll": 0.0, "spin": 0.0, "bow": 6.0, "twist": 0.0, "side": 0.0, "nod": 6.0, "look": 0.0,
+    "left_plant": 1.0, "left_foot_x": 0.66, "left_foot_y": -0.15, "left_foot_z": 0.035, "left_foot_yaw": 180.0, "left_heel_up": 158.0, "left_toe_up": 0.0,
+    "right_plant": 1.0, "right_foot_x": 0.66, "right_foot_y": 0.15, "right_foot_z": 0.035, "right_foot_yaw": 180.0, "right_heel_up": 158.0, "right_toe_up": 0.0,
+    "left_leg_flex": 60.0, "left_leg_bend": 130.0, "left_leg_abd": 18.0, "right_leg_flex": 60.0, "right_leg_bend": 130.0, "right_leg_abd": 18.0,
+    "left_arm_flex": 40.0, "left_arm_bend": 34.0, "left_arm_abd": 12.0, "left_arm_rot": 0.0, "right_arm_flex": 40.0, "right_arm_bend": 34.0, "right_arm_abd": 12.0,
+}  # fmt: skip
 
 HALF = GUARD | {"spin": 40.0, "y": -0.06, "left_leg_flex": 62.0, "left_leg_bend": 84.0, "left_leg_abd": 16.0, "right_leg_flex": 84.0, "right_leg_bend": 96.0, "right_leg_abd": 26.0, "left_grip": 0.0, "right_grip": 0.0}  # fmt: skip
 ON_TOP = KNEELING | {"x": 0.26, "lean": 46.0, "bow": 18.0, "z": 0.235, "y": 0.06}

@@ -14,7 +14,7 @@ from lacertus.studio.moves.parts import ON_MAT_M, both, flight_s, height, plus, 
 
 FAULTS = (
     Fault(code="turns-on-the-spot", unit="cm", most=46.0, says="the body goes so much less far forward"),
-    Fault(code="runs-past-him", unit="cm", most=90.0, says="the body goes so much further forward", options={"use": "cut_off"}),
+    Fault(code="runs-past-them", unit="cm", most=90.0, says="the body goes so much further forward", options={"use": "cut_off"}),
     Fault(code="arms-come-late", unit="ms", most=420.0, says="the arms are tucked so much later than the heel turns"),
     Fault(code="arms-thrown-around", unit="deg", most=110.0, says="the arms are stretched out by so much"),
     Fault(code="swings-wide", unit="cm", most=70.0, says="the knee swings so far out of its way"),
@@ -79,7 +79,7 @@ def _pulls_away(how: How) -> bool:
 def _way(how: How) -> float:
     """How far the body goes forward, metres: round with a partner who circles, with one who goes away as far as it carries."""
     way = {"cut_off": 0.0, "pull_away": 0.20}.get(how.options.get("use", ""), 0.62)
-    return way + (how.fault("runs-past-him") - how.fault("turns-on-the-spot")) / 100
+    return way + (how.fault("runs-past-them") - how.fault("turns-on-the-spot")) / 100
 
 
 def _draws_back() -> list[Step]:

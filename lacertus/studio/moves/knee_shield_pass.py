@@ -18,7 +18,7 @@ FAULTS = (
     Fault(code="knees-stay-open", unit="deg", most=70.0, says="the partner’s knees stay so far open"),
     Fault(code="hand-in-reach", unit="cm", most=70.0, says="the hand stands so far up towards the partner’s shoulders"),
     Fault(code="sits-up-on-it", unit="cm", most=34.0, says="the hips stay so high on the shield"),
-    Fault(code="leaves-him-on-the-side", unit="deg", most=60.0, says="the partner stays so far on the side"),
+    Fault(code="leaves-them-on-the-side", unit="deg", most=60.0, says="the partner stays so far on the side"),
     Fault(code="pushes-the-knees", unit="cm", most=50.0, says="the hand pushes so far from the hips, at the knees"),
     Fault(code="leaves-room-to-bridge", unit="cm", most=46.0, says="so much room is left between the chests"),
     Fault(code="stops-at-the-side", unit="ms", most=2600.0, says="it stays so long at the side", options={"end": "north_south"}),
@@ -44,7 +44,7 @@ def _to_the_turn(how: How) -> list[Step]:
 
 def _passes(how: How) -> list[Step]:
     square, opened, high = how.fault("stays-facing"), how.fault("knees-stay-open"), how.fault("sits-up-on-it") / 100
-    knees, room, aside = how.fault("pushes-the-knees") / 100, how.fault("leaves-room-to-bridge") / 100, how.fault("leaves-him-on-the-side")
+    knees, room, aside = how.fault("pushes-the-knees") / 100, how.fault("leaves-room-to-bridge") / 100, how.fault("leaves-them-on-the-side")
     walk = 2.95 + (0.6 if how.reaction == "partner_underhooks" else 0.0)
     flat, passed = walk + 0.55, walk + 1.10
     shield = {"left_leg_abd": opened, "left_leg_flex": 0.2 * opened}

@@ -55,6 +55,11 @@ class Poses:
         return [end, *apart_and_again(end.at, me, other, self.me["start"], self.other["start"])]
 
 
+def mixed(one: Pose, other: Pose, share: float) -> Pose:
+    """A pose a share of the way from one to another: what a fault of that degree makes of it."""
+    return {name: value + share * (other.get(name, value) - value) for name, value in one.items()}
+
+
 def read_poses(technique: str) -> Poses:
     """The poses of a technique's move, from its file in `poses/`.
 

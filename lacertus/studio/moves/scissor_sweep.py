@@ -2,28 +2,16 @@
 
 from __future__ import annotations
 
-from lacertus.studio.body.figure import Joints
 from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Move
-from lacertus.studio.body.vectors import Vector
-from lacertus.studio.moves.parts import along, height, lapel, put_in, sleeve
+from lacertus.studio.moves.on_the_mat import Pose, mixed, read_poses
+from lacertus.studio.moves.parts import along, both, height, lapel, plus, put_in, sleeve
 
-GUARD = {
-    "x": -0.10, "y": 0.0, "z": 0.062, "yaw": 0.0, "lean": -84.0, "roll": 0.0, "spin": 0.0, "bow": 14.0, "twist": 0.0, "side": 0.0, "nod": 26.0, "look": 0.0,
-    "left_plant": 0.0, "right_plant": 0.0, "left_foot_x": 0.30, "left_foot_y": 0.34, "left_foot_z": 0.02, "left_foot_yaw": 10.0, "left_heel_up": 0.0,
-    "right_foot_x": 0.30, "right_foot_y": -0.34, "right_foot_z": 0.02, "right_foot_yaw": -10.0, "right_heel_up": 0.0, "right_hook": 0.0,
-    "left_leg_flex": 86.0, "left_leg_abd": 34.0, "left_leg_bend": 62.0, "left_leg_rot": 24.0, "left_toe_up": -10.0,
-    "right_leg_flex": 86.0, "right_leg_abd": 34.0, "right_leg_bend": 62.0, "right_leg_rot": 24.0, "right_toe_up": -10.0,
-    "left_grip": 1.0, "right_grip": 1.0, "left_flare": 30.0, "right_flare": 30.0,
-    "left_arm_flex": 60.0, "left_arm_bend": 60.0, "right_arm_flex": 60.0, "right_arm_bend": 60.0,
-}  # fmt: skip
-KNEELING = {
-    "x": 0.34, "y": 0.0, "z": 0.225, "yaw": 180.0, "lean": 8.0, "roll": 0.0, "spin": 0.0, "bow": 6.0, "twist": 0.0, "side": 0.0, "nod": 6.0, "look": 0.0,
-    "left_plant": 1.0, "left_foot_x": 0.66, "left_foot_y": -0.15, "left_foot_z": 0.035, "left_foot_yaw": 180.0, "left_heel_up": 158.0, "left_toe_up": 0.0,
-    "right_plant": 1.0, "right_foot_x": 0.66, "right_foot_y": 0.15, "right_foot_z": 0.035, "right_foot_yaw": 180.0, "right_heel_up": 158.0, "right_toe_up": 0.0,
-    "left_leg_flex": 60.0, "left_leg_bend": 130.0, "left_leg_abd": 18.0, "right_leg_flex": 60.0, "right_leg_bend": 130.0, "right_leg_abd": 18.0,
-    "left_arm_flex": 40.0, "left_arm_bend": 34.0, "left_arm_abd": 12.0, "left_arm_rot": 0.0, "right_arm_flex": 40.0, "right_arm_bend": 34.0, "right_arm_abd": 12.0,
-}  # fmt: skip
+POSES = read_poses("scissor-sweep")
+ME, OTHER = POSES.me, POSES.other
+FREE = both(grip=0.0, arm_flex=44.0, arm_abd=16.0, arm_bend=44.0, arm_rot=0.0)
+"""Once the partner is on the back the hands let sleeve and lapel go."""
+LOWER_LEG = ("left_leg_flex", "left_leg_abd", "left_leg_bend", "left_leg_rot")
 
 FAULTS = (
     Fault(code="no-hip-escape", unit="cm", most=18.0, says="the hips slide out by so much less"),
@@ -39,147 +27,96 @@ FAULTS = (
 
 
 def _steps(how: How) -> list[Step]:
-    stay, flat = put_in(how, FAULTS, "no-hip-escape"), how.fault("flat-back")
-    flare = 20.0 + how.fault("elbow-open")
-    out = 0.55
-    shin = out + 0.34
+    shin = 0.89
     pull = shin + 0.14 + how.fault("no-pull") / 1000
     cut = shin + 0.34
     lower = cut + how.fault("legs-apart-in-time") / 1000
+    steps = [*_to_the_shin(how, shin), Step(at=pull, name="pull", performer=_turned(how, "pull"), partner=OTHER["pull"])]
+    if how.reaction == "partner_leans_back":
+        return POSES.joined([*steps, *_answers(how, pull)])
+    steps = [*_to_the_shin(how, shin), *_draw(how, pull, cut), Step(at=cut, name="cut", performer=_turned(how, "cut")), Step(at=lower, name="lower")]
+    if how.reaction:
+        swept = Step(at=lower + 0.14, name="swept", performer=ME["swept"], partner=OTHER["swept"])
+        return POSES.joined([*steps, swept, *_answers(how, swept.at)])
+    return POSES.joined([*steps, *_over(how, cut, lower)], _changed_before(how))
+
+
+def _changed_before(how: How) -> tuple[str, ...]:
+    """The steps before which a fault leaves no room for the poses in between."""
+    legs, load = ("swept", "tips", "side", "back", "top"), ("pull", "drawn", "cut", "swept", "tips")
+    before = {
+        "no-pull": load, "not-loaded": load, "shin-low": ("shin", "pull"), "legs-apart-in-time": legs, "no-tip": ("swept", "tips"),
+        "no-hip-escape": ("out", "shin", "pull"), "flat-back": ("out", "shin", "pull", "drawn"), "late-follow": ("top",),
+    }  # fmt: skip
+    return tuple(step for code, steps in before.items() if code in how.faults for step in steps)
+
+
+def _turned(how: How, name: str, share: float = 1.0) -> Pose:
+    """A pose of the performer with the hips less far out and the body less on its side, by the faults of the rep."""
+    in_the_middle = {"y": how.fault("no-hip-escape") / 100, "spin": -how.fault("flat-back"), "right_flare": how.fault("elbow-open")}
+    return plus(ME[name], {channel: share * by for channel, by in in_the_middle.items()})
+
+
+def _to_the_shin(how: How, shin: float) -> list[Step]:
+    low = put_in(how, FAULTS, "shin-low")
+    return [
+        Step(at=0.0, name="start", performer=ME["start"], partner=OTHER["start"], fixed=True),
+        Step(at=0.55, name="out", performer=_turned(how, "out", 0.8), partner=OTHER["out"]),
+        Step(at=shin, name="shin", performer=mixed(_turned(how, "shin"), _turned(how, "shin_low"), low), partner=mixed(OTHER["shin"], OTHER["shin_low"], low)),
+    ]
+
+
+def _draw(how: How, pull: float, cut: float) -> list[Step]:
+    """The partner is drawn onto the shin: where the legs cut first, it is too late for that, and the weight stays where it was."""
+    if pull >= cut:
+        return [Step(at=pull, name="pull")]
+    upright = put_in(how, FAULTS, "not-loaded")
+    performer = {} if "no-pull" in how.faults else _turned(how, "pull")
+    return [
+        Step(at=pull, name="pull", performer=performer, partner=OTHER["pull"]),
+        Step(at=pull + 0.17, name="drawn", performer={} if "no-pull" in how.faults else _turned(how, "drawn"), partner=mixed(OTHER["drawn"], OTHER["drawn_up"], upright)),
+    ]
+
+
+def _over(how: How, cut: float, lower: float) -> list[Step]:
+    """The legs cut, the partner tips and falls, and one comes up on top; the lower leg stays behind until it cuts as well."""
     tips = cut + 0.22 + how.fault("no-tip") / 1000
     side = tips + 0.24
     back = side + 0.22
     top = back + 0.24 + how.fault("late-follow") / 1000
-    aside = 1 - stay
-    # The shin sinks faster the further it has left its hold; the power makes centimetres and degree go together.
-    upright, sunk = put_in(how, FAULTS, "not-loaded"), put_in(how, FAULTS, "shin-low") ** 0.6
+    late = lower + 0.14
+
+    def legs(pose: Pose, at: float) -> Pose:
+        return {**pose, **{channel: ME["cut"][channel] for channel in LOWER_LEG}} if at < late else pose
+
+    in_time = not {"no-tip", "legs-apart-in-time", "no-pull", "not-loaded"} & how.faults.keys()
     found = [
-        Step(at=0.0, name="start", performer=GUARD, partner=KNEELING, fixed=True),
-        Step(
-            at=out - 0.20,
-            performer={"left_plant": 0.0, "left_leg_bend": 96.0, "left_leg_rot": 6.0, "right_leg_bend": 100.0, "right_leg_rot": 0.0, "spin": 0.0, "y": 0.0, "right_flare": 30.0},
-        ),
-        Step(
-            at=out,
-            name="out",
-            performer={
-                "x": -0.16 - 0.06 * aside, "y": -0.17 * aside, "z": 0.085, "yaw": 8.0 * aside, "spin": 46.0 - 0.7 * flat, "bow": 18.0, "side": 6.0, "right_flare": flare,
-                "left_leg_flex": 70.0, "left_leg_abd": 8.0, "left_leg_bend": 84.0, "left_leg_rot": 0.0,
-                "right_leg_flex": 100.0, "right_leg_abd": 20.0, "right_leg_bend": 112.0, "right_leg_rot": -10.0,
-            },
-            partner={"x": 0.34, "z": 0.232, "lean": 12.0},
-        ),
-        Step(
-            at=shin,
-            name="shin",
-            performer={
-                "x": -0.20, "y": -0.15 * aside, "z": 0.096, "yaw": 10.0 * aside, "spin": 62.0 - flat, "right_hook": 1.0 - sunk, "right_leg_flex": 92.0, "right_leg_abd": 12.0, "right_leg_bend": 96.0, "right_leg_rot": -38.0,
-                "right_plant": sunk, "right_foot_x": 0.30 - 0.12 * sunk, "right_foot_y": -0.34 + 0.24 * sunk, "right_foot_z": 0.02 + 0.02 * sunk,
-                "left_leg_flex": 40.0, "left_leg_abd": 4.0, "left_leg_bend": 40.0, "left_leg_rot": 0.0, "left_hook": 0.0,
-            },
-            partner={"lean": 14.0, "x": 0.34},
-        ),
-        Step(at=pull, name="pull", partner={"lean": 14.0, "bow": 8.0, "z": 0.232, "right_arm_flex": 40.0}),
-        Step(at=pull + 0.17, name="drawn", partner={"lean": 34.0 - 28.0 * upright, "bow": 16.0 - 12.0 * upright, "z": 0.275 - 0.04 * upright, "x": 0.26, "nod": -8.0, "right_arm_flex": 30.0, "left_heel_up": 120.0, "right_heel_up": 120.0}),
-        Step(at=cut, name="cut", performer={"spin": 62.0 - flat, "right_leg_flex": 92.0, "lean": -84.0, "yaw": 10.0 * aside, "right_hook": 1.0}, partner={"roll": 0.0, "y": 0.0, "twist": 0.0, **{name: KNEELING[name] for name in ("right_foot_x", "right_foot_y", "right_arm_abd")}}),
-        Step(at=lower, name="lower", performer={"left_leg_flex": 44.0, "left_leg_abd": 14.0, "left_leg_bend": 30.0}),
-        Step(at=lower + 0.24, performer={"left_leg_flex": 46.0, "left_leg_abd": -16.0, "left_leg_bend": 24.0}),
-        Step(
-            at=tips,
-            name="tips",
-            performer={"x": -0.18, "y": -0.06, "spin": 56.0 - flat * 0.8, "yaw": 22.0, "right_leg_flex": 80.0, "right_leg_bend": 70.0, "lean": -78.0},
-            partner={"roll": 26.0, "y": 0.06, "z": 0.262, "x": 0.27, "left_plant": 0.9, "left_foot_z": 0.06, "lean": 30.0, "right_plant": 0.8},
-        ),
-        Step(
-            at=side,
-            name="side",
-            performer={
-                "x": -0.06, "y": 0.02, "z": 0.13, "spin": 34.0, "yaw": 44.0, "lean": -50.0, "bow": 18.0, "nod": 20.0, "right_hook": 0.2, "right_leg_flex": 84.0, "right_leg_bend": 90.0, "right_leg_rot": 0.0,
-                "left_leg_flex": 60.0, "left_leg_bend": 80.0, "left_leg_abd": 10.0, "left_plant": 0.1, "right_plant": 0.1,
-            },
-            partner={
-                "x": 0.28, "y": 0.22, "z": 0.130, "roll": 80.0, "spin": 8.0, "lean": 14.0, "bow": 18.0, "side": -8.0, "left_plant": 0.0, "right_plant": 0.0, "left_foot_z": 0.10,
-                "left_leg_flex": 66.0, "left_leg_bend": 84.0, "left_leg_abd": 26.0, "right_leg_flex": 62.0, "right_leg_bend": 92.0, "right_leg_abd": 4.0, "right_arm_flex": 30.0,
-            },
-        ),
-        Step(
-            at=back,
-            name="back",
-            partner={
-                "x": 0.26, "y": 0.34, "z": 0.072, "roll": 88.0, "spin": 76.0, "lean": 2.0, "bow": 10.0, "nod": 26.0, "side": 0.0,
-                "left_leg_flex": 58.0, "left_leg_bend": 80.0, "left_leg_abd": 22.0, "right_leg_flex": 52.0, "right_leg_bend": 78.0, "right_leg_abd": 22.0,
-                "left_arm_flex": 34.0, "left_arm_abd": 24.0, "left_arm_bend": 88.0, "right_arm_flex": 40.0, "right_arm_abd": 40.0, "right_arm_bend": 60.0,
-            },
-        ),
-        Step(
-            at=top,
-            name="top",
-            performer={
-                "x": 0.25, "y": 0.42, "z": 0.255, "spin": 0.0, "yaw": 90.0, "lean": 22.0, "bow": 12.0, "side": 0.0, "nod": 18.0, "right_hook": 0.0, "left_plant": 1.0, "right_plant": 1.0,
-                "left_foot_x": 0.02, "left_foot_y": 0.16, "left_foot_z": 0.035, "left_foot_yaw": 84.0, "left_heel_up": 158.0, "left_toe_up": 0.0,
-                "right_foot_x": 0.50, "right_foot_y": 0.16, "right_foot_z": 0.035, "right_foot_yaw": 96.0, "right_heel_up": 158.0, "right_toe_up": 0.0,
-                "left_leg_flex": 30.0, "left_leg_bend": 110.0, "left_leg_abd": 24.0, "right_leg_flex": 30.0, "right_leg_bend": 110.0, "right_leg_abd": 24.0, "right_flare": 40.0,
-            },
-            partner={"x": 0.26, "y": 0.36, "z": 0.068, "spin": 86.0, "roll": 90.0, "lean": 0.0, "nod": 12.0, "left_leg_bend": 88.0, "right_leg_bend": 88.0},
-        ),
-        Step(at=top + 0.45, name="end", performer={"z": 0.250, "lean": 18.0}, partner={"spin": 88.0}, fixed=True),
-        Step(
-            at=top + 1.05,
-            performer={"x": -0.38, "y": 0.10, "z": 0.21, "yaw": 30.0, "lean": -12.0, "left_plant": 0.3, "right_plant": 0.3, "left_grip": 0.4, "right_grip": 0.2},
-            partner={"x": 0.36, "y": 0.20, "z": 0.10, "roll": 52.0, "spin": 40.0, "bow": 20.0},
-        ),
-        Step(
-            at=top + 1.55,
-            performer={"x": -0.26, "y": 0.02, "z": 0.10, "yaw": 6.0, "lean": -60.0, "left_plant": 0.0, "right_plant": 0.0},
-            partner={"x": 0.40, "y": 0.05, "z": 0.20, "roll": 14.0, "spin": 8.0, "left_plant": 0.6, "right_plant": 0.6},
-        ),
-        Step(at=top + 2.05, name="again", performer=GUARD, partner=KNEELING, fixed=True),
-    ]  # fmt: skip
-    if how.reaction:
-        last = pull if how.reaction == "partner_leans_back" else lower
-        found = [*(step for step in found if step.at <= last), *_answers(how, last)]
-    return sorted(found, key=lambda step: step.at)
-
-
-def _answers(how: How, at: float) -> list[Step]:
-    """The partner leans back, and one comes up along; or posts a hand, and the knee that is left is pushed away."""
-    if how.reaction == "partner_leans_back":
-        comes = Step(at=at + 0.40, name="leans", performer={"bow": 22.0}, partner={"lean": -12.0, "bow": 2.0, "x": 0.42, "z": 0.215, "nod": 10.0})
-        goes = Step(
-            at=at + 1.05,
-            name="up",
-            performer={
-                "x": -0.06, "y": -0.06, "z": 0.115, "spin": 10.0, "yaw": 8.0, "lean": -26.0, "bow": 18.0, "right_hook": 0.2, "right_leg_flex": 92.0, "right_leg_bend": 100.0, "right_leg_abd": 20.0, "right_leg_rot": 0.0,
-                "left_leg_flex": 74.0, "left_leg_bend": 90.0, "left_leg_abd": 30.0,
-            },
-            partner={"lean": -22.0, "x": 0.46, "z": 0.20},
-        )  # fmt: skip
-    else:
-        posted = {"roll": 16.0, "y": 0.05, "z": 0.262, "lean": 36.0, "twist": 14.0, "right_arm_flex": 54.0, "right_arm_abd": 52.0, "right_arm_bend": 4.0}
-        comes = Step(at=at + 0.45, name="posted", performer={"left_grip": 0.0, "left_arm_flex": 70.0, "left_arm_bend": 60.0}, partner=posted)
-        goes = Step(
-            at=at + 1.00,
-            name="pushed",
-            performer={"left_leg_flex": 62.0, "left_leg_bend": 6.0, "left_leg_abd": 14.0, "x": -0.22, "spin": 50.0},
-            partner={"roll": 22.0, "z": 0.225, "right_foot_x": 0.86, "right_foot_y": 0.24, "right_leg_bend": 80.0},
-        )
-    end = goes.at + 0.45
-    return [
-        comes,
-        goes,
-        Step(at=end, name="end", performer=goes.performer, partner=goes.partner, fixed=True),
-        Step(at=end + 0.90, name="again", performer=GUARD, partner=KNEELING, fixed=True),
+        Step(at=tips, name="tips", performer=legs(_turned(how, "tips", 0.8), tips), partner=OTHER["tips"]),
+        Step(at=side, name="side", performer=legs(ME["side"], side), partner=OTHER["side"]),
+        Step(at=back, name="back", performer=legs(ME["back"] | FREE, back), partner=OTHER["back"]),
+        Step(at=top, name="top", performer=ME["top"] | FREE, partner=OTHER["top"]),
+        *POSES.ends(top, ME["held"] | FREE, OTHER["held"]),
     ]
-
-
-def _far_hip(me: Joints, other: Joints) -> Vector:
-    """In front of the partner's right hip, where the foot of the shin across hooks."""
-    h = other.stature_m
-    return other.at["right_hip"] + other.pelvis.forward * 0.11 * h + other.pelvis.up * 0.05 * h
+    if in_time:
+        found.append(Step(at=late, name="swept", performer=_turned(how, "swept"), partner=OTHER["swept"]))
+    elif late < tips - 0.04:
+        found.append(Step(at=late, performer={channel: ME["swept"][channel] for channel in LOWER_LEG}))
+    return found
 
 
 TOLD = {"partner_leans_back": ("leans_back", "leans", "comes_up", "up"), "partner_posts": ("posts", "posted", "pushes_the_knee", "pushed")}
 """By reaction: its event and step, and those of the answer."""
+
+
+def _answers(how: How, at: float) -> list[Step]:
+    """The partner leans back, and one comes up along; or posts a hand, and the knee that is left is pushed away."""
+    _, comes, _, goes = TOLD[how.reaction]
+    came, answered = (at + 0.40, at + 1.05) if comes == "leans" else (at + 0.45, at + 1.00)
+    return [
+        Step(at=came, name=comes, performer=ME[comes], partner=OTHER[comes]),
+        Step(at=answered, name=goes, performer=ME[goes], partner=OTHER[goes]),
+        *POSES.ends(answered, ME[goes], OTHER[goes]),
+    ]
 
 
 def _events(how: How) -> dict[str, Finder]:
@@ -200,7 +137,7 @@ def _whole() -> dict[str, Finder]:
         "lower_leg_cuts": Finder(step="lower"),
         "partner_tips": Finder(step="tips", rule="rises", measure=height("partner", "left_knee"), level=0.11, before_s=0.20, after_s=0.20),
         "back_on_mat": Finder(step="back", rule="falls", measure=height("partner", "left_shoulder"), level=0.22, before_s=0.24, after_s=0.24),
-        "on_top": Finder(step="top", rule="falls", measure=height("performer", "left_knee"), level=0.10, before_s=0.24, after_s=0.20),
+        "on_top": Finder(step="top"),
     }  # fmt: skip
 
 
@@ -216,8 +153,13 @@ MOVE = Move(
         "performer": {
             "left_hand": lambda me, other: sleeve(other, "right"),
             "right_hand": lambda me, other: lapel(other, -0.02, 0.04),
-            "right_foot": _far_hip,
         },
+    },
+    gives="performer",
+    contacts={
+        "shin_across": (("performer.right_shank", "partner.belly"), ("performer.left_hand", "partner.right_forearm"), ("performer.pelvis", "mat")),
+        "back_on_mat": (("partner.pelvis", "mat"),),
+        "on_top": (("performer.left_shank", "mat"), ("partner.pelvis", "mat")),
     },
     middle=(0.15, 0.1),
     height=0.45,
