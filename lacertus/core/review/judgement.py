@@ -68,3 +68,8 @@ def shown(value: float, unit: str | None) -> str:
         return f"{value:z.0f} ms"
     text = f"{value:z.2f}".rstrip("0").rstrip(".")
     return f"{text} {unit.replace('partner.', 'partner’s ').replace('_', ' ')}" if unit else text
+
+
+def shown_with(value: float, u: float, unit: str | None) -> str:
+    """A value with its standard uncertainty, the unit said once where it is a word: `0.59 ± 0.02 shoulder width`."""
+    return f"{shown(value, unit if unit in ('deg', 'ms') else None)} ± {shown(u, unit)}"

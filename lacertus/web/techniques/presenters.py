@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Container, Iterable
 
 from lacertus.core.measuring.measures import KINDS
-from lacertus.core.review.judgement import Judgement, shown
+from lacertus.core.review.judgement import Judgement, shown, shown_with
 from lacertus.core.techniques.checkpoint import Checkpoint
 from lacertus.core.techniques.choices import USUAL, differences
 from lacertus.core.techniques.definition import Asked, Technique
@@ -340,7 +340,7 @@ def _degree(figure: MovingFigure) -> str:
 
 
 def _value(j: Judgement) -> str | None:
-    return None if j.value is None or j.kind == "seen" else f"{shown(j.value, j.unit)} ± {shown(j.uncertainty or 0.0, j.unit)}"
+    return None if j.value is None or j.kind == "seen" else shown_with(j.value, j.uncertainty or 0.0, j.unit)
 
 
 def drawn_out(drawn: Drawn) -> tec.DrawnOut:

@@ -2,7 +2,7 @@
 
 import pytest
 
-from lacertus.core.review.judgement import shown
+from lacertus.core.review.judgement import shown, shown_with
 
 
 @pytest.mark.parametrize(
@@ -15,3 +15,15 @@ from lacertus.core.review.judgement import shown
 )  # fmt: skip
 def test_a_value_is_rounded_and_nought_has_no_sign(value: float, unit: str | None, words: str) -> None:
     assert shown(value, unit) == words
+
+
+@pytest.mark.parametrize(
+    ("value", "u", "unit", "words"),
+    [
+        (0.592, 0.021, "shoulder_width", "0.59 ± 0.02 shoulder width"),
+        (138.4, 3.2, "deg", "138° ± 3.2°"),
+        (412.4, 14.0, "ms", "412 ms ± 14 ms"),
+    ],
+)
+def test_a_value_with_its_uncertainty_says_its_unit_once(value: float, u: float, unit: str, words: str) -> None:
+    assert shown_with(value, u, unit) == words

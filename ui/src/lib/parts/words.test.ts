@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { captured, bytes, clock, sentence, shown, spoken, wanted, seconds, shownSpeed } from './words'
+import { captured, bytes, clock, sentence, shown, shownWith, spoken, wanted, seconds, shownSpeed } from './words'
 
 describe('numbers carry their unit', () => {
   it.each([
@@ -12,6 +12,16 @@ describe('numbers carry their unit', () => {
     [0.5, null, '0.50'],
   ])('%s in %s reads %s', (value, unit, text) => {
     expect(shown(value, unit)).toBe(text)
+  })
+})
+
+describe('a value with its uncertainty says its unit once', () => {
+  it.each([
+    [0.59, 0.02, 'shank', '0.59 ±0.02 shank'],
+    [138.4, 3.2, 'deg', '138° ±3.2°'],
+    [412.4, 14, 'ms', '412 ms ±14 ms'],
+  ] as const)('%s with %s in %s', (value, u, unit, text) => {
+    expect(shownWith(value, u, unit)).toBe(text)
   })
 })
 

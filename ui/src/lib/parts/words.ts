@@ -11,6 +11,12 @@ export function shown(value: number, unit: string | null): string {
   return unit ? `${value.toFixed(2)} ${unit}` : value.toFixed(2)
 }
 
+/** A value with its uncertainty, the unit said once where it is a word: “0.59 ±0.02 shank”. */
+export function shownWith(value: number, u: number, unit: string | null): string {
+  const short = unit === 'deg' || unit === 'ms' || unit === 'frames'
+  return `${shown(value, short ? unit : null)} ±${shown(u, unit)}`
+}
+
 /** The wanted range in words: “at most 85°”, “60 ms to 330 ms”. */
 export function wanted(within: readonly (number | null)[] | null, unit: string | null): string {
   const [lo, hi] = within ?? [null, null]

@@ -1,7 +1,7 @@
 <script lang="ts">
   import JobProgress from '../../jobs/JobProgress.svelte'
   import { VERDICTS } from '../../parts/labels'
-  import { saidWords, sentence, shown, spoken, wanted } from '../../parts/words'
+  import { saidWords, sentence, shown, shownWith, spoken, wanted } from '../../parts/words'
   import type { Bench } from '../state/bench.svelte'
   import CorrectionCard from '../corrections/CorrectionCard.svelte'
   import Overrule from './Overrule.svelte'
@@ -82,7 +82,7 @@
               checkpoint.within,
               checkpoint.unit,
             )}{#if judgement && judgement.value !== null}, seen <span class="num"
-                >{shown(judgement.value, judgement.unit)} ±{shown(judgement.uncertainty ?? 0, judgement.unit)}</span
+                >{shownWith(judgement.value, judgement.uncertainty ?? 0, judgement.unit)}</span
               >{/if}.{/if}
           {#if judgement?.view}<b>Read from the other view, “{judgement.view}”</b>, what this clip shows at frame
             <span class="num">{judgement.frames.join(' and ')}</span>.
