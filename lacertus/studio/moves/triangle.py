@@ -6,7 +6,7 @@ import numpy as np
 
 from lacertus.studio.body.motion import Step
 from lacertus.studio.body.move import Fault, Finder, How, Moment, Move
-from lacertus.studio.moves.on_the_mat import mixed, read_poses
+from lacertus.studio.moves.on_the_mat import Pose, mixed, read_poses
 from lacertus.studio.moves.parts import height, nape, plus, put_in, sleeve
 
 POSES = read_poses("triangle")
@@ -63,19 +63,20 @@ def _lock(how: How, over: float) -> list[Step]:
     tap = squeezed + 0.40
     free = tap + 0.24 + how.fault("held-after-tap") / 1000
 
-    def closed(name: str) -> dict[str, dict[str, float]]:
-        me = plus(mixed(ME[name], ME["upright"], high), open_by | {"yaw": -32.0 * square})
-        return {"performer": me, "partner": mixed(OTHER[name], OTHER["upright"], high)}
+    def me(name: str) -> Pose:
+        return plus(mixed(ME[name], ME["upright"], high), open_by | {"yaw": -32.0 * square})
 
-    held = closed("tap")
+    def other(name: str) -> Pose:
+        return mixed(OTHER[name], OTHER["upright"], high)
+
     return [
         Step(at=turned, name="turned", performer=mixed(ME["turned"], ME["over"], square), partner=mixed(OTHER["turned"], OTHER["over"], square)),
-        Step(at=locked, name="locked", **closed("locked")),
-        Step(at=squeezed, name="squeezed", **closed("squeezed")),
-        Step(at=tap - 0.16, name="hand_up", **closed("taps")),
-        Step(at=tap, name="tap", **held),
-        Step(at=tap + 0.10, performer=held["performer"], partner=closed("taps")["partner"]),
-        Step(at=max(free - 0.14, tap + 0.12), name="opens", performer=held["performer"]),
+        Step(at=locked, name="locked", performer=me("locked"), partner=other("locked")),
+        Step(at=squeezed, name="squeezed", performer=me("squeezed"), partner=other("squeezed")),
+        Step(at=tap - 0.16, name="hand_up", performer=me("taps"), partner=other("taps")),
+        Step(at=tap, name="tap", performer=me("tap"), partner=other("tap")),
+        Step(at=tap + 0.10, performer=me("tap"), partner=other("taps")),
+        Step(at=max(free - 0.14, tap + 0.12), name="opens", performer=me("tap")),
         Step(at=free, name="free", performer=ME["free"], partner=OTHER["free"]),
         Step(at=free + 0.35, name="down", performer=ME["end"], partner=OTHER["end"]),
         *POSES.ends(free + 0.35, ME["end"], OTHER["end"], still_s=0.3),
