@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import sys
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import Browser, Page, expect
+from PIL import Image
+from playwright.sync_api import Browser, Locator, Page, expect
 
 from lacertus.local.demo import Demo
 from tests.browser import walk
@@ -134,13 +136,35 @@ def techniques(page: Page) -> None:
     expect(page.get_by_role("link", name="Front kick")).to_be_visible()
 
 
-def lesson(page: Page) -> None:
+def checkpoint_of_lesson(page: Page, technique: str, checkpoint: str) -> Locator:
+    """A checkpoint on a lesson card, opened, with its figure moving."""
     techniques(page)
-    page.get_by_role("link", name="Front kick").click()
-    line = page.locator('[data-lesson-checkpoint="tight_chamber"]')
+    page.get_by_role("link", name=technique).first.click()
+    line = page.locator(f'[data-lesson-checkpoint="{checkpoint}"]')
     line.get_by_role("button", name="More").click()
     expect(line.get_by_test_id("figure")).to_have_attribute("data-ready", "yes", timeout=30_000)
     line.scroll_into_view_if_needed()
+    return line
+
+
+def lesson(page: Page) -> None:
+    checkpoint_of_lesson(page, "Front kick", "tight_chamber")
+
+
+THREE_LESSONS = (("Outer reap", "hips_past"), ("Cross armlock", "knees_together"), ("Triangle", "posture_broken"))
+
+
+def three_lessons(page: Page) -> Image.Image:
+    """Right beside wrong on the cards of a throw, a joint lock and a choke, one below the other."""
+    parts = []
+    for technique, checkpoint in THREE_LESSONS:
+        found = checkpoint_of_lesson(page, technique, checkpoint).get_by_test_id("figure")
+        page.wait_for_timeout(1500)
+        parts.append(Image.open(io.BytesIO(found.screenshot())).convert("RGB"))
+    whole = Image.new("RGB", (max(part.width for part in parts), sum(part.height for part in parts)), "white")
+    for k, part in enumerate(parts):
+        whole.paste(part, (0, sum(before.height for before in parts[:k])))
+    return whole
 
 
 def editor(page: Page) -> None:
@@ -183,6 +207,10 @@ def take(browser: Browser, address: str, sign_in: tuple[str, str], folder: Path)
         page.wait_for_timeout(600)
         page.screenshot(path=str(folder / f"{name}.png"))
         context.close()
+    page = browser.new_context(viewport={"width": DESK["width"], "height": DESK["height"]}, base_url=address).new_page()
+    walk.sign_in(page, address, sign_in[1], sign_in[0])
+    three_lessons(page).save(folder / "lessons.png")
+    page.context.close()
 
 
 def main(target: Path) -> None:
