@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lacertus.core.measuring.body import LANDMARKS, PROPORTIONS, BodyName
+from lacertus.core.measuring.body import LANDMARKS, PROPORTIONS
 from lacertus.core.measuring.repfile import read_rep
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.techniques.vocabulary import FAMILIES
@@ -17,10 +17,8 @@ from lacertus.library import shipped_technique
 from lacertus.studio.body.figure import BALL, Look, placed, pose, rest_channels
 from lacertus.studio.body.flesh import Ellipsoid
 from lacertus.studio.body.motion import GRAVITY, Flight, Motion, Step, scattered
-from lacertus.studio.body.move import How
 from lacertus.studio.clips import parts_at
 from lacertus.studio.moves import MOVES
-from lacertus.studio.moves.entries import POSES
 from lacertus.studio.picture.camera import Camera, background_motion
 from lacertus.studio.picture.render import Stage
 from lacertus.studio.picture.stamp import read_stamp, write_stamp
@@ -40,17 +38,6 @@ def scene(technique: str, scatter: float = 0.0, **changes: object) -> Scene:
 def shot(technique: str, fps: float = 60.0, **changes: object) -> Shot:
     script = {"lacertus_script": 1, "id": "test", "technique": technique, "scatter": 0.0, "recording": {"fps": fps}} | changes
     return shots_of(read_script(script))[0]
-
-
-def made_of(name: str) -> Scene:
-    """A scene of a move by technique, or of a short one by family."""
-    if name in MOVES:
-        return scene(name)
-    looks: dict[BodyName, Look] = {"performer": Look(stature_m=1.68), "partner": Look(stature_m=1.76)}
-    return Scene(move=POSES[name], looks=looks, hows=(How(),), scatter=0.0)
-
-
-EVERY = (*MOVES, *POSES)
 
 
 def span(at: dict[str, np.ndarray], a: str, b: str) -> float:
@@ -79,10 +66,10 @@ def test_every_landmark_has_a_place() -> None:
     assert set(pose(rest_channels(), Look()).at) == LANDMARKS
 
 
-@pytest.mark.parametrize("technique", EVERY)
+@pytest.mark.parametrize("technique", MOVES)
 def test_joints_stay_in_human_ranges_and_limbs_keep_their_length(technique: str) -> None:
     """Through a whole rep of each move, holds and all."""
-    made = made_of(technique)
+    made = scene(technique)
     times = np.arange(0, made.length_s, 0.08).tolist()
     for time_s, moment in zip(times, made.moments(times), strict=True):
         for body, joints in moment.items():
@@ -94,9 +81,9 @@ def test_joints_stay_in_human_ranges_and_limbs_keep_their_length(technique: str)
                 assert span(at, f"{side}_knee", f"{side}_ankle") == pytest.approx(PROPORTIONS["shank"] * h, rel=1e-5)
 
 
-@pytest.mark.parametrize(("technique", "options"), [*WAYS, *((name, {}) for name in POSES)])
+@pytest.mark.parametrize(("technique", "options"), WAYS)
 def test_nobody_sinks_into_the_mat(technique: str, options: dict[str, str]) -> None:
-    made = scene(technique, reps=[{"options": options}]) if technique in MOVES else made_of(technique)
+    made = scene(technique, reps=[{"options": options}])
     times = np.arange(0, made.length_s, 0.08).tolist()
     for time_s, moment in zip(times, made.moments(times), strict=True):
         for body, joints in moment.items():
@@ -402,5 +389,5 @@ def test_both_bodies_are_drawn_with_their_own_cloth() -> None:
 
 def test_there_is_a_move_for_every_family() -> None:
     """The kinds of technique that the library covers; a position is what techniques start from."""
-    covered = {shipped_technique(technique).family for technique in MOVES} | set(POSES)
+    covered = {shipped_technique(technique).family for technique in MOVES}
     assert covered >= set(FAMILIES) - {"position"}
