@@ -132,7 +132,7 @@ def second_opinion(page: Page) -> None:
 
 
 def techniques(page: Page) -> None:
-    page.get_by_role("link", name="Techniques").click()
+    page.get_by_role("link", name="Techniques", exact=True).click()
     expect(page.get_by_role("link", name="Front kick")).to_be_visible()
 
 
