@@ -78,7 +78,7 @@ def test_the_clips_that_ship_are_current_and_small() -> None:
     assert (SHIPPED / "mark").read_text() == studio_mark(), "the studio has changed: run script/clips"
     files = [path for path in SHIPPED.iterdir() if path.is_file()]
     assert {f"{filmed.script}.mp4" for filmed in FILMED} <= {path.name for path in files}
-    assert sum(path.stat().st_size for path in files) < 12_000_000
+    assert sum(path.stat().st_size for path in files) < 8_000_000
     assert max(path.stat().st_size for path in files) < 4_000_000
 
 

@@ -31,10 +31,10 @@ def _steps(how: How) -> list[Step]:
     pull = shin + 0.14 + how.fault("no-pull") / 1000
     cut = shin + 0.34
     lower = cut + how.fault("legs-apart-in-time") / 1000
-    steps = [*_to_the_shin(how, shin), Step(at=pull, name="pull", performer=_turned(how, "pull"), partner=OTHER["pull"])]
+    steps = _to_the_shin(how, shin)
     if how.reaction == "partner_leans_back":
-        return POSES.joined([*steps, *_answers(how, pull)])
-    steps = [*_to_the_shin(how, shin), *_draw(how, pull, cut), Step(at=cut, name="cut", performer=_turned(how, "cut")), Step(at=lower, name="lower")]
+        return POSES.joined([*steps, Step(at=pull, name="pull", performer=_turned(how, "pull"), partner=OTHER["pull"]), *_answers(how, pull)])
+    steps += [*_draw(how, pull, cut), Step(at=cut, name="cut", performer=_turned(how, "cut")), Step(at=lower, name="lower")]
     if how.reaction:
         swept = Step(at=lower + 0.14, name="swept", performer=ME["swept"], partner=OTHER["swept"])
         return POSES.joined([*steps, swept, *_answers(how, swept.at)])

@@ -25,11 +25,9 @@ FAULTS = (
 
 
 def _steps(how: How) -> list[Step]:
-    if how.reaction:
-        found = [*_entry(how), *_answers(how)]
-    else:
-        over = _entry(how)
-        found = [*over, *_lock(how, over[-1].at)]
+    found = _entry(how)
+    over = found[-1].at
+    found += _answers(how, over) if how.reaction else _lock(how, over)
     return POSES.joined(found, _changed_before(how))
 
 
@@ -79,7 +77,9 @@ def _lock(how: How, over: float) -> list[Step]:
         Step(at=max(free - 0.14, tap + 0.12), name="opens", performer=me("tap")),
         Step(at=free, name="free", performer=ME["free"], partner=OTHER["free"]),
         Step(at=free + 0.35, name="down", performer=ME["end"], partner=OTHER["end"]),
-        *POSES.ends(free + 0.35, ME["end"], OTHER["end"], still_s=0.3),
+        Step(at=free + 0.60, name="end", performer=ME["end"], partner=OTHER["end"], fixed=True),
+        # Both are where they began but for the arms: nobody has to go away from the other first.
+        Step(at=free + 1.20, name="again", performer=ME["start"], partner=OTHER["start"], fixed=True),
     ]
 
 
@@ -87,10 +87,9 @@ TOLD = {"partner_postures_up": ("postures_up", "rises", "breaks_it_again", "brok
 """By reaction: its event and step, and those of the answer."""
 
 
-def _answers(how: How) -> list[Step]:
+def _answers(how: How, over: float) -> list[Step]:
     """With the leg over, the partner rises or drives in; the posture is broken again, or the body turns out to the side."""
     _, comes, _, goes = TOLD[how.reaction]
-    over = 1.17 + how.fault("slow-entry") / 1000
     answered = over + (1.05 if comes == "rises" else 0.95)
     return [
         Step(at=over + 0.40, name=comes, performer=ME[comes], partner=OTHER[comes]),
