@@ -55,6 +55,11 @@ def parse_yaml(text: str, source: str, bad: type[BadDefinition]) -> Any:
         raise bad([Problem(path=(), message=f"is not valid YAML: {error}")], source) from error
 
 
+def parse_own(path: Path) -> Any:
+    """Parse a file that ships with this package: no limits are held, no lines kept. Plain dicts, lists and scalars."""
+    return YAML(typ="safe").load(path.read_text(encoding="utf-8"))
+
+
 def _check_events(text: str, source: str, bad: type[BadDefinition]) -> None:
     """Raise where a text is nested too deeply, holds too much, or an alias, which can make a small file endless.
 
