@@ -13,7 +13,7 @@ import pytest
 import sqlalchemy as sa
 
 from lacertus.core.measuring.scene import Scene
-from lacertus.core.review.tied import judge_views
+from lacertus.core.review.views.tied import judge_views
 from lacertus.services.review import view
 
 _READS = re.compile(r"\s*select\b.*?\bfrom\s+(\w+)", re.IGNORECASE | re.DOTALL)

@@ -282,7 +282,7 @@ class Figure:
         open_before, unchanged = frozenset[str](), 0
         for _ in range(turns):
             rep = self.rep()
-            scene = Scene(rep, self.technique.edges)
+            scene = Scene(rep, self.technique.edges, flat=True)
             # A wanted fault has the last word where it reads the same points as another checkpoint.
             order = sorted(self.asked, key=lambda c: c.id in self.wrong)
             moved = frozenset([c.id for c in order if self._mend(c, scene)])

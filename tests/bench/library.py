@@ -18,8 +18,9 @@ from lacertus.core.techniques.definition import Technique
 from lacertus.library import shipped, shipped_technique
 from lacertus.studio.body.move import Fault
 from lacertus.studio.moves import MOVES
-from lacertus.studio.scene import truth
+from lacertus.studio.scene import Shot, truth
 from lacertus.studio.script import VIEWS, read_script, shots_of, view_for
+from tests.bench.known_space import known_scene
 
 NAMED = {
     "arm-drag": (11, 13),
@@ -151,11 +152,13 @@ def _judged(
     technique: str, faults: tuple[tuple[str, float], ...], options: tuple[tuple[str, str], ...], view: str
 ) -> dict[str, Verdict]:
     """Kept, as the same rep is asked for by its fault's most, by a sweep that ends there, and from several views."""
-    judged = judge_rep(shipped_technique(technique), _rep(technique, dict(faults), dict(options), view))
+    asked = shipped_technique(technique)
+    rep, shot = _rep(technique, dict(faults), dict(options), view)
+    judged = judge_rep(asked, rep, known_scene(asked, rep, shot))
     return {j.fault: j.verdict for j in judged if j.kind != "reaction" and not KINDS[j.kind].by_eye}
 
 
-def _rep(technique: str, faults: Mapping[str, float], options: Mapping[str, str], view: str) -> RepFile:
+def _rep(technique: str, faults: Mapping[str, float], options: Mapping[str, str], view: str) -> tuple[RepFile, Shot]:
     script = {
         "lacertus_script": 1, "id": "bench", "technique": technique, "scatter": 0.0, "recording": {"fps": 60},
         "camera": {"view": view},
@@ -165,7 +168,7 @@ def _rep(technique: str, faults: Mapping[str, float], options: Mapping[str, str]
     # The way back to the beginning is no part of the rep, and reading it costs a quarter of the time.
     end_s = shot.scene.reps[0].end_s + 0.1
     shot = replace(shot, times_s=tuple(time_s for time_s in shot.times_s if time_s <= end_s))
-    return read_rep(truth(shot)["reps"][0])
+    return read_rep(truth(shot)["reps"][0]), shot
 
 
 def best_view(technique: str) -> str:

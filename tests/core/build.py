@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from lacertus.core.measuring.repfile import RepFile, read_rep
+from lacertus.core.measuring.scene import Scene
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.techniques.definition import Technique
@@ -134,5 +135,18 @@ def rep(landmarks: dict[str, Any] | None = None, **changes: Any) -> RepFile:
     return read_rep(rep_data(landmarks, **changes))
 
 
-def judge_one(check: dict[str, Any], the_rep: RepFile, **changes: Any) -> Judgement:
-    return judge_rep(technique(check, **changes), the_rep)[0]
+def leg_known(landmarks: dict[str, Any]) -> dict[str, Any]:
+    """Bodies of a rep: one leg of which thigh and shank are known to be 100 pixels long, so that it is read in space."""
+    lengths = {f"{side}_{part}": {"px": 100.0, "u": 0.5} for side in ("left", "right") for part in ("thigh", "shank")}
+    return {"performer": {"reference_lengths_px": lengths, "landmarks": landmarks}}
+
+
+def drawing(asked: Technique, the_rep: RepFile) -> Scene:
+    """A rep as a drawing that lies in the picture's plane."""
+    return Scene(the_rep, asked.edges, flat=True)
+
+
+def judge_one(check: dict[str, Any], the_rep: RepFile, *, flat: bool = True, **changes: Any) -> Judgement:
+    """Judge a rep by one checkpoint: as a drawing that lies in the picture's plane, unless it is said to be one of a room."""
+    asked = technique(check, **changes)
+    return judge_rep(asked, the_rep, drawing(asked, the_rep) if flat else None)[0]

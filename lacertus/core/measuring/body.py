@@ -28,6 +28,10 @@ DERIVED: dict[str, tuple[tuple[str, float], ...]] = {
 }
 """Points made of landmarks, as (landmark, weight)."""
 
+_HANGING = ("hip", "shoulder", "knee", "ankle", "elbow", "wrist", "hand", "heel", "toe")
+LEANING: tuple[str, ...] = ("mid_shoulder", *(f"{side}_{joint}" for joint in _HANGING for side in ("left", "right")))
+"""Joints of which one may say that they are nearer to the camera than what they hang on."""
+
 CENTRE_OF_MASS = "centre_of_mass"
 """Derived from the whole body (`mass`)."""
 

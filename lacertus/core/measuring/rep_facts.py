@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BeforeValidator, Field
+from pydantic import BeforeValidator, Field, field_validator
 
-from lacertus.core.bounds import Word
-from lacertus.core.measuring.body import Side
+from lacertus.core.bounds import FrameNumber, Word
+from lacertus.core.measuring.body import LEANING, BodyName, Side
 from lacertus.core.model import Record
 
 Heading = Literal["left", "right"]
@@ -27,6 +27,28 @@ def named_now(view: Any) -> Any:
 
 AnyView = Annotated[View, BeforeValidator(named_now)]
 """A view, also by its former name."""
+
+
+class Nearer(Record):
+    """What somebody saw of depth: whether a joint is nearer to the camera than the joint that it hangs on, in a frame.
+
+    A knee hangs on its hip, a wrist on its elbow; a hip or a shoulder is told against that of the other side.
+    """
+
+    body: BodyName
+    landmark: Word
+    frame: FrameNumber
+    nearer: bool
+
+    @field_validator("landmark")
+    @classmethod
+    def _leans(cls, value: str) -> str:
+        if value not in LEANING:
+            raise ValueError(f"“{value}” is not one of {', '.join(LEANING)}")
+        return value
+
+
+MOST_NEARER = 200
 
 
 class RepFacts(Record):
@@ -50,6 +72,7 @@ class RepFacts(Record):
     finish: Word | None = None
     view: AnyView | None = None
     heading: Heading | None = None
+    nearer: tuple[Nearer, ...] = Field(default=(), max_length=MOST_NEARER, description="What was seen of depth by eye")
 
 
 class KeptRepFacts(RepFacts):

@@ -11,7 +11,7 @@ from lacertus.core.bounds import Coordinate, FrameNumber, Word
 from lacertus.core.errors import BadInput, BadRep
 from lacertus.core.measuring.body import LANDMARKS, SEGMENTS, SIGMA_SHARE, BodyName, mirrored
 from lacertus.core.measuring.mass import Table
-from lacertus.core.measuring.rep_facts import AnyView, Heading, RepFacts
+from lacertus.core.measuring.rep_facts import AnyView, Heading, Nearer, RepFacts
 from lacertus.core.measuring.timebase import check_capture_rate, check_times
 from lacertus.core.model import Record, problems_of
 
@@ -158,7 +158,18 @@ class RepFile(RepFacts):
         for event, frames in self.events.items():
             _check_event(event, frames, first, last)
         _check_points(self.bodies, len(self.pts_s))
+        _check_nearer(self.nearer, len(self.pts_s))
         return self
+
+
+def _check_nearer(told: tuple[Nearer, ...], frames: int) -> None:
+    """Raise BadRep for a frame that the clip does not have, or a joint that is told twice in one."""
+    places = [(one.body, one.landmark, one.frame) for one in told]
+    for body, landmark, frame in places:
+        if frame >= frames:
+            raise BadRep(f"nearer: {body} {landmark}: frame {frame} is past the clip’s last, {frames - 1}")
+    if len(places) != len(set(places)):
+        raise BadRep("nearer: a joint is told twice in one frame")
 
 
 def _check_points(bodies: dict[BodyName, Body], frames: int) -> None:
@@ -202,6 +213,7 @@ def mirror_rep(rep: RepFile) -> RepFile:
         "upright": Upright(deg=-rep.upright.deg, u=rep.upright.u),
         "floor": rep.floor and tuple(corner.model_copy(update={"x": width - corner.x}) for corner in rep.floor),
         "camera_motion": rep.camera_motion and tuple(_mirror_motion(matrix, width) for matrix in rep.camera_motion),
+        "nearer": tuple(one.model_copy(update={"landmark": mirrored(one.landmark)}) for one in rep.nearer),
         "bodies": {name: _mirror_body(body, width) for name, body in rep.bodies.items()},
         "views": tuple(_mirror_view(view) for view in rep.views),
     }

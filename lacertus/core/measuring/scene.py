@@ -5,23 +5,23 @@ from __future__ import annotations
 import math
 from bisect import bisect_left
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Protocol, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
-from lacertus.core.errors import Coincident, DidNotHappen, NotSeen
+from lacertus.core.errors import DidNotHappen, NotSeen
 from lacertus.core.measuring import body as anatomy
-from lacertus.core.measuring import geometry
 from lacertus.core.measuring.body import CENTRE_OF_MASS, BodyName
 from lacertus.core.measuring.mass import MASS_U_SHARE, mass_weights, segments
+from lacertus.core.measuring.mat_spot import MatSpot
 from lacertus.core.measuring.repfile import Body, PointEntry, RepFile
+from lacertus.core.measuring.space import Space
 from lacertus.core.measuring.steady import Steady
 from lacertus.core.measuring.timebase import Edge, Instant, TimeBase
 from lacertus.core.measuring.tracks import Key, KeysOnDemand, Position, Source, Track, combine, curve_through, spoken
-from lacertus.core.measuring.uncertainty import Leaning, leaning
 
 LEAST_REFERENCE_FRAMES = 10
 REFERENCE_PERCENTILE = 75.0
@@ -62,6 +62,21 @@ class PointLike(Protocol):
     def share(self) -> float: ...
 
 
+@dataclass(frozen=True, kw_only=True)
+class Spread:
+    """How a landmark's places scatter in some frames, pixels.
+
+    `own` is the σ of each key; `reach` by how much each key moves each frame (keys × frames), None where every frame is a key
+    itself; `bridge` what the curve between keys may be wrong by (frames); `shared` the σ that all frames have in common.
+    """
+
+    keys: NDArray[np.int64]
+    own: NDArray[np.float64]
+    reach: NDArray[np.float64] | None
+    bridge: NDArray[np.float64] | None
+    shared: float
+
+
 class Scene:
     """A rep with its relative words resolved.
 
@@ -70,17 +85,27 @@ class Scene:
         edges: for each event, whether its mark is a first or a last frame.
         repeated: events of a phase that was gone through several times.
         turn: which time is looked at, from 0: a first marking of a repeated event is that of this turn.
+        flat: it is a drawing, and everything in it lies in the picture's plane.
+        other_view: the rep as another camera shows it, and for frames of this one the frame of that one.
     """
 
-    def __init__(self, rep: RepFile, edges: Mapping[str, Edge], repeated: frozenset[str] = frozenset(), turn: int = 0) -> None:
+    def __init__(
+        self,
+        rep: RepFile,
+        edges: Mapping[str, Edge],
+        repeated: frozenset[str] = frozenset(),
+        turn: int = 0,
+        flat: bool = False,
+        other_view: tuple[Scene, Mapping[int, int]] | None = None,
+    ) -> None:
         self.rep = rep
-        self.repeated, self.turn = repeated, turn
+        self.repeated, self.turn, self.flat, self.other_view = repeated, turn, flat, other_view
         self.edges = edges
         self.time = TimeBase(rep.pts_s, rep.capture_rate, rep.marking.events_s)
         self._tracks: dict[tuple[str, str], Track] = {}
         self._resolved: dict[str, tuple[BodyName, str]] = {}
         self._positions: dict[tuple[BodyName, str, int], Position] = {}
-        self.mats: dict[BodyName, Position] = {}
+        self.mats: dict[BodyName, MatSpot] = {}
         self._curves: dict[tuple[str, str], NDArray[np.float64]] = {}
         self._units: dict[tuple[BodyName, str, str], tuple[float, float]] = {}
         self._measured_lengths: dict[tuple[BodyName, str, str], tuple[float, float] | None] = {}
@@ -214,14 +239,28 @@ class Scene:
         keyed = self._track(body, landmark).numbers
         return bool(keyed) and keyed[0] <= frame <= keyed[-1]
 
-    def _mass_weights(self, body: BodyName, frame: int) -> Mapping[str, float]:
+    def is_hidden(self, ref: PointLike, frame: int) -> bool:
+        """Whether a point was guessed there."""
+        bodies = {self.resolve(name)[0] for name in (ref.on or (cast(str, ref.name),))}
+        return bool(bodies & self._guessed) and self.point(ref, frame).hidden
+
+    @cached_property
+    def _guessed(self) -> frozenset[BodyName]:
+        """The bodies of which some landmark was guessed somewhere."""
+        return frozenset(
+            body
+            for body, data in self.rep.bodies.items()
+            if any(point.hidden for points in data.landmarks.values() for point in points)
+        )
+
+    def mass_weights(self, body: BodyName, frame: int) -> Mapping[str, float]:
         """Weights of the landmarks in the centre of mass; what has no point in that frame is stood in for."""
         table = self.rep.bodies.get(body, NOBODY).mass_table
         return mass_weights(lambda landmark: self.has(body, landmark, frame), table)
 
     def _centre_of_mass(self, body: BodyName, frame: int) -> Position:
         height = self._tall_px(body, frame)
-        weights = self._mass_weights(body, frame)
+        weights = self.mass_weights(body, frame)
         parts = [(self.landmark(body, landmark, frame), weight) for landmark, weight in weights.items()]
         found = combine(spoken(body, CENTRE_OF_MASS), parts, (body, CENTRE_OF_MASS))
         table = Source(name=("mass", body), sigma=MASS_U_SHARE * height, weight=1.0)
@@ -259,11 +298,11 @@ class Scene:
 
     def _landmark_places(self, body: BodyName, landmark: str, frames: NDArray[np.int64]) -> NDArray[np.float64]:
         if landmark == CENTRE_OF_MASS:
-            parts = tuple(self._mass_weights(body, int(frames[0])).items())
+            parts = tuple(self.mass_weights(body, int(frames[0])).items())
         else:
             parts = anatomy.DERIVED.get(landmark, ((landmark, 1.0),))
         if len(parts) == 1:
-            return self._curve(body, parts[0][0])[:, frames]
+            return self.curve(body, parts[0][0])[:, frames]
         return self._mean_places([(self._track(body, part), weight) for part, weight in parts], frames)
 
     def _mean_places(self, tracks: Sequence[tuple[Track, float]], frames: NDArray[np.int64]) -> NDArray[np.float64]:
@@ -277,7 +316,8 @@ class Scene:
         curves = [curve_through(np.array(keyed), places, frames, self.times) for keyed, places in alike.items()]
         return np.asarray(sum(curves))
 
-    def _curve(self, body: BodyName, landmark: str) -> NDArray[np.float64]:
+    def curve(self, body: BodyName, landmark: str) -> NDArray[np.float64]:
+        """Places of a landmark in every frame of the clip (2 × frames, pixels)."""
         if (body, landmark) not in self._curves:
             everywhere = np.arange(len(self.rep.pts_s))
             self._curves[body, landmark] = self._track(body, landmark).curve(everywhere, self.times)
@@ -290,7 +330,7 @@ class Scene:
         for name, share in ends:
             body, landmark = self.resolve(name)
             if landmark == CENTRE_OF_MASS:
-                parts = tuple(self._mass_weights(body, int(frames[0])).items())
+                parts = tuple(self.mass_weights(body, int(frames[0])).items())
                 found.append((("mass", body), np.full(len(frames), share * MASS_U_SHARE * self._tall_px(body, int(frames[0])))))
             else:
                 parts = anatomy.DERIVED.get(landmark, ((landmark, 1.0),))
@@ -317,6 +357,25 @@ class Scene:
             if reaches
         ]
         return [*found, (("shared", body, landmark), np.full(len(frames), weight * keys[0].shared))] if keys else []
+
+    def spread(self, body: BodyName, landmark: str, frames: NDArray[np.int64]) -> Spread:
+        """What a landmark's places in some frames are unsure by; nothing is added outside of its keyed frames."""
+        track = self._track(body, landmark)
+        numbers = track.frames
+        at = np.minimum(np.searchsorted(numbers, frames), len(numbers) - 1)
+        inside = (frames >= numbers[0]) & (frames <= numbers[-1])
+        if (numbers[at][inside] == frames[inside]).all():
+            keys = [track.keys[int(i)] for i in at]
+            own = np.array([key.own for key in keys])
+            return Spread(keys=frames, own=np.where(inside, own, 0.0), reach=None, bridge=None, shared=keys[0].shared)
+        used = range(max(int(at[0]) - 2, 0), min(int(at[-1]) + 3, len(numbers)))
+        keys = [track.keys[i] for i in used]
+        reach = curve_through(numbers[used.start : used.stop], np.eye(len(used)), frames, self.times)
+        bridge = track.bridge(frames, self.curve(body, landmark)[:, frames], self.times)
+        own = np.array([key.own for key in keys])
+        return Spread(
+            keys=numbers[used.start : used.stop], own=own, reach=np.nan_to_num(reach), bridge=bridge, shared=keys[0].shared
+        )
 
     def keyed_heights(self, body: BodyName, tilt_rad: float) -> tuple[NDArray[np.int64], NDArray[np.float64], tuple[Track, ...]]:
         """Every placed point of a body: its frame and its height (pixels, level, y up), one landmark after the other."""
@@ -400,7 +459,7 @@ class Scene:
             if name in given:
                 return given[name].px, given[name].u
         for name in names:
-            measured = self._measured(body, *anatomy.SEGMENTS[name])
+            measured = self.length_in_clip(body, *anatomy.SEGMENTS[name])
             if measured is not None:
                 return measured
         if bare not in anatomy.PROPORTIONS or self.rep.bodies.get(body, NOBODY).height_px is None:
@@ -412,6 +471,11 @@ class Scene:
         return length, anatomy.PROPORTION_U * length
 
     # --- the picture --------------------------------------------------------------------------
+
+    @cached_property
+    def space(self) -> Space | None:
+        """The rep in space; None for a drawing."""
+        return None if self.flat else Space(self)
 
     @cached_property
     def steady(self) -> Steady:
@@ -428,42 +492,8 @@ class Scene:
             raise NotSeen("the rep’s heading (where the target lies in the picture) is not set")
         return 1.0 if self.rep.heading == "right" else -1.0
 
-    def lean(self, a: Position, b: Position) -> Leaning | None:
-        """Lean of the segment between two points; None where it has no reference length.
-
-        Raises:
-            NotSeen: the points lie on the same spot.
-        """
-        reference = self.reference_length(a, b)
-        if reference is None:
-            return None
-        segment, length, u_length = reference
-        try:
-            seen = geometry.distance(a, b)
-        except Coincident as error:
-            raise NotSeen(str(error)) from error
-        return leaning(segment, seen.value, geometry.standard_uncertainty(seen.gradients), length, u_length)
-
-    def reference_length(self, a: Position, b: Position) -> tuple[str, float, float] | None:
-        """Name, length and u (pixels) of the segment between two points, where it is known.
-
-        Given outright, else read from the clip. Table proportions are not used here: people differ
-        from them by more than a lean of 15° shows (docs/decisions.md).
-        """
-        if a.owner is None or b.owner is None or a.owner[0] != b.owner[0]:
-            return None
-        body, first, second = cast(BodyName, a.owner[0]), a.owner[1], b.owner[1]
-        segment = anatomy.segment_between(first, second)
-        if segment is None:
-            return None
-        name = segment if body == "performer" else f"{body}’s {segment}"
-        given = self.rep.bodies.get(body, NOBODY).reference_lengths_px.get(segment)
-        if given is not None:
-            return name, given.px, given.u
-        measured = self._measured(body, first, second)
-        return None if measured is None else (name, *measured)
-
-    def _measured(self, body: BodyName, first: str, second: str) -> tuple[float, float] | None:
+    def length_in_clip(self, body: BodyName, first: str, second: str) -> tuple[float, float] | None:
+        """Length of a segment by its two ends and its u (pixels), as the clip shows it; None with too few frames."""
         key = (body, first, second)
         if key not in self._measured_lengths:
             self._measured_lengths[key] = self._measure_length(body, first, second)

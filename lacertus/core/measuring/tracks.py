@@ -216,6 +216,11 @@ class Track:
         off = math.hypot(x - (a.x + share * (b.x - a.x)), y - (a.y + share * (b.y - a.y)))
         return Source(name=("bridge", self.body, self.landmark, str(frame)), sigma=off / math.sqrt(3), weight=1.0)
 
+    def bridge(self, frames: NDArray[np.int64], places: NDArray[np.float64], times: NDArray[np.float64]) -> NDArray[np.float64]:
+        """`_bridge` for the curve's places (2 × n, pixels) in many frames at once: nothing at keyed frames and outside of them."""
+        straight = np.stack([np.interp(times[frames], times[self.frames], row) for row in self.places])
+        return np.asarray(np.nan_to_num(np.hypot(*(places - straight))) / math.sqrt(3))
+
     def _sources(self, key: Key, weight: float) -> tuple[Source, Source]:
         return (
             Source(name=("own", self.body, self.landmark, str(key.frame)), sigma=key.own, weight=weight),

@@ -1,4 +1,4 @@
-"""From a value with its standard uncertainty to a verdict, and the lean of a limb out of the picture."""
+"""From a value with its standard uncertainty to a verdict."""
 
 from __future__ import annotations
 
@@ -70,50 +70,3 @@ def judge_value(value: float, u: float, limits: Limits, *, safety: bool = False,
     if value - margin > high or value + margin < low:
         return Verdict.MISSED
     return Verdict.BORDERLINE if limits.can_be_met(inside) else Verdict.NOT_SEEN
-
-
-LEAN_FLAG_DEG = 15.0
-LEAN_LIMIT_DEG = 30.0
-
-
-@dataclass(frozen=True, kw_only=True)
-class Leaning:
-    """How much of a segment's length the picture shows: seen ÷ reference, and its u."""
-
-    segment: str
-    ratio: float
-    u: float
-
-    @property
-    def shown(self) -> float:
-        """r′ = clip(r, 0, 1) − u_r/5, not below 0 (docs/measurement.md)."""
-        return max(min(max(self.ratio, 0.0), 1.0) - self.u / 5, 0.0)
-
-    @property
-    def lean_deg(self) -> float:
-        """Lean out of the picture in degrees."""
-        return math.degrees(math.acos(self.shown))
-
-
-def leaning(segment: str, seen: float, u_seen: float, reference: float, u_reference: float) -> Leaning:
-    """Lean of a segment from its seen and its reference length, all in pixels."""
-    ratio = seen / reference
-    return Leaning(segment=segment, ratio=ratio, u=math.hypot(u_seen, ratio * u_reference) / reference)
-
-
-def angle_with_lean(seen_deg: float, first: float, second: float) -> tuple[float, float]:
-    """A joint angle when its segments lean out of the picture.
-
-    Args:
-        seen_deg: the angle in the picture, degrees.
-        first: shown share r′ of the one segment, 0 to 1.
-        second: shown share of the other.
-
-    Returns:
-        The middle of the two candidates acos(cos θ·r₁′r₂′ ± √(1−r₁′²)·√(1−r₂′²)) (both segments
-        lean the same way, or opposite ways) and half their distance, in degrees.
-    """
-    flat = math.cos(math.radians(seen_deg)) * first * second
-    depth = math.sqrt(max(1 - first * first, 0.0)) * math.sqrt(max(1 - second * second, 0.0))
-    same, opposite = (math.degrees(math.acos(max(-1.0, min(1.0, flat + sign * depth)))) for sign in (1, -1))
-    return (same + opposite) / 2, abs(opposite - same) / 2

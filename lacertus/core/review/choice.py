@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from enum import StrEnum
 
 from lacertus.core.measuring.uncertainty import Verdict
+from lacertus.core.model import changed
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.techniques.definition import Technique
 
@@ -33,7 +33,7 @@ def choice_of(technique: Technique, judgements: Sequence[Judgement]) -> RepChoic
 def with_choice(technique: Technique, judgements: Sequence[Judgement]) -> tuple[Judgement, ...]:
     """The judgements with what counts of them: of a wrong choice entry checks, safety and reactions alone are exposures."""
     wrong = choice_of(technique, judgements) is RepChoice.WRONG
-    return tuple(replace(j, counts=not wrong or j.safety or _of_choice(technique, j)) for j in judgements)
+    return tuple(changed(j, counts=not wrong or j.safety or _of_choice(technique, j)) for j in judgements)
 
 
 def _of_choice(technique: Technique, judgement: Judgement) -> bool:

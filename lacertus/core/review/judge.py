@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from lacertus.core.errors import Coincident, DidNotHappen, NotSeen, WrongAnswer
 from lacertus.core.measuring.body import BodyName
@@ -12,6 +12,7 @@ from lacertus.core.measuring.measures.nested import Nested
 from lacertus.core.measuring.repfile import RepFile
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.measuring.uncertainty import Limits, Verdict, judge_value
+from lacertus.core.model import changed
 from lacertus.core.review.asking import check_fits, wanted_range, why_not_asked
 from lacertus.core.review.choice import with_choice
 from lacertus.core.review.judgement import WORST_FIRST, Judgement, RestsOn, shown
@@ -22,8 +23,9 @@ from lacertus.core.techniques.reaction import Reaction
 from lacertus.core.techniques.vocabulary import Wanted
 
 CANNOT_TELL_DEPTH = "One picture does not show depth, and what is seen can only be smaller than it truly is."
-LEAN_SHARE_OF_RANGE = 0.25
-"""A value whose u from lean exceeds this share of the wanted range is not seen from this view."""
+LEAN_TELLS_NOTHING = (
+    "how far the limbs lean out of the picture is not known; mark the standing height, or take their lengths from a still frame"
+)
 
 
 def judge_rep(technique: Technique, rep: RepFile, scene: Scene | None = None) -> tuple[Judgement, ...]:
@@ -59,7 +61,7 @@ def _scenes(technique: Technique, rep: RepFile, whole: Scene) -> dict[str, tuple
         own = frozenset(key for key, event in technique.events.items() if event.phase == phase)
         turns = max((len(rep.events.get(event, ())) for event in own), default=1)
         if turns > 1:
-            found[phase] = (once[0], *(Scene(rep, edges, own, turn) for turn in range(1, turns)))
+            found[phase] = (once[0], *(Scene(rep, edges, own, turn, whole.flat, whole.other_view) for turn in range(1, turns)))
     return found
 
 
@@ -71,7 +73,7 @@ def _over_turns(
     if len(judged) == 1:
         return judged[0]
     worst = min(judged, key=lambda judgement: WORST_FIRST.index(judgement.verdict))
-    return replace(worst, notes=(*worst.notes, f"the worst of {len(judged)} times"))
+    return changed(worst, notes=(*worst.notes, f"the worst of {len(judged)} times"))
 
 
 def blank_of(checkpoint: Checkpoint, within: Wanted | None) -> Judgement:
@@ -93,11 +95,11 @@ def _judge(checkpoint: Checkpoint, technique: Technique, scene: Scene, answers: 
     blank = blank_of(checkpoint, within)
     left_out = why_not_asked(checkpoint, technique, scene.rep) or _branch_not_taken(checkpoint, technique, scene.rep, answers)
     if left_out is not None:
-        return replace(blank, verdict=Verdict.NOT_ASKED, reason=left_out)
+        return changed(blank, verdict=Verdict.NOT_ASKED, reason=left_out)
     if checkpoint.only_if is not None:
         holds, why = _holds(checkpoint.only_if, scene)
         if holds is not True:
-            return replace(blank, verdict=Verdict.NOT_ASKED if holds is False else Verdict.NOT_SEEN, reason=why)
+            return changed(blank, verdict=Verdict.NOT_ASKED if holds is False else Verdict.NOT_SEEN, reason=why)
     return _best_of(blank, checkpoint, scene)
 
 
@@ -121,21 +123,47 @@ def _read_instead(blank: Judgement, checkpoint: Checkpoint, other: Nested, scene
     """The checkpoint by another measure than its own."""
     within = other.within or KINDS[other.kind].own_range
     instead = checkpoint.model_copy(update={"kind": other.kind, "measure": other.measure, "within": within})
-    return _read(replace(blank, kind=other.kind, unit=other.measure.unit_shown, within=within), instead, scene)
+    return _read(changed(blank, kind=other.kind, unit=other.measure.unit_shown, within=within), instead, scene)
 
 
 def _read(blank: Judgement, checkpoint: Checkpoint, scene: Scene) -> Judgement:
     try:
         reading = KINDS[checkpoint.kind].read(checkpoint.measure, scene, checkpoint.id)
     except (DidNotHappen, WrongAnswer) as error:
-        return replace(blank, verdict=Verdict.MISSED, reason=str(error))
+        return changed(blank, verdict=Verdict.MISSED, reason=str(error))
     except (NotSeen, Coincident) as error:
-        return replace(blank, reason=str(error))
-    found = replace(weigh(blank, reading, checkpoint), rests_on=_rests_on(checkpoint, scene))
+        return changed(blank, reason=str(error))
+    found = changed(weigh(blank, reading, checkpoint), rests_on=_rests_on(checkpoint, scene, reading))
+    if found.verdict in (Verdict.BORDERLINE, Verdict.NOT_SEEN) or reading.lean_unknown:
+        found = changed(found, to_settle=_to_settle(found.rests_on))
+    if reading.lean_unknown:
+        return _not_firm(found)
     return _confirmed(found, reading, checkpoint, scene.rep)
 
 
-def _rests_on(checkpoint: Checkpoint, scene: Scene) -> tuple[RestsOn, ...]:
+def _not_firm(found: Judgement) -> Judgement:
+    """A value that depends on how limbs lean, which nothing tells, decides nothing (docs/measurement.md)."""
+    if found.verdict not in (Verdict.MET, Verdict.MISSED):
+        return found
+    so = "it looks met" if found.verdict is Verdict.MET else f"it looks missed ({found.reason})"
+    return changed(found, verdict=Verdict.BORDERLINE, reason=f"{so}, but {LEAN_TELLS_NOTHING}")
+
+
+def _to_settle(rests_on: tuple[RestsOn, ...]) -> str | None:
+    """What would tell more of a value in depth, by what it rests on."""
+    if not rests_on:
+        return None
+    if "views" in rests_on:
+        return "place its points more closely in both views"
+    second = "tie a second view, filmed at a right angle to this one"
+    if "mat" in rests_on:
+        return second
+    if "lengths" in rests_on:
+        return f"mark four corners of the mat, or {second}"
+    return "mark the standing height, or take the limbs’ lengths from a still frame"
+
+
+def _rests_on(checkpoint: Checkpoint, scene: Scene, reading: Reading) -> tuple[RestsOn, ...]:
     """What a value rests on in one picture: the picture, limbs' reference lengths, the mat; nothing where no point is read."""
     refs = checkpoint.measure.points_used
     if not refs:
@@ -143,7 +171,11 @@ def _rests_on(checkpoint: Checkpoint, scene: Scene) -> tuple[RestsOn, ...]:
     if checkpoint.kind == "floor":
         return ("picture", "mat")
     bodies = {scene.resolve(name)[0] for ref in refs for name in (ref.on or (ref.name or "",))}
-    known = any(body in scene.rep.bodies and scene.rep.bodies[body].reference_lengths_px for body in bodies)
+    if reading.in_space and scene.space is not None and scene.space.tie is not None:
+        return ("picture", "lengths", "views")
+    if reading.in_space and scene.space is not None and scene.space.standing is not None:
+        return ("picture", "lengths", "mat")
+    known = reading.in_space or any(body in scene.rep.bodies and scene.rep.bodies[body].reference_lengths_px for body in bodies)
     return ("picture", "lengths") if known else ("picture",)
 
 
@@ -161,24 +193,24 @@ def _confirmed(found: Judgement, reading: Reading, checkpoint: Checkpoint, rep: 
     )
     if not needs:
         if found.verdict is Verdict.MISSED and reading.hides == "more" and not any(given):
-            return replace(found, notes=(*found.notes, "depth does not show: the true one may be larger"))
+            return changed(found, notes=(*found.notes, "depth does not show: the true one may be larger"))
         return found
     if found.verdict is not Verdict.MET:
         return found
     if not given:
         ask = confirm.ask if confirm else Confirm().ask
         reason = f"{CANNOT_TELL_DEPTH} Confirm it by eye or from a second view: {ask}"
-        return replace(found, verdict=Verdict.NOT_SEEN, reason=reason, unconfirmed=True)
-    found = replace(found, rests_on=(*found.rests_on, "eye"))
+        return changed(found, verdict=Verdict.NOT_SEEN, reason=reason, unconfirmed=True)
+    found = changed(found, rests_on=(*found.rests_on, "eye"))
     if not any(given):
-        return replace(found, verdict=Verdict.MISSED, reason="so it looks in the picture, but in depth it was seen not to hold")
+        return changed(found, verdict=Verdict.MISSED, reason="so it looks in the picture, but in depth it was seen not to hold")
     return found
 
 
 def weigh(blank: Judgement, reading: Reading, checkpoint: Checkpoint) -> Judgement:
     """The verdict on what was read, with its reason."""
     verdict, reason = _weighed(blank.within, reading, checkpoint)
-    return replace(
+    return changed(
         blank,
         verdict=verdict,
         reason=reason,
@@ -199,9 +231,6 @@ def _weighed(within: Wanted | None, reading: Reading, checkpoint: Checkpoint) ->
     if reading.cyclic:
         # Straight is where both signs meet: an open side of the range ends there, and beyond it bends the other way.
         limits = Limits(lo=least if lo is None else lo, hi=most if hi is None else hi)
-    if reading.lean_u > LEAN_SHARE_OF_RANGE * limits.width:
-        reason = f"not seen from this view: lean alone leaves ±{shown(reading.lean_u, reading.unit)}; film square to it"
-        return Verdict.NOT_SEEN, reason
     if reading.differences:
         return _in_order(reading, checkpoint)
     value = _unwrapped(reading.value, limits) if reading.cyclic else reading.value

@@ -20,7 +20,8 @@ class Judgement:
     in words, wherever the verdict is not *met*; `notes` are what to know of the reading. Where the coach overruled it,
     `measured` is the verdict that the rules gave and `because` the coach's reason. `view` names the clip that it was read
     from where that is another view of the rep; `unconfirmed` says that the picture shows it met, but not its depth. `rests_on` is
-    what settles the value: nothing for times and what is seen by eye. `counts` is
+    what settles the value: nothing for times and what is seen by eye; `to_settle` says what would settle it where it is not firm.
+    `counts` is
     False where the rep was a wrong choice, so that how it was done is shown and counts nowhere.
     """
 
@@ -42,6 +43,7 @@ class Judgement:
     view: str | None = None
     unconfirmed: bool = False
     rests_on: tuple[RestsOn, ...] = ()
+    to_settle: str | None = None
     counts: bool = True
 
     @property

@@ -17,8 +17,13 @@ from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.techniques.definition import Technique
 from tests.core.bodies import swung
-from tests.core.build import rep_data
+from tests.core.build import drawing, rep_data
 from tests.core.measuring.every_kind import ASKED, EVERY, FREE, TILE, scattered, truth_of
+
+
+def judged(technique: Technique, rep: RepFile) -> tuple[Judgement, ...]:
+    """Judged as a drawing: the formulas of the picture (those of space are held in tests/core/measuring/space)."""
+    return judge_rep(technique, rep, drawing(technique, rep))
 
 
 @st.composite
@@ -108,7 +113,7 @@ def test_seen_in_a_mirror_on_the_other_side_nothing_changes() -> None:
     @settings(max_examples=25)
     def holds(data: dict[str, Any]) -> None:
         rep = read_rep(data)
-        seen.same(judge_rep(EVERY, rep), judge_rep(EVERY, mirror_rep(rep)))
+        seen.same(judged(EVERY, rep), judged(EVERY, mirror_rep(rep)))
 
     holds()
     seen.hold(EVERY)
@@ -120,7 +125,7 @@ def test_another_place_in_the_picture_changes_nothing() -> None:
     @given(data=reps(), dx=st.floats(-300, 300), dy=st.floats(-300, 300))
     @settings(max_examples=25)
     def holds(data: dict[str, Any], dx: float, dy: float) -> None:
-        seen.same(judge_rep(EVERY, read_rep(data)), judge_rep(EVERY, changed(data, lambda x, y: (x + dx, y + dy))))
+        seen.same(judged(EVERY, read_rep(data)), judged(EVERY, changed(data, lambda x, y: (x + dx, y + dy))))
 
     holds()
     seen.hold(EVERY)
@@ -132,7 +137,7 @@ def test_another_size_changes_nothing() -> None:
     @given(data=reps(), scale=st.floats(0.5, 3.0))
     @settings(max_examples=25)
     def holds(data: dict[str, Any], scale: float) -> None:
-        seen.same(judge_rep(FREE, read_rep(data)), judge_rep(FREE, changed(data, lambda x, y: (x * scale, y * scale), scale)))
+        seen.same(judged(FREE, read_rep(data)), judged(FREE, changed(data, lambda x, y: (x * scale, y * scale), scale)))
 
     holds()
     seen.hold(FREE)
@@ -149,8 +154,8 @@ def test_a_tilted_picture_with_its_vertical_changes_nothing() -> None:
         def turned(x: float, y: float) -> tuple[float, float]:
             return 640 + c * (x - 640) - s * (y - 360), 360 + s * (x - 640) + c * (y - 360)
 
-        level = judge_rep(FREE, read_rep(data | {"upright": {"deg": 0.0, "u": 2.0}}))
-        seen.same(level, judge_rep(FREE, changed(data, turned, upright={"deg": deg, "u": 2.0})))
+        level = judged(FREE, read_rep(data | {"upright": {"deg": 0.0, "u": 2.0}}))
+        seen.same(level, judged(FREE, changed(data, turned, upright={"deg": deg, "u": 2.0})))
 
     holds()
     seen.hold(FREE)
@@ -164,11 +169,11 @@ def test_two_u_hold_the_truth_and_firm_verdicts_are_right() -> None:
     """Points scattered by their σ around a body whose every value is known, 25 times over 26 measures."""
     chance = np.random.default_rng(11)
     truth = truth_of()
-    true = {j.id: j.value for j in judge_rep(FREE, read_rep(truth))}
+    true = {j.id: j.value for j in judged(FREE, read_rep(truth))}
     limits = {f"c{i}": ASKED[i][2] for i in FREE_CHECKS}
     inside, firm, wrong, squares = 0, 0, 0, []
     for _ in range(25):
-        for judgement in judge_rep(FREE, read_rep(scattered(truth, chance))):
+        for judgement in judged(FREE, read_rep(scattered(truth, chance))):
             if judgement.id not in limits or judgement.value is None or true[judgement.id] is None:
                 continue
             assert judgement.uncertainty is not None

@@ -13,7 +13,7 @@ from lacertus.core.measuring.measures import KINDS
 from lacertus.core.measuring.repfile import read_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.rep_set import judge_set
-from lacertus.core.review.tied import judge_reps
+from lacertus.core.review.views.tied import judge_reps
 from tests.core.bodies import body
 from tests.core.build import checkpoint, judge_one, rep, rep_data, technique
 
@@ -68,12 +68,6 @@ class TestInclination:
         mat = judged("inclination", self.TRUNK | AT | {"against": "mat"}, at(places), [None, 90])
         shank = judged("inclination", self.TRUNK | AT | {"against": ["working_knee", "working_ankle"]}, at(places), [None, 90])
         assert mat.value == pytest.approx(45) and shank.value == pytest.approx(45)
-
-    def test_over_thirty_degrees_out_of_the_picture_is_not_seen(self) -> None:
-        places = {f"{side}_{joint}": (300, y) for side in ("left", "right") for joint, y in (("shoulder", 300), ("hip", 400))}
-        bodies = {"performer": {"landmarks": at(places), "reference_lengths_px": {"right_trunk": {"px": 150, "u": 1}}}}
-        found = judged("inclination", self.TRUNK | AT, None, [None, 90], bodies=bodies)
-        assert found.verdict == "not_seen" and "out of the picture" in str(found.reason)
 
 
 class TestLine:

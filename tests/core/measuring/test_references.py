@@ -39,6 +39,8 @@ def test_a_frame_without_points_gives_none() -> None:
 def test_what_was_read_from_a_still_frame_tells_the_lean() -> None:
     """“Lean unknown” goes away once the limbs’ lengths are named."""
     told = rep()
+    unmarked = {name: body.model_copy(update={"height_px": None}) for name, body in told.bodies.items()}
+    told = told.model_copy(update={"bodies": unmarked})
     before = next(j for j in judge_rep(KICK, told) if j.id == "leg_straight")
     assert any("lean unknown" in note for note in before.notes)
     lengths = lengths_in(told, "performer", told.events["full_reach"][0])

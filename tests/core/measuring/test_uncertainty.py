@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 import pytest
-from hypothesis import assume, given
+from hypothesis import given
 from hypothesis import strategies as st
 
-from lacertus.core.measuring.uncertainty import Limits, Verdict, angle_with_lean, judge_value, leaning
+from lacertus.core.measuring.uncertainty import Limits, Verdict, judge_value
 
 ANGLE = {"least": 0.0, "most": 180.0}
 
@@ -73,33 +71,3 @@ def test_firm_verdicts_are_wrong_in_at_most_five_percent_missed_and_a_sixth_met(
         assert share[Verdict.MISSED] <= 0.055
     else:
         assert share[Verdict.MET] <= 0.165
-
-
-def test_lean_by_hand() -> None:
-    """120 of 128 pixels seen, u 2 and 1.5: r = 0.9375, u_r = 0.0191, r′ = 0.9337, lean 21.0°."""
-    found = leaning("right_shank", 120.0, 2.0, 128.0, 1.5)
-    assert found.ratio == pytest.approx(0.9375)
-    assert found.u == pytest.approx(0.01910, abs=1e-5)
-    assert found.shown == pytest.approx(0.93368, abs=1e-5)
-    assert found.lean_deg == pytest.approx(20.98, abs=0.02)
-
-
-def test_a_segment_seen_longer_than_its_reference_is_taken_as_whole() -> None:
-    assert leaning("x", 140.0, 0.0, 128.0, 0.0).lean_deg == 0.0
-
-
-def test_without_lean_the_seen_angle_is_kept() -> None:
-    value, half = angle_with_lean(137.0, 1.0, 1.0)
-    assert (value, half) == (pytest.approx(137.0), 0.0)
-
-
-@given(st.floats(-25, 25), st.floats(-25, 25), st.floats(20, 160))
-def test_the_true_angle_is_one_of_the_two_candidates(first: float, second: float, seen: float) -> None:
-    """Two segments of known lean in space: the middle and half distance must reach the true angle."""
-    assume(abs(first) > 0.1 and abs(second) > 0.1)
-    a = np.array([math.cos(math.radians(first)), 0.0, math.sin(math.radians(first))])
-    flat = math.cos(math.radians(second))
-    b = np.array([flat * math.cos(math.radians(seen)), flat * math.sin(math.radians(seen)), math.sin(math.radians(second))])
-    true = math.degrees(math.acos(float(a @ b)))
-    value, half = angle_with_lean(seen, math.cos(math.radians(first)), flat)
-    assert abs(abs(true - value) - half) < 1e-6

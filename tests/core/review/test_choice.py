@@ -9,7 +9,7 @@ from lacertus.core.progress.fix_first import fix_first
 from lacertus.core.review.choice import choice_of
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.sheets.sheet import choice_words
-from tests.core.build import by_eye, checkpoint, entry, points, rep, technique
+from tests.core.build import by_eye, checkpoint, entry, leg_known, points, rep, technique
 
 BENT = points(ankle=(400.0, 400.0))
 
@@ -40,10 +40,14 @@ def test_where_nothing_asks_there_is_no_choice() -> None:
 
 def test_of_a_wrong_choice_only_entry_and_safety_count_and_the_rest_is_shown() -> None:
     tech = technique(entry(), checkpoint(), SAFE)
-    found = {j.id: j for j in judge_rep(tech, rep(BENT, seen={"open": {"coach": False}, "safe": {"coach": False}}))}
+    found = {
+        j.id: j for j in judge_rep(tech, rep(bodies=leg_known(BENT), seen={"open": {"coach": False}, "safe": {"coach": False}}))
+    }
     assert found["knee_angle"].is_missed and not found["knee_angle"].counts_as_missed and not found["knee_angle"].is_exposure
     assert found["open"].counts_as_missed and found["safe"].counts_as_missed
-    opened = {j.id: j for j in judge_rep(tech, rep(BENT, seen={"open": {"coach": True}, "safe": {"coach": True}}))}
+    opened = {
+        j.id: j for j in judge_rep(tech, rep(bodies=leg_known(BENT), seen={"open": {"coach": True}, "safe": {"coach": True}}))
+    }
     assert opened["knee_angle"].counts_as_missed
 
 

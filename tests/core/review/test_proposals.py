@@ -19,7 +19,7 @@ from lacertus.library import shipped_technique
 from lacertus.library.sample import faultless
 from lacertus.studio.scene import truth
 from lacertus.studio.script import read_script, shots_of
-from tests.core.build import rep_data, technique_data
+from tests.core.build import drawing, rep_data, technique_data
 
 KICK = shipped_technique("front-kick")
 
@@ -98,7 +98,7 @@ def test_a_rule_takes_the_points_that_it_needs() -> None:
 
 
 def test_an_overruled_verdict_keeps_the_measured_one_and_leaves_the_rest() -> None:
-    judged = judge_rep(KICK, faultless(KICK))
+    judged = judge_rep(KICK, faultless(KICK), drawing(KICK, faultless(KICK)))
     given = {"leg_straight": Overrule(verdict=Verdict.MISSED, reason="bent in the second view")}
     found = {j.id: j for j in overruled(judged, given)}
     mine = found["leg_straight"]

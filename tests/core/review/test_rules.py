@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lacertus.core.measuring.timebase import TimeBase
-from lacertus.core.measuring.uncertainty import FIRM, Limits, Verdict, angle_with_lean, judge_value, leaning
+from lacertus.core.measuring.uncertainty import FIRM, Limits, Verdict, judge_value
 from tests.core.build import checkpoint, judge_one, points, rep, return_time
 
 CASES = [
@@ -99,39 +99,6 @@ def test_a_capture_rate_that_changes_within_the_clip() -> None:
     found = judge_one(return_time(), rep(fps=30.0, capture_rate=[[0, 1.0], [30, 8.0]], events=events))
     start, end = 19.5 / 30, 30 / 30 + 9.5 / 240
     assert found.value == pytest.approx((end - start) * 1000)
-
-
-@given(st.floats(5, 175), st.floats(0.6, 1.0), st.floats(0.6, 1.0))
-def test_lean_candidates_lie_within_what_an_angle_can_be(theta: float, first: float, second: float) -> None:
-    middle, half = angle_with_lean(theta, first, second)
-    assert middle - half + 1e-9 >= 0
-    assert middle + half <= 180 + 1e-9
-
-
-@given(st.floats(5, 175))
-def test_a_limb_that_lies_in_the_picture_keeps_its_angle(theta: float) -> None:
-    assert angle_with_lean(theta, 1.0, 1.0) == pytest.approx((theta, 0.0), abs=1e-6)
-
-
-@given(st.floats(0, 60), st.floats(0, 60), st.floats(0, 180), st.booleans())
-def test_the_true_angle_is_one_of_the_two_candidates(lean_a: float, lean_b: float, turn: float, same: bool) -> None:
-    """Two unit segments in space, projected: their true angle is found again from what the picture shows."""
-    a, b = math.radians(lean_a), math.radians(lean_b) * (1 if same else -1)
-    u = np.array([math.cos(a), 0.0, math.sin(a)])
-    v = np.array([math.cos(b) * math.cos(math.radians(turn)), math.cos(b) * math.sin(math.radians(turn)), math.sin(b)])
-    true = math.degrees(math.acos(float(np.clip(u @ v, -1, 1))))
-    middle, half = angle_with_lean(turn, math.cos(a), math.cos(b))
-    assert min(abs(true - (middle + half)), abs(true - (middle - half))) < 1e-4
-
-
-def test_the_shown_share_of_a_segment() -> None:
-    """r = 0.94 with u_r = 0.05: r′ = 0.93, a lean of 21.6°; a length seen too long is taken as whole, less u_r/5."""
-    found = leaning("right_shank", 94.0, 3.0, 100.0, 4.256)
-    assert found.u == pytest.approx(0.05, abs=1e-4)
-    assert found.shown == pytest.approx(0.93, abs=1e-4)
-    assert found.lean_deg == pytest.approx(21.57, abs=0.02)
-    assert leaning("right_shank", 110.0, 0.0, 100.0, 0.0).lean_deg == 0.0
-    assert leaning("right_shank", 0.0, 600.0, 100.0, 0.0).shown == 0.0
 
 
 def test_a_point_placed_on_a_small_picture_is_the_less_sure_the_more_a_screen_pixel_covers() -> None:

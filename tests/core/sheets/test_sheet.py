@@ -7,20 +7,27 @@ from typing import Any
 
 import pytest
 
+from lacertus.core.measuring.repfile import RepFile
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.sheets.sheet import drills_for, good_of, numbers_of, plain, range_words
 from lacertus.library import shipped_technique
 from lacertus.library.sample import faultless, faulty
+from tests.core.build import drawing
 
 KICK = shipped_technique("front-kick")
 ASKED = next(one for one in KICK.checkpoints if one.id == "leg_straight")
 assert ASKED is not None
 
 
+def clearly(rep: RepFile) -> tuple[Judgement, ...]:
+    """Judged as a drawing, of which nothing leans out of the picture."""
+    return judge_rep(KICK, rep, drawing(KICK, rep))
+
+
 def judgement(verdict: Verdict, value: float | None = 150.0, **more: Any) -> Judgement:
-    found = next(j for j in judge_rep(KICK, faultless(KICK)) if j.id == "leg_straight")
+    found = next(j for j in clearly(faultless(KICK)) if j.id == "leg_straight")
     return replace(found, verdict=verdict, value=value, uncertainty=4.0, unit="deg", within=(160.0, None), **more)
 
 
@@ -61,7 +68,7 @@ def test_what_was_judged_by_eye_is_said_to_be() -> None:
 
 
 def test_good_is_what_held_in_every_rep_the_weightiest_first() -> None:
-    good = judge_rep(KICK, faultless(KICK))
+    good = clearly(faultless(KICK))
     found = good_of(KICK, [good, good])
     assert len(found) == 3
     assert all(line.endswith(": in every rep.") for line in found)
@@ -70,7 +77,7 @@ def test_good_is_what_held_in_every_rep_the_weightiest_first() -> None:
 
 
 def test_what_was_missed_once_is_not_good() -> None:
-    good, bad = judge_rep(KICK, faultless(KICK)), judge_rep(KICK, faulty(KICK, "leg_straight"))
+    good, bad = clearly(faultless(KICK)), clearly(faulty(KICK, "leg_straight"))
     assert not any(line.startswith(ASKED.ask) for line in good_of(KICK, [good, bad]))
 
 

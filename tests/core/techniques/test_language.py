@@ -11,7 +11,7 @@ from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.techniques.adaptation import adapted, read_adaptation
 from lacertus.core.techniques.reading import Shared, read_technique
-from tests.core.build import by_eye, checkpoint, judge_one, points, rep, return_time, technique, technique_data
+from tests.core.build import by_eye, checkpoint, judge_one, leg_known, points, rep, return_time, technique, technique_data
 
 
 def knee_bent() -> dict[str, Any]:
@@ -162,7 +162,7 @@ class TestAdaptations:
     def found(self, **changes: Any) -> Judgement:
         data = {"checkpoint": "knee_angle", "reason": "Old injury"} | changes
         tech = technique()
-        return judge_rep(adapted(tech, [read_adaptation(tech, data)]), rep(points(ankle=(480.0, 370.0))))[0]
+        return judge_rep(adapted(tech, [read_adaptation(tech, data)]), rep(bodies=leg_known(points(ankle=(480.0, 360.0)))))[0]
 
     def test_switched_off_it_is_not_asked_and_says_why(self) -> None:
         off = self.found(action="off")

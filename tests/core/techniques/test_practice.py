@@ -11,7 +11,7 @@ from lacertus.core.measuring.scene import Scene
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.techniques.definition import Technique
 from lacertus.core.techniques.practice import Dose
-from tests.core.build import by_eye, checkpoint, judge_one, points, rep, return_time, technique
+from tests.core.build import by_eye, checkpoint, drawing, judge_one, points, rep, return_time, technique
 
 HIGH = {
     "id": "knee_high",
@@ -36,7 +36,7 @@ def kick(**changes: Any) -> Technique:
 
 
 def verdicts(tech: Technique, **facts: Any) -> dict[str, str]:
-    return {j.id: j.verdict.value for j in judge_rep(tech, rep(**facts))}
+    return {j.id: j.verdict.value for j in judge_rep(tech, rep(**facts), drawing(tech, rep(**facts)))}
 
 
 class TestLayers:

@@ -15,7 +15,19 @@ from lacertus.core.measuring import geometry
 from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.measures.base import AtEvent, Kind, Point, PointRef, Reading, at_event
 from lacertus.core.measuring.measures.mat import mat_level
-from lacertus.core.measuring.measures.scalar import Array, Shape, level, owner_of, read_shape
+from lacertus.core.measuring.measures.scalar import (
+    Array,
+    Shape,
+    distance,
+    dot,
+    drawn_curve,
+    hidden_note,
+    in_space,
+    level,
+    owner_of,
+    read_shape,
+    unit_draws,
+)
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.measuring.smoothing import LEAST_FRAMES, at_even_steps, residual_cutoff
 
@@ -102,24 +114,50 @@ def _split(measure: BalanceMeasure, scene: Scene) -> tuple[list[int], list[int]]
     return ours, rest
 
 
-def shape_of(measure: BalanceMeasure, scene: Scene, ahead_px: float = 0.0) -> Shape:
+def shape_of(measure: BalanceMeasure, scene: Scene, ahead_px: float | Array = 0.0) -> Shape:
     """Share along the base, or distance outside it (negative inside), the mass point carried `ahead_px` to the right."""
     points = measure.points_used
     if measure.kind_of_value == "share":
         ours, rest = _split(measure, scene)
 
         def share(p: Array) -> Array:
-            x = p[:, 0]
-            ends = [x[1:][which].mean(axis=0) for which in (ours, rest)]
-            return np.asarray((x[0] + ahead_px - ends[1]) / (ends[0] - ends[1]))
+            level_ = on_mat(p)
+            ends = [level_[1:][which].mean(axis=0) for which in (ours, rest)]
+            base = ends[0] - ends[1]
+            return np.asarray(dot(level_[0] + ahead_px - ends[1], base) / dot(base, base))
 
         return Shape(points=points, formula=share, unit="share")
 
     def outside(p: Array) -> Array:
+        if p.shape[1] == 3:
+            level_ = on_mat(p)
+            return outside_of(level_[0] + ahead_px, level_[1:])
         x, base = p[0, 0] + ahead_px, p[1:, 0]
         return np.asarray(np.maximum(base.min(axis=0) - x, x - base.max(axis=0)))
 
     return Shape(points=points, formula=outside, unit="foot")
+
+
+def on_mat(p: Array) -> Array:
+    """Places (points × 2 or 3 × n) seen from above: along the picture alone, or along it and in depth."""
+    return p[:, :1] if p.shape[1] == 2 else p[:, [0, 2]]
+
+
+def outside_of(mass: Array, base: Array) -> Array:
+    """How far a place (2 × n) lies outside of the smallest polygon around a base (points × 2 × n); inside of it negative."""
+    found = np.full(mass.shape[-1], np.inf)
+    inside = np.full(mass.shape[-1], len(base) > 2)
+    for i in range(len(base)):
+        for j in range(len(base)):
+            if i == j:
+                continue
+            edge, away = base[j] - base[i], mass - base[i]
+            sides = edge[0] * (base - base[i])[:, 1] - edge[1] * (base - base[i])[:, 0]
+            on_hull = (sides >= -1e-9).all(axis=0)
+            share = np.clip(dot(away, edge) / np.maximum(dot(edge, edge), 1e-12), 0.0, 1.0)
+            found = np.where(on_hull, np.minimum(found, distance(away, share * edge)), found)
+            inside &= ~on_hull | (edge[0] * away[1] - edge[1] * away[0] >= 0)
+    return np.asarray(np.where(inside, -found, found))
 
 
 def read_at(measure: BalanceMeasure, scene: Scene, frame: int) -> Reading:
@@ -132,15 +170,68 @@ def read_at(measure: BalanceMeasure, scene: Scene, frame: int) -> Reading:
         NotSeen: a point is missing; the body is airborne or hangs on a grip; the feet are too close together.
     """
     _check_stands(measure, scene, frame)
+    spatial = _in_space(measure, scene, frame)
+    if spatial is not None:
+        return spatial
     ahead, note = _ahead(measure, scene, frame)
     reading = read_shape(shape_of(measure, scene, ahead), scene, (frame,))
     notes = (*reading.notes, *note)
     if measure.kind_of_value == "share":
         return replace(reading, notes=notes)
-    px, u, name = scene.pixels_per("foot" if measure.body == "performer" else f"{measure.body}.foot", owner_of(measure.mass))
+    px, u, name = scene.pixels_per(_foot_unit(measure), owner_of(measure.mass))
     value, parts = reading.value / px, geometry.combined((1 / px, reading.parts))
     parts[name] = -value * u / px
     return replace(reading, value=value, parts=parts, u=geometry.uncertainty_of(parts), notes=notes)
+
+
+def _in_space(measure: BalanceMeasure, scene: Scene, frame: int) -> Reading | None:
+    """The same in space; None where the body cannot be put there."""
+    space = scene.space
+    refs = measure.points_used
+    if space is None or not space.can_read(refs, (frame,)):
+        return None
+    ahead, note = _ahead_in_space(measure, scene, frame)
+    shape = shape_of(measure, scene, ahead)
+    values = shape.formula(space.places(shape.points, (frame,)))
+    if measure.kind_of_value == "outside":
+        values = values / unit_draws(_foot_unit(measure), owner_of(measure.mass), scene, (frame,))
+    return in_space(values, shape.unit, (frame,), (*hidden_note(shape, scene, (frame,)), *note))
+
+
+def _foot_unit(measure: BalanceMeasure) -> str:
+    return "foot" if measure.body == "performer" else f"{measure.body}.foot"
+
+
+def _ahead_in_space(measure: BalanceMeasure, scene: Scene, frame: int) -> tuple[float | Array, tuple[str, ...]]:
+    """By how much (2 × DRAWS, pixels) the mass point is carried forward over the mat, and what to say of it."""
+    near = _around(measure, scene, frame)
+    if isinstance(near, str):
+        return 0.0, (near,)
+    assert scene.space is not None
+    way = np.moveaxis(scene.space.paths((measure.mass,), near, sharp=True)[0], -1, 0)
+    times, curve = at_even_steps(scene.times[near], way)
+    low_pass = residual_cutoff(curve.mean(axis=0)[:2], 1 / float(times[1] - times[0]))
+    speed = np.gradient(low_pass(curve)[:, [0, 2]], times, axis=-1)[..., int(np.argmin(np.abs(times - scene.times[frame])))]
+    here = int(np.argmin(np.abs(times - scene.times[frame])))
+    height = (curve[:, 1, here] - scene.space.mat_level(measure.body)) * _metres_per_pixel(measure, scene)
+    note = f"carried forward while moving (smoothed at {low_pass.cutoff_hz:.1f} Hz)"
+    return np.asarray(speed.T / np.sqrt(GRAVITY / np.maximum(height, 0.1))), (note,)
+
+
+def _around(measure: BalanceMeasure, scene: Scene, frame: int) -> NDArray[np.int64] | str:
+    """The frames around one in which the body's mass is tracked, or why it is taken as at rest."""
+    if not scene.steady.known:
+        return "taken as at rest: the camera’s motion is not known"
+    first, last = scene.rep.range
+    near = np.arange(first, last + 1)
+    near = near[np.abs(scene.times[near] - scene.times[frame]) <= AROUND_S]
+    try:
+        seen = ~np.isnan(scene.places((measure.mass,), near)).any(axis=(0, 1))
+    except NotSeen:
+        return "taken as at rest: not tracked in the frames around"
+    if int(seen.sum()) < LEAST_FRAMES:
+        return "taken as at rest: not tracked in the frames around"
+    return np.asarray(near[seen])
 
 
 def _check_stands(measure: BalanceMeasure, scene: Scene, frame: int) -> None:
@@ -160,17 +251,11 @@ def _check_stands(measure: BalanceMeasure, scene: Scene, frame: int) -> None:
 
 def _ahead(measure: BalanceMeasure, scene: Scene, frame: int) -> tuple[float, tuple[str, ...]]:
     """By how many pixels (level, to the right) the mass point is carried forward, and what to say of it."""
-    first, last = scene.rep.range
-    near = np.arange(first, last + 1)
-    near = near[np.abs(scene.times[near] - scene.times[frame]) <= AROUND_S]
-    try:
-        places = scene.places((measure.mass,), near, still=True)
-    except NotSeen:
-        return 0.0, ("taken as at rest: the camera’s motion is not known",)
-    seen = ~np.isnan(places).any(axis=(0, 1))
-    if int(seen.sum()) < LEAST_FRAMES:
-        return 0.0, ("taken as at rest: not tracked in the frames around",)
-    times, curve = at_even_steps(scene.times[near[seen]], level(places[:, :, seen], scene)[0])
+    near = _around(measure, scene, frame)
+    if isinstance(near, str):
+        return 0.0, (near,)
+    places = scene.places((measure.mass,), near, still=True)
+    times, curve = at_even_steps(scene.times[near], level(places, scene)[0])
     low_pass = residual_cutoff(curve, 1 / float(times[1] - times[0]))
     speed = float(np.interp(scene.times[frame], times, np.gradient(low_pass(curve)[0], times)))
     height_px = float(np.interp(scene.times[frame], times, curve[1])) - mat_level(scene, measure.body, frame)
@@ -188,11 +273,23 @@ def _metres_per_pixel(measure: BalanceMeasure, scene: Scene) -> float:
 
 def curve(measure: BalanceMeasure, scene: Scene, frames: NDArray[np.int64]) -> Array:
     """Values in many frames, as at rest."""
+    spatial = drawn(measure, scene, frames)
+    if spatial is not None:
+        return np.asarray(spatial.mean(axis=-1))
     shape = shape_of(measure, scene)
     values = shape.formula(level(scene.places(shape.points, frames), scene))
     if measure.kind_of_value == "share":
         return values
-    return values / scene.pixels_per("foot" if measure.body == "performer" else f"{measure.body}.foot", owner_of(measure.mass))[0]
+    return values / scene.pixels_per(_foot_unit(measure), owner_of(measure.mass))[0]
 
 
-KIND = Kind(name="balance", measure_model=BalanceMeasure, read=at_event(read_at), frame_rule=read_at, curve=curve)
+def drawn(measure: BalanceMeasure, scene: Scene, frames: NDArray[np.int64]) -> Array | None:
+    """The same in all ways that the rep may be in space (frames × draws)."""
+    shape = shape_of(measure, scene)
+    found = drawn_curve(shape, scene, frames)
+    if found is None or measure.kind_of_value == "share":
+        return found
+    return found / unit_draws(_foot_unit(measure), owner_of(measure.mass), scene, frames.tolist())
+
+
+KIND = Kind(name="balance", measure_model=BalanceMeasure, read=at_event(read_at), frame_rule=read_at, curve=curve, drawn=drawn)

@@ -140,11 +140,11 @@ class InTime(Measure):
 class Reading:
     """What a kind read: value in `unit`, standard uncertainty, frames, and what to know about it.
 
-    `lean_u` is the part of u that comes from limbs leaning out of the picture; `cyclic` marks a value
-    that wraps round at ±180. `parts` are u's ingredients, so that what is common to two readings cancels.
+    `cyclic` marks a value that wraps round at ±180. `parts` are u's ingredients, so that what is common to two readings cancels.
     `hides` tells which way the true value may lie beyond the seen one, as depth does not show; `differences`
     are (value, u) that must each not be negative, in place of a range; `miss_margin` is the margin for *missed*
-    where it is not 1.645 u.
+    where it is not 1.645 u. `draws` are the values in all ways that the rep may be in space, and `in_space` is True
+    where it was put there; `lean_unknown` says that the value depends on how limbs lean out of the picture, which nothing tells.
     """
 
     value: float
@@ -152,12 +152,14 @@ class Reading:
     u: float
     frames: tuple[int, ...]
     notes: tuple[str, ...] = ()
-    lean_u: float = 0.0
     cyclic: bool = False
     parts: Parts = field(default_factory=dict)
     hides: Literal["more", "less"] | None = None
     differences: tuple[tuple[float, float], ...] = ()
     miss_margin: float | None = None
+    draws: NDArray[np.float64] | None = None
+    lean_unknown: bool = False
+    in_space: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -167,7 +169,8 @@ class Kind:
     The rule raises Unreadable where the rep does not tell. Kinds with `by_eye` answer yes (1) or
     no (0) and take no wanted range; those with `own_range` have one when none is written. A `frame_rule` reads
     the value at one frame and a `curve` at many (frames → values, not a number where it cannot be read),
-    so that the kind can be nested in another.
+    so that the kind can be nested in another; `drawn` gives the same in all ways that the rep may be in space (frames × draws), or
+    None where it cannot be put there.
     """
 
     name: str
@@ -178,6 +181,7 @@ class Kind:
     over_reps: bool = False
     frame_rule: Callable[[Any, Scene, int], Reading] | None = None
     curve: Callable[[Any, Scene, NDArray[np.int64]], NDArray[np.float64]] | None = None
+    drawn: Callable[[Any, Scene, NDArray[np.int64]], NDArray[np.float64] | None] | None = None
 
 
 def at_event(rule: Callable[[Any, Scene, int], Reading]) -> Callable[[Any, Scene, str], Reading]:

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import math
-
 from pydantic import Field
 
 from lacertus.core.measuring import geometry
 from lacertus.core.measuring.measures.base import EventKey, Kind, Measure, PointRef, Reading
 from lacertus.core.measuring.measures.nested import Scalar
+from lacertus.core.measuring.measures.scalar import in_space
 from lacertus.core.measuring.scene import Scene
 
 
@@ -40,19 +39,21 @@ def read(measure: ChangeMeasure, scene: Scene, checkpoint_id: str) -> Reading:
     """
     before = measure.of.at(scene, scene.frame_of(measure.start))
     after = measure.of.at(scene, scene.frame_of(measure.end))
+    frames, notes = (*before.frames, *after.frames), tuple(dict.fromkeys((*before.notes, *after.notes)))
+    if after.draws is not None and before.draws is not None:
+        return in_space(after.draws - before.draws, after.unit, frames, notes, cyclic=after.cyclic)
     value = after.value - before.value
     if after.cyclic:
         value = (value + 180.0) % 360.0 - 180.0
     parts = geometry.combined((1.0, after.parts), (-1.0, before.parts))
-    lean_u = math.hypot(after.lean_u, before.lean_u)
     return Reading(
         value=value,
         unit=after.unit,
-        u=math.hypot(geometry.uncertainty_of(parts), lean_u),
-        frames=(*before.frames, *after.frames),
-        notes=tuple(dict.fromkeys((*before.notes, *after.notes))),
-        lean_u=lean_u,
+        u=geometry.uncertainty_of(parts),
+        frames=frames,
+        notes=notes,
         parts=parts,
+        lean_unknown=after.lean_unknown or before.lean_unknown,
     )
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Literal
 
 from pydantic import Field
@@ -11,6 +10,7 @@ from lacertus.core.errors import NotSeen
 from lacertus.core.measuring import geometry
 from lacertus.core.measuring.measures.base import EventKey, Kind, Measure, PointRef, Reading
 from lacertus.core.measuring.measures.nested import AnyMeasure
+from lacertus.core.measuring.measures.scalar import in_space
 from lacertus.core.measuring.scene import Scene
 
 
@@ -48,17 +48,21 @@ def read(measure: CompareMeasure, scene: Scene, checkpoint_id: str) -> Reading:
         raise NotSeen(f"{first.unit} and {second.unit} cannot be taken from one another; compare them as a ratio")
     if measure.how == "ratio" and abs(second.value) <= 2 * second.u:
         raise NotSeen("the value that is divided by may be nothing, so a ratio cannot be told")
+    frames, notes = (*first.frames, *second.frames), tuple(dict.fromkeys((*first.notes, *second.notes)))
+    unit = "ratio" if measure.how == "ratio" else first.unit
+    if first.draws is not None and second.draws is not None:
+        drawn = first.draws - second.draws if measure.how == "difference" else first.draws / second.draws
+        return in_space(drawn, unit, frames, notes)
     value, weights = _compared(measure.how, first.value, second.value)
     parts = geometry.combined((weights[0], _parts(first, "of")), (weights[1], _parts(second, "with")))
-    lean_u = math.hypot(weights[0] * first.lean_u, weights[1] * second.lean_u)
     return Reading(
         value=value,
-        unit="ratio" if measure.how == "ratio" else first.unit,
-        u=math.hypot(geometry.uncertainty_of(parts), lean_u),
-        frames=(*first.frames, *second.frames),
-        notes=tuple(dict.fromkeys((*first.notes, *second.notes))),
-        lean_u=lean_u,
+        unit=unit,
+        u=geometry.uncertainty_of(parts),
+        frames=frames,
+        notes=notes,
         parts=parts,
+        lean_unknown=first.lean_unknown or second.lean_unknown,
     )
 
 

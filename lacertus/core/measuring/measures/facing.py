@@ -12,11 +12,13 @@ from lacertus.core.errors import NotSeen
 from lacertus.core.measuring import geometry
 from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.measures.base import AtEvent, Kind, PointRef, Reading, at_event
-from lacertus.core.measuring.measures.scalar import Array, evaluate
+from lacertus.core.measuring.measures.scalar import Array, evaluate, in_space, unit_draws
 from lacertus.core.measuring.scene import Scene
+from lacertus.core.measuring.space.draws import normal
 
 HEAD_BREADTH = 0.089
 """Width between the ears as a share of standing height: head breadth 155 mm at 1740 mm (Pheasant, Bodyspace)."""
+HEAD_BREADTH_U = 0.08
 SURE_SIGN = 2.0
 """Nose or toes must point to one side by so many u, or two dimensions cannot tell front from back."""
 FLAT_WIDTH = 0.97
@@ -67,6 +69,9 @@ def read_at(measure: FacingMeasure, scene: Scene, frame: int) -> Reading:
     Raises:
         NotSeen: a point or reference is missing, or two dimensions cannot tell.
     """
+    spatial = _in_space(measure, scene, frame)
+    if spatial is not None:
+        return spatial
     if measure.towards == "start":
         return _turned(measure, scene, frame)
     to_camera = _camera_part(measure, scene, frame)
@@ -79,6 +84,88 @@ def read_at(measure: FacingMeasure, scene: Scene, frame: int) -> Reading:
     direction = scene.towards_x() if measure.towards == "target" else _partner_x(measure, scene, frame)
     side = _side_part(measure, scene, frame, to_camera)
     return replace(side, value=direction * side.value, parts=geometry.combined((direction, side.parts)))
+
+
+def _in_space(measure: FacingMeasure, scene: Scene, frame: int) -> Reading | None:
+    """The same in space; None where the body cannot be put there."""
+    space = scene.space
+    needed = [measure.ref(name) for name in _NEEDED[measure.line]]
+    frames = (scene.rep.range[0], frame) if measure.towards == "start" else (frame,)
+    others = (_other_hip(measure),) if measure.towards == "partner" else ()
+    if space is None or not all(space.can_read((*needed, *others), (one,)) for one in frames):
+        return None
+    ahead = _ahead(measure, scene, frames)
+    if measure.towards == "start":
+        headings = np.degrees(np.arctan2(ahead[:, 0], -ahead[:, 1]))
+        turned = (headings[1] - headings[0]) * (1.0 if scene.rep.side == "right" else -1.0)
+        return in_space((turned + 180.0) % 360.0 - 180.0, "deg", tuple(dict.fromkeys(frames)), cyclic=True)
+    if measure.towards == "target":
+        value = scene.towards_x() * ahead[0, 0]
+    elif measure.towards == "camera":
+        value = (_towards_camera(scene) * ahead[0]).sum(axis=0)
+    else:
+        own, its = space.places((measure.ref("mid_hip"), *others), (frame,))
+        value = (ahead[0] * _level_unit((its - own)[[0, 2]])).sum(axis=0)
+    return in_space(np.asarray(value), "share", (frame,))
+
+
+_NEEDED = {
+    "hips": ("left_hip", "right_hip"),
+    "shoulders": ("left_shoulder", "right_shoulder"),
+    "head": ("left_ear", "right_ear", "nose"),
+    "feet": ("left_heel", "left_toe", "right_heel", "right_toe"),
+}
+
+
+def _other_hip(measure: FacingMeasure) -> PointRef:
+    return PointRef(name="partner.mid_hip" if measure.body == "performer" else "mid_hip")
+
+
+def _ahead(measure: FacingMeasure, scene: Scene, frames: tuple[int, ...]) -> Array:
+    """Where the line of the body faces over the mat: unit vectors (frames × 2 × DRAWS), along the target's line and across it."""
+    assert scene.space is not None
+    return np.stack([_ahead_at(measure, scene, frame) for frame in frames])
+
+
+def _ahead_at(measure: FacingMeasure, scene: Scene, frame: int) -> Array:
+    assert scene.space is not None
+    if measure.line == "head":
+        return _nose_ahead(measure, scene, frame)
+    refs = [measure.ref(name) for name in _NEEDED[measure.line]]
+    if measure.line == "feet":
+        heel, toe, other_heel, other_toe = scene.space.places(refs, (frame,))
+        both = [(end - start)[[0, 2]] for start, end in ((heel, toe), (other_heel, other_toe))]
+        lengths = [np.sqrt(((end - start) ** 2).sum(axis=0)) for start, end in ((heel, toe), (other_heel, other_toe))]
+        return np.asarray(sum(way / length for way, length in zip(both, lengths, strict=True)) / 2)
+    left, right = scene.space.places(refs, (frame,))
+    line = left - right
+    # Ahead lies square to the line from right to left, over the mat: a body that bows or lies faces as its line tells.
+    return _level_unit(np.stack((-line[2], line[0])))
+
+
+def _nose_ahead(measure: FacingMeasure, scene: Scene, frame: int) -> Array:
+    """The head, from how wide apart the ears look and to which side the nose points: smaller than what its chain tells in depth."""
+    assert scene.space is not None
+    left, right, nose = scene.space.places([measure.ref(name) for name in _NEEDED["head"]], (frame,))
+    tall = unit_draws("height", measure.ref("nose").name or "", scene, (frame,))
+    breadth = HEAD_BREADTH * tall * (1 + HEAD_BREADTH_U * normal(f"head breadth {measure.body}"))
+    c, s = scene.space.turn_of_target()
+    width = np.clip((c * (left - right)[0] + s * (left - right)[2]) / breadth, -1.0, 1.0)
+    middle = (left + right) / 2
+    pointer = c * (nose - middle)[0] + s * (nose - middle)[2]
+    side = np.copysign(np.sqrt(1 - width**2), pointer)
+    # From the picture's axes to those along the target's line.
+    return np.stack((c * side - s * width, s * side + c * width))
+
+
+def _towards_camera(scene: Scene) -> Array:
+    assert scene.space is not None
+    c, s = scene.space.turn_of_target()
+    return np.stack((-s, c))
+
+
+def _level_unit(vector: Array) -> Array:
+    return np.asarray(vector / np.maximum(np.hypot(vector[0], vector[1]), 1e-9))
 
 
 def _camera_part(measure: FacingMeasure, scene: Scene, frame: int) -> Reading:
@@ -101,7 +188,7 @@ def _camera_part(measure: FacingMeasure, scene: Scene, frame: int) -> Reading:
 def _width_px(measure: FacingMeasure, scene: Scene) -> tuple[float, float, tuple[str, ...]]:
     if measure.line == "head":
         height = scene.height_px(measure.body)
-        return HEAD_BREADTH * height, 0.08 * HEAD_BREADTH * height, ("unit", measure.body, "head_breadth")
+        return HEAD_BREADTH * height, HEAD_BREADTH_U * HEAD_BREADTH * height, ("unit", measure.body, "head_breadth")
     unit = _WIDTHS[measure.line]
     return scene.pixels_per(unit, (measure.ref("left_hip").name or ""))
 

@@ -13,6 +13,7 @@ from lacertus.core.errors import BadInput, NotSeen
 from lacertus.core.measuring import geometry
 from lacertus.core.measuring.mat_plan import MatPlan, plan_of
 from lacertus.core.measuring.measures.base import EventKey, EventRef, Kind, Measure, PointRef, Reading
+from lacertus.core.measuring.measures.scalar import distance, dot, in_space, unit_draws
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.measuring.tracks import Position
 
@@ -89,6 +90,9 @@ def read(measure: FloorMeasure, scene: Scene, checkpoint_id: str) -> Reading:
     Raises:
         NotSeen: four mat points are not marked, or a foot has no point.
     """
+    spatial = _in_space(measure, scene)
+    if spatial is not None:
+        return spatial
     if scene.rep.floor is None or len(scene.rep.floor) < 4:
         raise NotSeen("the mat is not measured out: mark four points of it whose places are known, such as a tile’s corners")
     positions, frames = _positions(measure, scene)
@@ -116,6 +120,52 @@ def read(measure: FloorMeasure, scene: Scene, checkpoint_id: str) -> Reading:
         parts=parts,
         cyclic=measure.pick == "step_direction",
     )
+
+
+def _in_space(measure: FloorMeasure, scene: Scene) -> Reading | None:
+    """The same from where the feet are in space, lifted or not, where depth is settled; None where it is not, or needs the plan."""
+    space = scene.space
+    refs, frames = _asked(measure, scene)
+    if space is None or not space.settles_depth or measure.relative_to == "line":
+        return None
+    if not space.can_read(refs, tuple(dict.fromkeys(frames))):
+        return None
+    spots = space.places(refs, frames)[:, [0, 2]]
+    feet = (spots[0::2] + spots[1::2]) / 2
+    shown = tuple(dict.fromkeys(frames))
+    if measure.pick == "step_direction":
+        wanted = (
+            feet[2:].mean(axis=0) - feet[0]
+            if measure.relative_to == "partner"
+            else np.stack((towards := np.full(feet.shape[-1], scene.towards_x()), 0 * towards))
+        )
+        step = feet[1] - feet[0]
+        # Seen from above with the camera below: x to the right, z down; so turning with the clock is to the right.
+        turned = np.degrees(np.arctan2(wanted[0] * step[1] - wanted[1] * step[0], dot(wanted, step)))
+        return in_space(turned if scene.rep.side == "right" else -turned, "deg", shown, cyclic=True)
+    others = feet[1:] if measure.pick == "distance" else feet[1:2]
+    length = np.min([distance(feet[0], other) for other in others], axis=0)
+    unit = _metre_px(scene) if measure.unit != "foot" else unit_draws("foot", "working_heel", scene, frames)
+    return None if unit is None else in_space(length / unit, measure.unit_shown, shown)
+
+
+def _metre_px(scene: Scene) -> float | None:
+    """Pixels in a metre: by the picture's scale, or by what two marked places of the mat are apart."""
+    if scene.rep.centimetres_per_pixel is not None:
+        return 100 / scene.rep.centimetres_per_pixel
+    return None
+
+
+def _asked(measure: FloorMeasure, scene: Scene) -> tuple[tuple[PointRef, ...], tuple[int, ...]]:
+    """Heel and toe of each foot that is read, and the frame of each."""
+    if measure.pick.startswith("step"):
+        assert measure.start is not None and measure.end is not None
+        first, last = scene.frame_of(measure.start), scene.frame_of(measure.end)
+        own, others = measure.feet[0], [point for foot in measure.feet[1:] for point in foot]
+        return (*own, *own, *others), (first, first, last, last, *([first] * len(others)))
+    assert measure.moment is not None
+    frame = scene.frame_of(measure.moment)
+    return measure.points_used, (frame,) * len(measure.points_used)
 
 
 def _positions(measure: FloorMeasure, scene: Scene) -> tuple[tuple[Position, ...], tuple[int, ...]]:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from pydantic import model_validator
 
 from lacertus.core.measuring.measures.base import EventKey, Kind, Measure, Point, PointRef, Reading
-from lacertus.core.measuring.measures.scalar import Array, Shape, curve_of, distance, dot, read_shape
+from lacertus.core.measuring.measures.scalar import Array, Shape, curve_of, distance, dot, drawn_curve, read_shape
 from lacertus.core.measuring.scene import Scene
 
 
@@ -86,4 +86,9 @@ def curve(measure: GapMeasure, scene: Scene, frames: NDArray[np.int64]) -> Array
     return curve_of(shape_of(measure, scene), scene, frames)
 
 
-KIND = Kind(name="gap", measure_model=GapMeasure, read=read, frame_rule=read_at, curve=curve)
+def drawn(measure: GapMeasure, scene: Scene, frames: NDArray[np.int64]) -> Array | None:
+    """The same in all ways that the rep may be in space (frames × draws)."""
+    return drawn_curve(shape_of(measure, scene), scene, frames)
+
+
+KIND = Kind(name="gap", measure_model=GapMeasure, read=read, frame_rule=read_at, curve=curve, drawn=drawn)

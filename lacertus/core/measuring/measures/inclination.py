@@ -2,19 +2,15 @@
 
 from __future__ import annotations
 
-import math
-from dataclasses import replace
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from lacertus.core.measuring import geometry
-from lacertus.core.measuring.measures.angle import flag_lean, label
+from lacertus.core.measuring.measures.angle import of_unknown_lean
 from lacertus.core.measuring.measures.base import AtEvent, Kind, Point, PointRef, Reading, at_event
-from lacertus.core.measuring.measures.scalar import Array, Shape, cross, curve_of, dot, read_shape
+from lacertus.core.measuring.measures.scalar import Array, Shape, between_deg, curve_of, dot, drawn_curve, read_shape
 from lacertus.core.measuring.scene import Scene
-from lacertus.core.measuring.uncertainty import angle_with_lean
 
 
 class InclinationMeasure(AtEvent):
@@ -47,46 +43,43 @@ def shape_of(measure: InclinationMeasure, scene: Scene) -> Shape:
 
     def formula(p: Array) -> Array:
         line = p[1] - p[0]
-        if measure.against == "up":
-            value = np.arctan2(target * line[0], line[1])
-        elif measure.against == "mat":
-            value = np.arctan2(line[1], target * line[0])
-        else:
+        if isinstance(measure.against, tuple):
             base = p[3] - p[2]
-            off = line - base * (dot(line, base) / dot(base, base))
-            sign = np.where(off[0] * target >= 0, 1.0, -1.0)
-            value = sign * np.abs(np.arctan2(cross(base, line), dot(base, line)))
-        return np.asarray(np.degrees(value if measure.signed else np.abs(value)))
+            value = between_deg(base, line)
+            if measure.signed:
+                off = line - base * (dot(line, base) / dot(base, base))
+                value = np.where(off[0] * target >= 0, value, -value)
+        elif measure.against == "mat":
+            # In space a line lies as level whichever way it points; in the picture it may have turned over.
+            ahead = target * line[0] if measure.signed or len(line) == 2 else _level(line)
+            value = np.degrees(np.arctan2(line[1], ahead))
+        else:
+            aside = target * line[0] if measure.signed else _level(line)
+            value = np.degrees(np.arctan2(aside, line[1]))
+        return np.asarray(value if measure.signed else np.abs(value))
 
     return Shape(points=measure.points_used, formula=formula, unit="deg", cyclic=measure.signed)
 
 
-def read_at(measure: InclinationMeasure, scene: Scene, frame: int) -> Reading:
-    """Degrees; with the lean of the line out of the picture where its length is known.
+def _level(line: Array) -> Array:
+    """How far a line reaches along the mat, whichever way."""
+    return np.asarray(np.abs(line[0]) if len(line) == 2 else np.hypot(line[0], line[2]))
 
-    Unsigned and against the vertical, the line may lie in the picture or lean by what its seen length leaves
-    open: the middle of both, and half their distance added to u, as for `angle`.
+
+def read_at(measure: InclinationMeasure, scene: Scene, frame: int) -> Reading:
+    """Degrees, in space where the line's length is known; else as it is seen, of unknown lean.
+
+    Signed, it is how far the line leans along the way to the target.
 
     Raises:
-        NotSeen: a point is missing, or the line leans over 30° out of the picture.
+        NotSeen: a point is missing.
     """
     reading = read_shape(shape_of(measure, scene), scene, (frame,))
-    ends = [(measure.from_point, measure.to_point), *([measure.against] if isinstance(measure.against, tuple) else [])]
-    leans, notes = [], reading.notes
-    for pair in ends:
-        a, b = scene.points(pair, frame)
-        lean = scene.lean(a, b)
-        notes += (f"lean unknown: no reference length for {label(a, b)}",) if lean is None else flag_lean(lean)
-        leans.append(lean)
-    known = [lean.shown for lean in leans if lean is not None]
-    if measure.signed or measure.against == "mat" or len(known) < len(ends):
-        return replace(reading, notes=notes)
-    first, second = (known[0], 1.0) if measure.against == "up" else (known[0], known[-1])
-    value, half = angle_with_lean(reading.value, first, second)
-    if measure.against == "up":
-        value, half = (reading.value + value) / 2, abs(value - reading.value) / 2
-    u = math.hypot(geometry.uncertainty_of(reading.parts), half)
-    return replace(reading, value=value, u=u, lean_u=half, notes=notes)
+    if reading.draws is not None:
+        return reading
+    pairs = [(measure.from_point, measure.to_point), *([measure.against] if isinstance(measure.against, tuple) else [])]
+    ends = [scene.points(pair, frame) for pair in pairs]
+    return of_unknown_lean(reading, [(a, b) for a, b in ends], scene)
 
 
 def curve(measure: InclinationMeasure, scene: Scene, frames: NDArray[np.int64]) -> Array:
@@ -94,4 +87,11 @@ def curve(measure: InclinationMeasure, scene: Scene, frames: NDArray[np.int64]) 
     return curve_of(shape_of(measure, scene), scene, frames)
 
 
-KIND = Kind(name="inclination", measure_model=InclinationMeasure, read=at_event(read_at), frame_rule=read_at, curve=curve)
+def drawn(measure: InclinationMeasure, scene: Scene, frames: NDArray[np.int64]) -> Array | None:
+    """The same in all ways that the rep may be in space (frames × draws)."""
+    return drawn_curve(shape_of(measure, scene), scene, frames)
+
+
+KIND = Kind(
+    name="inclination", measure_model=InclinationMeasure, read=at_event(read_at), frame_rule=read_at, curve=curve, drawn=drawn
+)

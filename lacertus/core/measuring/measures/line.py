@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
 from lacertus.core.measuring.measures.base import AtEvent, Kind, Point, PointRef, Reading, at_event
-from lacertus.core.measuring.measures.scalar import Array, Shape, cross, curve_of, dot, read_shape
+from lacertus.core.measuring.measures.scalar import Array, Shape, area, between_deg, curve_of, dot, drawn_curve, read_shape
 from lacertus.core.measuring.scene import Scene
 
 
@@ -47,9 +47,9 @@ def shape_of(measure: LineMeasure, scene: Scene) -> Shape:
     def formula(p: Array) -> Array:
         chord = p[-1] - p[0]
         if measure.unit == "deg":
-            off = np.degrees(np.abs(np.arctan2(cross(p[1] - p[0], p[2] - p[1]), dot(p[1] - p[0], p[2] - p[1]))))[None]
+            off = between_deg(p[1] - p[0], p[2] - p[1])[None]
         else:
-            off = np.abs(np.stack([cross(chord, inner - p[0]) for inner in p[1:-1]])) / dot(chord, chord)
+            off = np.stack([area(chord, inner - p[0]) for inner in p[1:-1]]) / dot(chord, chord)
         widest = off.argmax(axis=0)
         value = np.take_along_axis(off, widest[None], axis=0)[0]
         if not measure.signed:
@@ -76,4 +76,9 @@ def curve(measure: LineMeasure, scene: Scene, frames: NDArray[np.int64]) -> Arra
     return curve_of(shape_of(measure, scene), scene, frames)
 
 
-KIND = Kind(name="line", measure_model=LineMeasure, read=at_event(read_at), frame_rule=read_at, curve=curve)
+def drawn(measure: LineMeasure, scene: Scene, frames: NDArray[np.int64]) -> Array | None:
+    """The same in all ways that the rep may be in space (frames × draws)."""
+    return drawn_curve(shape_of(measure, scene), scene, frames)
+
+
+KIND = Kind(name="line", measure_model=LineMeasure, read=at_event(read_at), frame_rule=read_at, curve=curve, drawn=drawn)

@@ -70,6 +70,11 @@ class Nested(Record):
         except (NotSeen, Coincident):
             return float("nan")
 
+    def drawn(self, scene: Scene, frames: NDArray[np.int64]) -> NDArray[np.float64] | None:
+        """Its values in many frames in all ways that the rep may be in space (frames × draws), or None."""
+        rule = KINDS[self.kind].drawn
+        return None if rule is None else rule(self.measure, scene, frames)
+
     def curve(self, scene: Scene, frames: NDArray[np.int64]) -> NDArray[np.float64]:
         """Its values in many frames.
 

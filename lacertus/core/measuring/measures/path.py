@@ -11,8 +11,8 @@ from pydantic import Field
 from lacertus.core.errors import NotSeen
 from lacertus.core.measuring import geometry
 from lacertus.core.measuring.measures.base import EventKey, Kind, Measure, Point, PointRef, Reading
-from lacertus.core.measuring.measures.motion import read_motion
-from lacertus.core.measuring.measures.scalar import Array, cross, in_units
+from lacertus.core.measuring.measures.motion import LEFT, motion_in_space, read_motion
+from lacertus.core.measuring.measures.scalar import Array, area, in_space, in_units
 from lacertus.core.measuring.scene import Scene
 
 NO_CHORD = 0.05
@@ -60,31 +60,46 @@ def read(measure: PathMeasure, scene: Scene, checkpoint_id: str) -> Reading:
     sense = turning_sense(scene) if measure.pick == "turn" else 1.0
 
     def curves(places: Array) -> Array:
-        return places[:, 0] if measure.relative_to is None else places[:, 0] - places[:, 1]
+        way = places[:, 0] if measure.relative_to is None else places[:, 0] - places[:, 1]
+        return across_picture(way, scene) if measure.pick == "turn" and way.shape[1] == 3 else way
 
     def pick(times: Array, found: Array) -> Array:
         _check(measure.pick, found[:1])
         return PICKS[measure.pick](found) * sense
 
+    shown = (int(frames[0]), int(frames[-1]))
+    unit = None if measure.pick in ("straightness", "turn") else measure.unit
+    spatial = motion_in_space(scene, measure.points_used, frames, curves, pick, unit, LEFT)
+    if spatial is not None:
+        return in_space(spatial.draws, measure.unit_shown, shown, spatial.notes)
     moved = read_motion(scene, measure.points_used, frames, curves, pick)
     value, parts = moved.value, moved.parts
-    if measure.pick not in ("straightness", "turn"):
-        value, parts = in_units(value, parts, measure.unit, measure.point, scene)
+    if unit is not None:
+        value, parts = in_units(value, parts, unit, measure.point, scene)
     return Reading(
         value=value,
         unit=measure.unit_shown,
         u=geometry.uncertainty_of(parts),
-        frames=(int(frames[0]), int(frames[-1])),
+        frames=shown,
         notes=moved.notes,
         parts=parts,
         hides={"straightness": "less", "bulge": "more"}.get(measure.pick),  # type: ignore[arg-type]
     )
 
 
+def across_picture(way: Array, scene: Scene) -> Array:
+    """The part of a way (m × 3 × n) that runs across the picture as it is filmed: turning is told there."""
+    heading = -1.0 if scene.rep.heading == "left" else 1.0
+    if scene.rep.view not in ("front", "behind"):
+        return way[:, :2]
+    sign = -heading if scene.rep.view == "front" else heading
+    return np.stack((sign * way[:, 2], way[:, 1]), axis=1)
+
+
 def _check(pick: str, path: Array) -> None:
     """Raise NotSeen where the way has no such value."""
     length = float(_length(path)[0])
-    if pick in ("bulge", "straightness") and float(_chord(path)[0]) < NO_CHORD * length:
+    if pick == "bulge" and float(_chord(path)[0]) < NO_CHORD * length:
         raise NotSeen("the way comes back to where it began, so it has no straight line to be held against; choose other events")
     if pick == "turn":
         turns = np.abs(_turns(path))
@@ -102,14 +117,17 @@ def _steps(path: Array) -> Array:
     return np.asarray(np.diff(path, axis=-1))
 
 
+def _norm(vectors: Array) -> Array:
+    """Lengths of vectors, whose components lie along axis 1."""
+    return np.asarray(np.sqrt((vectors * vectors).sum(axis=1)))
+
+
 def _length(path: Array) -> Array:
-    steps = _steps(path)
-    return np.asarray(np.hypot(steps[:, 0], steps[:, 1]).sum(axis=-1))
+    return np.asarray(_norm(_steps(path)).sum(axis=-1))
 
 
 def _chord(path: Array) -> Array:
-    ends = path[..., -1] - path[..., 0]
-    return np.asarray(np.hypot(ends[:, 0], ends[:, 1]))
+    return _norm((path[..., -1] - path[..., 0])[..., None])[:, 0]
 
 
 def _straightness(path: Array) -> Array:
@@ -119,7 +137,7 @@ def _straightness(path: Array) -> Array:
 def _bulge(path: Array) -> Array:
     off = path - path[..., :1]
     chord = np.broadcast_to((path[..., -1] - path[..., 0])[..., None], off.shape)
-    across = np.abs(cross(np.moveaxis(chord, 1, 0), np.moveaxis(off, 1, 0)))
+    across = area(np.moveaxis(chord, 1, 0), np.moveaxis(off, 1, 0))
     return np.asarray(across.max(axis=-1) / np.maximum(_chord(path), 1e-9))
 
 
@@ -141,7 +159,7 @@ def _turns(path: Array) -> Array:
 
 def _travel(path: Array) -> Array:
     off = path - path.mean(axis=-1, keepdims=True)
-    return np.asarray(np.hypot(off[:, 0], off[:, 1]).max(axis=-1))
+    return np.asarray(_norm(off).max(axis=-1))
 
 
 PICKS = {"straightness": _straightness, "bulge": _bulge, "turn": _turn, "length": _length, "chord": _chord, "travel": _travel}

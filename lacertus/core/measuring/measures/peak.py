@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal, Self, cast
 
 import numpy as np
@@ -16,8 +16,9 @@ from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.measures.base import KINDS, EventKey, Kind, Measure, Point, PointRef, Reading
 from lacertus.core.measuring.measures.mat import mat_level
 from lacertus.core.measuring.measures.nested import Nested, Scalar
-from lacertus.core.measuring.measures.scalar import level
+from lacertus.core.measuring.measures.scalar import Array, in_space, level
 from lacertus.core.measuring.scene import Scene
+from lacertus.core.measuring.space.draws import normal
 
 AROUND_S = 0.1
 """A parabola is laid through the values so far on both sides of the extreme, seconds (docs/measurement.md)."""
@@ -106,20 +107,43 @@ def read(measure: PeakMeasure, scene: Scene, checkpoint_id: str) -> Reading:
     scene.steady.check()
     frames = scene.stretch(measure.start, measure.end)
     values = measure.scalar.curve(scene, frames)
-    vertex = _vertex(values if measure.pick == "highest" else -values, scene.times[frames], frames)
+    sign = 1.0 if measure.pick == "highest" else -1.0
+    vertex = _vertex(sign * values, scene.times[frames], frames)
     at = measure.scalar.at(scene, vertex.frame)
+    drawn = measure.scalar.drawn(scene, frames)
+    fitted = None if drawn is None else _fitted(sign * drawn, vertex, scene.times[frames])
     if measure.than is not None:
-        return _time(measure, vertex, scene)
+        return _time(measure, vertex, scene, fitted)
     if measure.zone is not None:
         return _zone(measure, vertex, at, scene)
-    sign = 1.0 if measure.pick == "highest" else -1.0
+    if at.draws is not None:
+        return _size(measure, vertex, at, fitted)
     parts = at.parts if not vertex.inner else _common(at.parts) | {("fit", str(vertex.frame)): vertex.u}
     notes = at.notes if vertex.inner else (*at.notes, f"{measure.pick} at an end of the stretch")
-    u = math.hypot(geometry.uncertainty_of(parts), at.lean_u)
+    u = geometry.uncertainty_of(parts)
     value = sign * vertex.value if vertex.inner else at.value
-    return Reading(
-        value=value, unit=at.unit, u=u, frames=(vertex.frame,), notes=notes, lean_u=at.lean_u, parts=parts, hides=at.hides
-    )
+    return Reading(value=value, unit=at.unit, u=u, frames=(vertex.frame,), notes=notes, parts=parts, hides=at.hides)
+
+
+def _size(measure: PeakMeasure, vertex: _Vertex, at: Reading, fitted: tuple[Array, Array] | None) -> Reading:
+    """The extreme in space: where it lies between the ends, what the parabolas through all draws have there."""
+    assert at.draws is not None
+    if fitted is None:
+        return replace(at, notes=(*at.notes, f"{measure.pick} at an end of the stretch"))
+    heights = fitted[0] if measure.pick == "highest" else -fitted[0]
+    return in_space(heights + vertex.u * normal("fit"), at.unit, (vertex.frame,), at.notes)
+
+
+def _fitted(drawn: Array, vertex: _Vertex, times: Array) -> tuple[Array, Array] | None:
+    """Parabolas through all draws (frames × DRAWS) about the extreme: their values at its time, and when each has its own top."""
+    if not vertex.inner:
+        return None
+    near = np.abs(times - times[int(np.argmin(np.abs(times - vertex.time_s)))]) <= AROUND_S + 1e-9
+    near &= ~np.isnan(drawn).any(axis=1)
+    t = times[near] - vertex.time_s
+    a, b, c = np.linalg.lstsq(np.stack((t**2, t, np.ones_like(t)), axis=1), drawn[near], rcond=None)[0]
+    top = np.where(a < 0, -b / (2 * np.minimum(a, -1e-9)), 0.0)
+    return c, np.clip(top, -AROUND_S, AROUND_S)
 
 
 def _common(parts: geometry.Parts) -> geometry.Parts:
@@ -156,7 +180,7 @@ def _vertex(values: NDArray[np.float64], times: NDArray[np.float64], frames: NDA
     )
 
 
-def _time(measure: PeakMeasure, vertex: _Vertex, scene: Scene) -> Reading:
+def _time(measure: PeakMeasure, vertex: _Vertex, scene: Scene, fitted: tuple[Array, Array] | None) -> Reading:
     if not vertex.inner:
         raise NotSeen(f"the {measure.pick} value lies at an end of the stretch, so when it comes cannot be told; widen the stretch")
     assert measure.than is not None
@@ -166,7 +190,7 @@ def _time(measure: PeakMeasure, vertex: _Vertex, scene: Scene) -> Reading:
     return Reading(
         value=(vertex.time_s - event.time_s) * scale,
         unit=unit,
-        u=math.hypot(vertex.u_s, event.u_s) * scale,
+        u=math.hypot(vertex.u_s, event.u_s, 0.0 if fitted is None else float(fitted[1].std())) * scale,
         frames=(vertex.frame, event.frame),
     )
 
@@ -175,6 +199,8 @@ def _zone(measure: PeakMeasure, vertex: _Vertex, at: Reading, scene: Scene) -> R
     """Where the extreme lies among a body's height zones, straight in between."""
     body = cast(BodyName, measure.zone)
     assert measure.point is not None
+    if at.draws is not None and (drawn := _zone_in_space(measure, body, vertex.frame, scene)) is not None:
+        return in_space(drawn, "zone", (vertex.frame,), at.notes)
     height = _height(scene, measure.point, vertex.frame)
     steps = [(0.0, mat_level(scene, body, vertex.frame))]
     for number, (_, parts) in enumerate(ZONES, start=1):
@@ -194,6 +220,27 @@ def _zone(measure: PeakMeasure, vertex: _Vertex, at: Reading, scene: Scene) -> R
     per_zone = max(float(order[above] - order[above - 1]) / (numbers[above] - numbers[above - 1]), 1e-6)
     unit_px = scene.pixels_per(measure._length_unit, measure.point.name or (measure.point.on or ("",))[0])[0]
     return Reading(value=value, unit="zone", u=at.u * unit_px / per_zone, frames=(vertex.frame,), notes=at.notes)
+
+
+def _zone_in_space(measure: PeakMeasure, body: BodyName, frame: int, scene: Scene) -> Array | None:
+    """The zone in all ways that the rep may be; None where knees, hips or shoulders are not in space there."""
+    assert scene.space is not None and measure.point is not None
+    refs = [measure.point]
+    numbers = []
+    for number, (_, parts) in enumerate(ZONES, start=1):
+        names = [PointRef(name=f"{body}.{name}") for name, _ in parts]
+        if scene.space.can_read(names, (frame,)):
+            refs += names
+            numbers += [(number, weight) for _, weight in parts]
+    if len({number for number, _ in numbers}) < 2:
+        return None
+    heights = scene.space.places(refs, (frame,))[:, 1]
+    mat = scene.space.mat_level(body)
+    known = sorted({number for number, _ in numbers})
+    by_number = [mat, *(sum(w * h for (n, w), h in zip(numbers, heights[1:], strict=True) if n == one) for one in known)]
+    ordered = np.maximum.accumulate(np.stack([np.asarray(step) for step in by_number]), axis=0)
+    places = np.array([0.0, *map(float, known)])
+    return np.array([np.interp(height, steps, places) for height, steps in zip(heights[0], ordered.T, strict=True)])
 
 
 def _height(scene: Scene, ref: PointRef, frame: int) -> float:

@@ -15,7 +15,7 @@ from lacertus.core.measuring.body import PROPORTIONS, BodyName
 from lacertus.core.measuring.geometry import uncertainty_of
 from lacertus.core.measuring.measures.base import AtEvent, Kind, Point, PointRef, Reading, at_event
 from lacertus.core.measuring.measures.mat import mat_level, mat_point
-from lacertus.core.measuring.measures.scalar import Array, Shape, cross, curve_of, distance, dot, owner_of, read_shape
+from lacertus.core.measuring.measures.scalar import Array, Shape, area, curve_of, distance, dot, drawn_curve, owner_of, read_shape
 from lacertus.core.measuring.scene import NOBODY, Scene
 
 MAT = "mat"
@@ -91,6 +91,9 @@ def shape_of(measure: RelationMeasure, scene: Scene) -> Shape:
             place = dot(p[0] - p[1], p[2] - p[1]) / length
             return np.asarray(np.minimum(place, length - place))
         if word in ("inside", "outside"):
+            if p.shape[1] == 3:
+                # A body's midplane runs along the line to the target: aside of it is across that line.
+                p = p[:, [2, 1]]
             nearer = _off(p[1], p[2:]) - _off(p[0], p[2:])
             return nearer if word == "inside" else -nearer
         if word in ("towards", "behind"):
@@ -107,8 +110,9 @@ def _off(point: Array, midline: Array) -> Array:
     """Distance of a point from a body's midline: from hips to shoulders, or upright through the hips."""
     if len(midline) == 1:
         return np.asarray(np.abs(point[0] - midline[0, 0]))
-    axis = midline[1] - midline[0]
-    return np.asarray(np.abs(cross(axis, point - midline[0])) / np.hypot(axis[0], axis[1]))
+    # Along the line to the target and up alone: a body's midplane is seen edge on from the front.
+    axis, away = (midline[1] - midline[0])[:2], (point - midline[0])[:2]
+    return np.asarray(area(axis, away) / np.hypot(axis[0], axis[1]))
 
 
 def _midline(measure: RelationMeasure, scene: Scene) -> tuple[PointRef, ...]:
@@ -140,13 +144,16 @@ def read_at(measure: RelationMeasure, scene: Scene, frame: int) -> Reading:
     Raises:
         NotSeen: a point, the unit, the heading or the mat is not known, or the way that is asked for lies in depth.
     """
-    if measure.word in ("inside", "outside") and scene.rep.view == "side":
+    settled = scene.space is not None and scene.space.settles_depth
+    if measure.word in ("inside", "outside") and scene.rep.view == "side" and not settled:
         raise NotSeen("inside and outside lie in depth from the side; film from the front or from behind")
-    if measure.word in ("towards", "behind") and scene.rep.view in ("front", "behind"):
+    if measure.word in ("towards", "behind") and scene.rep.view in ("front", "behind") and not settled:
         raise NotSeen("before and behind lie in depth from the front and from behind; film from the side")
+    reading = read_shape(shape_of(measure, scene), scene, (frame,))
+    if reading.draws is not None or scene.flat:
+        return reading
     if measure.word == "between":
         _apart_enough(measure, scene, frame)
-    reading = read_shape(shape_of(measure, scene), scene, (frame,))
     return _with_depth(reading, measure, scene) if measure.word in ("above", "below") else reading
 
 
@@ -185,4 +192,9 @@ def curve(measure: RelationMeasure, scene: Scene, frames: NDArray[np.int64]) -> 
     return curve_of(shape_of(measure, scene), scene, frames)
 
 
-KIND = Kind(name="relation", measure_model=RelationMeasure, read=at_event(read_at), frame_rule=read_at, curve=curve)
+def drawn(measure: RelationMeasure, scene: Scene, frames: NDArray[np.int64]) -> Array | None:
+    """The same in all ways that the rep may be in space (frames × draws)."""
+    return drawn_curve(shape_of(measure, scene), scene, frames)
+
+
+KIND = Kind(name="relation", measure_model=RelationMeasure, read=at_event(read_at), frame_rule=read_at, curve=curve, drawn=drawn)

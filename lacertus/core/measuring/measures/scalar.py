@@ -9,21 +9,24 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Literal
+from typing import Literal, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
 from lacertus.core.measuring import geometry
+from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.geometry import Parts
 from lacertus.core.measuring.measures.base import PointRef, Reading
 from lacertus.core.measuring.measures.mat import mat_places
 from lacertus.core.measuring.scene import Scene
+from lacertus.core.measuring.space.draws import normal
 from lacertus.core.measuring.tracks import Position
 
 Array = NDArray[np.float64]
 Formula = Callable[[Array], Array]
-"""Places (points × 2 × n, pixels, x to the right and y **up**, level) → n values."""
+"""Places (points × 2 × n in the picture's plane, or points × 3 × n in space; pixels, x to the right and y **up**, level, z towards
+the camera) → n values."""
 
 STEP_PX = 0.01
 STEP_RAD = 1e-4
@@ -49,7 +52,13 @@ class Shape:
 
 
 def read_shape(shape: Shape, scene: Scene, frames: Sequence[int]) -> Reading:
-    """Value and u of a shape at one frame, or with a frame for each point (the camera's motion taken out then)."""
+    """Value and u of a shape at one frame, or with a frame for each point (the camera's motion taken out then).
+
+    In space, where lengths of limbs are known; else as it lies in the picture.
+    """
+    drawn = drawn_shape(shape, scene, tuple(dict.fromkeys(frames)) if len(set(frames)) == 1 else tuple(frames))
+    if drawn is not None:
+        return in_space(drawn, shape.unit, tuple(dict.fromkeys(frames)), hidden_note(shape, scene, frames), cyclic=shape.cyclic)
     if len(set(frames)) == 1:
         positions = scene.points(shape.points, frames[0])
         places = np.array([(p.x, p.y) for p in positions])
@@ -75,8 +84,99 @@ def read_shape(shape: Shape, scene: Scene, frames: Sequence[int]) -> Reading:
     )
 
 
+def in_space(
+    drawn: Array, unit: str | None, frames: tuple[int, ...], notes: tuple[str, ...] = (), *, cyclic: bool = False
+) -> Reading:
+    """A reading from the values in all ways that the rep may be in space: their mean, and their scatter as u."""
+    if cyclic:
+        drawn = unwound(drawn)
+    return Reading(
+        value=float(drawn.mean()),
+        unit=unit,
+        u=float(drawn.std()),
+        frames=frames,
+        notes=notes,
+        cyclic=cyclic,
+        draws=drawn,
+        in_space=True,
+    )
+
+
+def unwound(degrees: Array) -> Array:
+    """Angles (… × draws, degrees) on that turn round the circle that lies nearest to their middle, which lies within ±180."""
+    turned = np.radians(degrees)
+    middle = np.degrees(np.arctan2(np.sin(turned).mean(axis=-1), np.cos(turned).mean(axis=-1)))[..., None]
+    return np.asarray(middle + (degrees - middle + 180.0) % 360.0 - 180.0)
+
+
+def hidden_note(shape: Shape, scene: Scene, frames: Sequence[int]) -> tuple[str, ...]:
+    """A note where a point is one that was guessed."""
+    each = frames if len(frames) == len(shape.points) else [frames[0]] * len(shape.points)
+    hidden = any(scene.is_hidden(ref, frame) for ref, frame in zip(shape.points, each, strict=True))
+    return (GUESSED,) if hidden else ()
+
+
+def drawn_shape(shape: Shape, scene: Scene, frames: Sequence[int]) -> Array | None:
+    """Values (DRAWS, in the shape's unit) at one frame, or with a frame for each point; None where it cannot be put in space.
+
+    Raises:
+        NotSeen: a point is missing, or over several frames the camera's motion is not known.
+    """
+    space = scene.space
+    if space is None or not space.can_read(shape.points, frames):
+        return None
+    if len(set(frames)) > 1:
+        scene.steady.check()
+    places = space.places(shape.points, frames)
+    if shape.mat is not None:
+        places = np.concatenate((places, _mat_place(shape, scene)[None]))
+    values = shape.formula(places)
+    if np.isnan(values).any():
+        return None
+    if shape.length_unit is None:
+        return values
+    return np.asarray(values / unit_draws(shape.length_unit, owner_of(shape.points[0]), scene, frames))
+
+
+def drawn_curve(shape: Shape, scene: Scene, frames: NDArray[np.int64]) -> Array | None:
+    """The same in many frames (frames × DRAWS); not a number where a point cannot be read."""
+    space = scene.space
+    if space is None or not space.can_read_on(shape.points, frames):
+        return None
+    places = space.paths(shape.points, frames)
+    if shape.mat is not None:
+        places = np.concatenate((places, np.broadcast_to(_mat_place(shape, scene)[None, :, None], (1, *places.shape[1:]))))
+    values = shape.formula(places.reshape(*places.shape[:2], -1)).reshape(places.shape[2:])
+    if shape.length_unit is None:
+        return values
+    return np.asarray(values / unit_draws(shape.length_unit, owner_of(shape.points[0]), scene, frames.tolist()))
+
+
+def _mat_place(shape: Shape, scene: Scene) -> Array:
+    """The mat as a point (3 × DRAWS), of which only the height counts."""
+    assert scene.space is not None
+    height = scene.space.mat_level(scene.resolve(owner_of(shape.points[0]))[0])
+    return np.stack((np.zeros_like(height), height, np.zeros_like(height)))
+
+
+def unit_draws(unit: str, owner: str, scene: Scene, frames: Sequence[int]) -> Array:
+    """Pixels in a unit of length in all ways that the rep may be (DRAWS); raises as `Scene.pixels_per`."""
+    named, _, bare = unit.rpartition(".")
+    owned, landmark = scene.resolve(owner)
+    side = next((side for side in ("left", "right") if landmark.startswith(f"{side}_")), scene.rep.side)
+    if scene.space is not None and unit not in ("px", "cm"):
+        px = scene.space.unit_px(bare, cast(BodyName, named or owned), side, frames)
+        if px is not None:
+            return px
+    length, u, name = scene.pixels_per(unit, owner)
+    return np.asarray(length + u * normal(" ".join(name)))
+
+
 def curve_of(shape: Shape, scene: Scene, frames: NDArray[np.int64]) -> Array:
     """Values of a shape in many frames; not a number where a point cannot be read."""
+    drawn = drawn_curve(shape, scene, frames)
+    if drawn is not None:
+        return np.asarray((unwound(drawn) if shape.cyclic else drawn).mean(axis=-1))
     places = scene.places(shape.points, frames)
     if shape.mat is not None:
         places = np.concatenate((places, mat_places(scene, shape.mat, frames)[None]))
@@ -156,15 +256,23 @@ def owner_of(ref: PointRef) -> str:
 
 
 def distance(a: Array, b: Array) -> Array:
-    """Distances between places (2 × n, pixels → n, pixels)."""
-    return np.asarray(np.hypot(a[0] - b[0], a[1] - b[1]))
-
-
-def cross(a: Array, b: Array) -> Array:
-    """The cross product of vectors in the plane (2 × n and 2 × n, pixels → n, square pixels)."""
-    return np.asarray(a[0] * b[1] - a[1] * b[0])
+    """Distances between places (2 or 3 × n, pixels → n, pixels)."""
+    away = a - b
+    return np.asarray(np.sqrt((away * away).sum(axis=0)))
 
 
 def dot(a: Array, b: Array) -> Array:
-    """Inner product of vectors (2 × n and 2 × n, pixels → n, square pixels)."""
-    return np.asarray(a[0] * b[0] + a[1] * b[1])
+    """Inner product of vectors (2 or 3 × n, pixels → n, square pixels)."""
+    return np.asarray((a * b).sum(axis=0))
+
+
+def area(a: Array, b: Array) -> Array:
+    """Area of the parallelogram that two vectors span (2 or 3 × n, pixels → n, square pixels)."""
+    if len(a) == 2:
+        return np.asarray(np.abs(a[0] * b[1] - a[1] * b[0]))
+    return np.asarray(np.sqrt(np.maximum(dot(a, a) * dot(b, b) - dot(a, b) ** 2, 0.0)))
+
+
+def between_deg(a: Array, b: Array) -> Array:
+    """The angle between vectors (2 or 3 × n → n, degrees, 0–180)."""
+    return np.asarray(np.degrees(np.arctan2(area(a, b), dot(a, b))))

@@ -12,8 +12,8 @@ from pydantic import Field, model_validator
 from lacertus.core.errors import NotSeen
 from lacertus.core.measuring import geometry
 from lacertus.core.measuring.measures.base import EventKey, Kind, Measure, Point, PointRef, Reading
-from lacertus.core.measuring.measures.motion import read_motion
-from lacertus.core.measuring.measures.scalar import Array, in_units
+from lacertus.core.measuring.measures.motion import LEFT, LEFT_OF_ANGLE, motion_in_space, read_motion
+from lacertus.core.measuring.measures.scalar import Array, between_deg, in_space, in_units
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.measuring.smoothing import LEAST_FRAMES
 
@@ -78,12 +78,22 @@ def read(measure: SpeedMeasure, scene: Scene, checkpoint_id: str) -> Reading:
         # The fastest instant is chosen once: a shifted curve is read at the same one.
         return np.asarray(speed[:, int(np.argmax(speed[0]))] if measure.pick == "highest" else speed.mean(axis=1))
 
+    def pick_each(times: Array, found: Array) -> Array:
+        if at_s is not None or measure.pick == "mean":
+            return pick(times, found)
+        # Each way that the rep may be has its own fastest instant: what scatter makes of that is told by them.
+        return np.asarray(np.sqrt((np.gradient(found, times, axis=-1) ** 2).sum(axis=1)).max(axis=1))
+
     curves = _point if measure.angle is None else _angle
+    shown = (int(frames[0]), int(frames[-1])) if event is None else (event,)
+    unit = "height" if measure.point is not None else None
+    spatial = motion_in_space(scene, measure.points_used, frames, curves, pick_each, unit, LEFT_OF_ANGLE if unit is None else LEFT)
+    if spatial is not None:
+        return in_space(np.maximum(spatial.draws, 0.0), measure.unit_shown, shown, spatial.notes)
     moved = read_motion(scene, measure.points_used, frames, curves, pick)
     value, parts, notes = moved.value, moved.parts, moved.notes
     if measure.point is not None:
         value, parts = in_units(value, parts, "height", measure.point, scene)
-    shown = (int(frames[0]), int(frames[-1])) if event is None else (event,)
     return Reading(value=value, unit=measure.unit_shown, u=geometry.uncertainty_of(parts), frames=shown, notes=notes, parts=parts)
 
 
@@ -102,8 +112,10 @@ def _point(places: Array) -> Array:
 
 
 def _angle(places: Array) -> Array:
-    """The angle in degrees, unwound so that it never jumps."""
+    """The angle in degrees; in the picture's plane unwound so that it never jumps."""
     first, last = places[:, 0] - places[:, 1], places[:, 2] - places[:, 1]
+    if first.shape[1] == 3:
+        return between_deg(np.moveaxis(first, 1, 0), np.moveaxis(last, 1, 0))[:, None]
     turned = np.arctan2(first[:, 0] * last[:, 1] - first[:, 1] * last[:, 0], first[:, 0] * last[:, 0] + first[:, 1] * last[:, 1])
     return np.asarray(np.degrees(np.unwrap(turned, axis=-1))[:, None])
 

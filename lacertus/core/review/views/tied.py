@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.repfile import OtherView, RepFile
 from lacertus.core.measuring.scene import Scene
+from lacertus.core.measuring.space.two_views import Tied
 from lacertus.core.measuring.timebase import TimeBase, shown_at
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.review.judge import judge_rep
@@ -45,23 +46,49 @@ class View:
 
 
 def judge_views(
-    technique: Technique, rep: RepFile, views: Sequence[View] = (), scene: Scene | None = None
+    technique: Technique, rep: RepFile, views: Sequence[View] = (), scene: Scene | None = None, tie: Tied | None = None
 ) -> tuple[Judgement, ...]:
     """Judge a rep by its own picture and by other views of it.
 
-    Frames are those of the rep's own clip, whichever view was read. `scene` is the rep's own, where it is at hand.
+    Frames are those of the rep's own clip, whichever view was read. `scene` is the rep's own, where it is at hand;
+    `tie` how the cameras of the rep and its first view stood, where that is known.
 
     Raises:
         BadRep: as `judge_rep`.
     """
-    found = judge_rep(technique, rep, scene)
+    tied, refused = _tied(technique, rep, views, tie)
+    found = judge_rep(technique, rep, tied or scene)
+    if refused is not None:
+        found = tuple(replace(one, notes=(*one.notes, refused)) if one.rests_on else one for one in found)
     points = {checkpoint.id for checkpoint in technique.checkpoints if checkpoint.measure.points_used}
     for view in views:
         seen = judge_rep(technique, as_seen_from(view, rep))
         # What reads no points reads times alone, and those were marked here.
         pairs = zip(found, seen, strict=True)
-        found = tuple(_better(rep, view, own, other) if own.id in points else own for own, other in pairs)
+        found = tuple(
+            _better(rep, view, own, other) if own.id in points and "views" not in own.rests_on else own for own, other in pairs
+        )
     return found
+
+
+def scene_of_views(technique: Technique, rep: RepFile, views: Sequence[View]) -> Scene:
+    """The rep in space as all its views together tell."""
+    tied, _ = _tied(technique, rep, views)
+    return tied or Scene(rep, technique.edges)
+
+
+def _tied(technique: Technique, rep: RepFile, views: Sequence[View], tie: Tied | None = None) -> tuple[Scene | None, str | None]:
+    """The rep in space by two views: its own and the first other one that can be tied to it; else why none of them can."""
+    refused = None
+    for view in views:
+        other = Scene(as_seen_from(view, rep), technique.edges)
+        scene = Scene(rep, technique.edges, other_view=(other, dict(enumerate(view.frames))))
+        if tie is not None and scene.space is not None:
+            scene.space.tied_as(tie)
+        if scene.space is not None and scene.space.tie is not None:
+            return scene, None
+        refused = scene.space.refused if scene.space is not None else None
+    return None, refused
 
 
 def judge_reps(techniques: Sequence[Technique], reps: Sequence[RepFile]) -> tuple[tuple[Judgement, ...], ...]:
@@ -91,7 +118,8 @@ def as_seen_from(view: View, rep: RepFile) -> RepFile:
     marked = [frame for frames in events.values() for frame in frames]
     first, end = (view.frames[frame] for frame in rep.range)
     kept = {name: getattr(view.rep, name) for name in _KEPT if name in view.rep.model_fields_set}
-    known = rep.model_copy(update={"events": events, "range": (min([first, *marked]), max([end, *marked])), **kept})
+    seen = {"events": events, "range": (min([first, *marked]), max([end, *marked])), "nearer": view.rep.nearer}
+    known = rep.model_copy(update=seen | kept)
     if "camera_motion" not in view.rep.model_fields_set:
         # Unknown there, whatever is known here.
         known.model_fields_set.discard("camera_motion")
