@@ -20,7 +20,7 @@ from lacertus.local.history import EMAIL, SECOND_EMAIL
 from lacertus.local.postgres import LocalPostgres, free_port
 
 Say = Callable[[str], None]
-START_LIMIT_S = 40
+START_LIMIT_S = 120
 
 
 class DemoFailed(LacertusError):

@@ -33,24 +33,8 @@ DEEP = (
     "jump-turning-round-kick",
 )
 
-UNFOUND = {
-    "arm-in-head-choke": {"goes-to-the-back", "narrow-base"},
-    "arm-drag": {"stays-at-arms-length", "hips-turn-away"},
-    "advancing-foot-sweep": {"stiff-support"},
-    "back-fall": {"arms-at-shoulder-height"},
-    "crescent-kick": {"locked-support", "no-snap"},
-    "front-kick": {"locked-support"},
-    "inverted-back-take": {"chases-without-a-lift", "drops-the-hips"},
-    "jump-turning-round-kick": {"spins-on"},
-    "knee-pit-choke": {"pulls-the-foot"},
-    "moving-backward-fall": {"head-touches"},
-    "pendulum-sweep": {"lies-straight"},
-    "reverse-crescent-kick": {"locked-support", "loose-chamber", "no-snap", "bends-in-the-swing"},
-    "rolling-fall": {"head-touches", "arm-at-shoulder-height"},
-    "side-kick": {"locked-support"},
-    "spinning-hook-kick": {"bent-reach", "locked-support", "bows-forward"},
-}
-"""Faults that no view from a tripod shows: elbows seen from above alone, limbs along the line of sight, a head near the mat."""
+UNFOUND = {"arm-drag": {"stays-at-arms-length"}, "rolling-fall": {"arm-at-shoulder-height"}}
+"""Faults that the move cannot show by so much that the rule finds them: a partner in reach is soon near, an arm is never level."""
 
 
 @pytest.mark.parametrize("name", DEEP)

@@ -17,6 +17,7 @@ from lacertus.library import check_file, load_technique, parse_technique, shippe
 from lacertus.library.cautions import CAUTIONS
 from lacertus.library.loader import TECHNIQUES
 from lacertus.library.sample import NoSample, faultless, faulty
+from tests.core.build import drawing
 
 TEXT = """\
 lacertus_technique: 1
@@ -178,7 +179,7 @@ NO_DIAGRAM = {
     ("lead-leg-fake", "stays_close"), ("lead-leg-fake", "closing_step"), ("outer-reap", "hands_at_the_face"),
     ("inner-reap", "arc_not_a_kick"), ("inner-reap", "hips_turn"), ("front-fall", "arms_hang"),
     ("moving-backward-fall", "head_keeps_its_place"), ("moving-backward-fall", "head_faces_the_cue"),
-    ("moving-backward-fall", "hips_turn_through"), ("moving-backward-fall", "soft_hand"),
+    ("moving-backward-fall", "back_arches"), ("moving-backward-fall", "hips_turn_through"), ("moving-backward-fall", "soft_hand"),
     ("crescent-kick", "height_reached"), ("crescent-kick", "goes_across"),
     ("reverse-crescent-kick", "height_reached"), ("reverse-crescent-kick", "goes_across"),
 }  # fmt: skip
@@ -190,7 +191,7 @@ def test_a_rep_without_a_fault_meets_every_measured_checkpoint_on_both_sides(tec
     """And so one rep can keep all its times and places at once: no checkpoint contradicts another."""
     rep = faultless(technique)
     for told in (rep, mirror_rep(rep)):
-        found = judge_rep(technique, told)
+        found = judge_rep(technique, told, drawing(technique, told))
         asked = [j for j in found if j.verdict != "not_asked" and (technique.id, j.id) not in NO_DIAGRAM]
         assert [j for j in asked if j.verdict != "met"] == []
         assert len(asked) >= 6
@@ -204,7 +205,7 @@ def test_each_fault_misses_its_checkpoint_on_both_sides(technique: Technique) ->
             continue
         rep = faulty(technique, checkpoint.id)
         for told in (rep, mirror_rep(rep)):
-            found = {j.id: j for j in judge_rep(technique, told)}
+            found = {j.id: j for j in judge_rep(technique, told, drawing(technique, told))}
             assert found[checkpoint.id].verdict == "missed", (checkpoint.id, found[checkpoint.id])
             assert sum(j.verdict in ("missed", "borderline") for j in found.values()) <= 5
 
@@ -221,7 +222,7 @@ LINKS = [
 @pytest.mark.parametrize(("technique", "cause", "effect"), LINKS, ids=lambda x: x if isinstance(x, str) else x.id)
 def test_of_two_linked_faults_the_upstream_one_is_named(technique: Technique, cause: Checkpoint, effect: str) -> None:
     rep = faulty(technique, cause.id, effect)
-    found = judge_rep(technique, rep)
+    found = judge_rep(technique, rep, drawing(technique, rep))
     assert {j.id for j in found if j.verdict == "missed"} >= {cause.id, effect}
     fixes = {fix.checkpoint: fix for fix in fix_first(technique, [found])}
     downstream = next(c for c in technique.checkpoints if c.id == effect)

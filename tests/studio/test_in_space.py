@@ -15,6 +15,7 @@ from lacertus.library import shipped_technique
 from lacertus.studio.moves import MOVES
 from lacertus.studio.scene import Shot, truth
 from lacertus.studio.script import read_script, shots_of
+from tests.bench.known_space import known_scene
 from tests.bench.library import best_view
 from tests.studio.choices import WAYS
 from tests.studio.in_space import read_in_space
@@ -89,7 +90,8 @@ def test_each_crescent_fails_as_the_other(done: str, judged_as: str, side: str) 
         "lacertus_script": 1, "id": "space", "technique": done, "side": side, "scatter": 0.0, "recording": {"fps": 60},
         "camera": {"view": "front"}, "reps": [{}],
     }  # fmt: skip
-    rep = read_rep(truth(shots_of(read_script(script))[0])["reps"][0] | {"technique": judged_as})
-    found = {judged.id: judged.verdict.value for judged in judge_rep(shipped_technique(judged_as), rep)}
+    shot, known = shots_of(read_script(script))[0], shipped_technique(judged_as)
+    rep = read_rep(truth(shot)["reps"][0] | {"technique": judged_as})
+    found = {judged.id: judged.verdict.value for judged in judge_rep(known, rep, known_scene(known, rep, shot))}
     starts = "starts_inside" if judged_as == "reverse-crescent-kick" else "starts_outside"
     assert (found[starts], found["goes_across"]) == ("missed", "missed")

@@ -24,6 +24,7 @@ from lacertus.studio.picture.render import Stage
 from lacertus.studio.picture.stamp import read_stamp, write_stamp
 from lacertus.studio.scene import Scene, Shot, truth
 from lacertus.studio.script import RecordingScript, frame_times, read_script, scene_of, shots_of
+from tests.bench.known_space import known_scene
 from tests.bench.library import best_view
 from tests.studio.choices import WAYS
 
@@ -217,15 +218,15 @@ def test_uneven_times_come_again_from_the_same_seed_and_lose_frames() -> None:
     assert max(np.diff(frame_times(how, 2, 4))) > 1.5 / 30
 
 
-def verdicts(technique: str, confirmed: bool = False, **rep: object) -> dict[str, str]:
-    """By fault code; `confirmed`: a coach has answered yes to every question."""
-    told = truth(shot(technique, fps=60, reps=[rep], camera={"view": best_view(technique)}))["reps"][0]
+def verdicts(technique: str, confirmed: bool = False, one_view: bool = False, **rep: object) -> dict[str, str]:
+    """By fault code, from where the bodies are, or as one view tells it; `confirmed`: a coach answered yes to every question."""
+    made, known = shot(technique, fps=60, reps=[rep], camera={"view": best_view(technique)}), shipped_technique(technique)
+    told = truth(made)["reps"][0]
     if confirmed:
-        told |= {"seen": {checkpoint.id: {"coach": True} for checkpoint in shipped_technique(technique).checkpoints}}
+        told |= {"seen": {checkpoint.id: {"coach": True} for checkpoint in known.checkpoints}}
     the_rep = read_rep(told)
-    return {
-        j.fault: j.verdict.value for j in judge_rep(shipped_technique(technique), the_rep) if j.kind not in ("seen", "reaction")
-    }
+    judged = judge_rep(known, the_rep, None if one_view else known_scene(known, the_rep, made))
+    return {j.fault: j.verdict.value for j in judged if j.kind not in ("seen", "reaction")}
 
 
 @pytest.mark.parametrize(("technique", "options"), WAYS)
@@ -243,8 +244,11 @@ def test_a_good_rep_misses_nothing_however_it_is_scattered(technique: str) -> No
     for seed in (3, 4):
         made = shot(technique, fps=60, reps=reps, camera={"view": best_view(technique)}, scatter=1.0, seed=seed)
         for number, rep in enumerate(truth(made, only_events=True)["reps"]):
-            missed = [j.id for j in judge_rep(shipped_technique(technique), read_rep(rep)) if j.verdict.value == "missed"]
+            told, known = read_rep(rep), shipped_technique(technique)
+            missed = [j.id for j in judge_rep(known, told, known_scene(known, told, made)) if j.verdict.value == "missed"]
             assert not missed, (seed, number)
+            # From one view a firm verdict may be wrong in one of twenty, and those of one rep go together.
+            assert [j.verdict.value for j in judge_rep(known, told)].count("missed") <= 2, (seed, number)
 
 
 @pytest.mark.parametrize(
@@ -322,7 +326,7 @@ UNREADABLE = {
 def test_a_fault_that_one_view_cannot_show_is_not_passed(technique: str, fault: str) -> None:
     most = MOVES[technique].fault(fault)
     assert most is not None
-    assert verdicts(technique, faults={fault: most.most})[fault] in ("not_seen", "borderline")
+    assert verdicts(technique, one_view=True, faults={fault: most.most})[fault] != "met"
 
 
 @pytest.mark.parametrize("technique", FEATURED)

@@ -167,10 +167,10 @@ def locked(on: float, by_s: float) -> list[Step]:
     return [
         Step(at=locks - 0.08, performer={"left_grip": 1.0}, partner={"right_switch": 0.0, "right_grip": 1.0}),
         Step(at=locks, name="locks_fingers", performer={"left_grip": 0.0, "left_arm_flex": 54.0, "left_arm_abd": 0.0, "left_arm_bend": 146.0}, partner={"right_grip": 1.0, "right_switch": 1.0, "right_flare": 24.0}),
-        Step(at=locks + 0.22, performer={"left_arm_flex": 50.0, "left_arm_abd": 10.0, "left_arm_bend": 134.0, "lean": 10.0, "x": -0.20}, partner={"right_grip": 1.0}),
-        Step(at=peeled - 0.10, performer={"left_arm_flex": 44.0, "left_arm_abd": 4.0, "left_arm_bend": 128.0, "left_arm_rot": 16.0}, partner={"right_grip": 1.0, "right_switch": 1.0}),
-        Step(at=peeled, name="peeled", performer={"left_grip": 0.0, "left_arm_flex": 54.0, "left_arm_abd": 0.0, "left_arm_bend": 136.0, "left_arm_rot": 0.0}, partner={"right_grip": 0.0, "right_switch": 1.0, "right_arm_flex": 60.0, "right_arm_bend": 30.0}),
-        Step(at=peeled + 0.06, performer={"left_grip": 1.0, "x": -0.18, "lean": 12.0}, partner={"right_grip": 0.0, "right_switch": 0.0}),
+        Step(at=locks + 0.22, performer={"left_arm_flex": 50.0, "left_arm_abd": 6.0, "left_arm_bend": 144.0, "lean": 10.0, "x": -0.20}, partner={"right_grip": 1.0}),
+        Step(at=peeled - 0.10, performer={"left_arm_flex": 48.0, "left_arm_abd": 4.0, "left_arm_bend": 142.0, "left_arm_rot": 16.0}, partner={"right_grip": 1.0, "right_switch": 1.0}),
+        Step(at=peeled, name="peeled", performer={"left_grip": 0.0, "left_arm_flex": 54.0, "left_arm_abd": 0.0, "left_arm_bend": 136.0, "left_arm_rot": 0.0}, partner={"right_grip": 0.0, "right_switch": 1.0, "right_arm_flex": 40.0, "right_arm_bend": 120.0}),
+        Step(at=peeled + 0.06, performer={"left_grip": 1.0, "x": -0.18, "lean": 12.0}, partner={"right_grip": 0.6, "right_switch": 0.0}),
     ]  # fmt: skip
 
 
