@@ -26,7 +26,7 @@ from lacertus.core.review.choice import choice_of
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.reactions import reacted
 from lacertus.core.review.rep_set import judge_set
-from lacertus.core.review.tied import judge_reps
+from lacertus.core.review.views.tied import judge_reps
 from lacertus.core.techniques.definition import Technique
 from lacertus.core.techniques.reaction import Reaction
 from lacertus.jsonfile import JsonLimits, parse_json

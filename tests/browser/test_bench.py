@@ -212,3 +212,19 @@ def test_the_coach_chooses_what_is_fixed_first_and_says_why(page: Page, measured
     walk.saved(page)
     expect(panel.get_by_role("listitem")).to_have_count(len(recommended))
     expect(panel).not_to_contain_text("your choice")
+
+
+def test_depth_is_told_by_one_click_on_the_figure_in_space(page: Page, measured: dict[str, Any]) -> None:
+    page.get_by_role("button", name="The bodies in space").click()
+    space = page.get_by_test_id("space")
+    expect(space.get_by_text("nearer to the camera than")).to_be_visible()
+    for word, other in (("farther", "nearer"), ("nearer", "farther")):
+        space.get_by_role("button", name=word, exact=True).click()
+        expect(space.get_by_text("you said so")).to_be_visible()
+        expect(space.get_by_role("button", name=word, exact=True)).to_have_attribute("aria-pressed", "true")
+        expect(space.get_by_role("button", name=other, exact=True)).to_have_attribute("aria-pressed", "false")
+    page.reload()
+    page.get_by_role("button", name="The bodies in space").click()
+    expect(space.get_by_text("nearer to the camera than")).to_be_visible()
+    page.keyboard.press("x")
+    expect(space).to_have_count(0)

@@ -33,7 +33,7 @@ def rep(db: Session, where: Any, clip: uuid.UUID, truth: dict[str, Any]) -> uuid
 def signed_in(server: Server) -> str:
     from tests.halls import EMAIL, PASSWORD
 
-    with httpx.Client(base_url=server.url) as client:
+    with httpx.Client(base_url=server.url, timeout=30) as client:
         client.post("/api/session", json={"email": EMAIL, "password": PASSWORD}).raise_for_status()
         return client.cookies[COOKIE]
 
@@ -113,7 +113,7 @@ def test_a_line_from_elsewhere_is_refused(server: Server, rep: uuid.UUID, who: s
 
 def test_a_rep_of_another_academy_is_not_measured(server: Server, db: Session, rep: uuid.UUID, truth: dict[str, Any]) -> None:
     hall(db, "Other", "other@example.test")
-    with httpx.Client(base_url=server.url) as client:
+    with httpx.Client(base_url=server.url, timeout=30) as client:
         from tests.halls import PASSWORD
 
         client.post("/api/session", json={"email": "other@example.test", "password": PASSWORD}).raise_for_status()

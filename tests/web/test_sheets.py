@@ -83,7 +83,7 @@ class TestLinks:
         until(lambda: kick.client.get(f"/api/corrections/{drawn['id']}/still").status_code, lambda status: status == 200)
         kick.finish()
         address = kick.link()
-        with httpx.Client() as stranger:
+        with httpx.Client(timeout=30) as stranger:
             page = stranger.get(address)
             assert page.status_code == 200
             assert "Knee first then foot" in page.text
@@ -376,7 +376,7 @@ def test_nothing_of_a_review_is_shown_to_another_academy(kick: Kick, server: Ser
     (link,) = kick.client.get(f"/api/reviews/{kick.review}/sheet").json()["links"]
     hall(db, "Elsewhere", "other@example.test")
     review, correction = f"/api/reviews/{kick.review}", f"/api/corrections/{drawn['id']}"
-    with httpx.Client(base_url=server.url) as other:
+    with httpx.Client(base_url=server.url, timeout=30) as other:
         other.post("/api/session", json={"email": "other@example.test", "password": "straw-ledger-nine"}).raise_for_status()
         reads = ["sheet", "sheet.html", "sheet.pdf", "measures.csv", "corrections.vtt", "schedule.ics", "marked.mp4", "marked.vtt"]
         paths = [f"{review}/{name}" for name in reads]

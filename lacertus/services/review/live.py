@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import uuid
 from dataclasses import dataclass
+from functools import cached_property
 
 from sqlalchemy.orm import Session
 
 from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.repfile import Body, PointEntry, RepFile
+from lacertus.core.measuring.space.two_views import Tied
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.overrule import Overrule, overruled
-from lacertus.core.review.tied import View, judge_views
+from lacertus.core.review.views.tied import View, judge_views, scene_of_views
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.errors import NotFound
 from lacertus.services.review import loading, tied
@@ -43,7 +45,15 @@ class LiveRep:
         landmarks = body.landmarks | {spot.landmark: tuple(sorted((*others, point), key=lambda entry: entry.frame))}
         # Only the one point is new, and it is checked: validating the whole file again would take longer than judging.
         moved = self.file.model_copy(update={"bodies": self.file.bodies | {name: body.model_copy(update={"landmarks": landmarks})}})
-        return overruled(judge_views(self.technique, moved, self.views), self.given)
+        return overruled(judge_views(self.technique, moved, self.views, tie=self.tie), self.given)
+
+    @cached_property
+    def tie(self) -> Tied | None:
+        """How the cameras stood, as the stored points tell: a second view is not tied anew for every place of a dragged point."""
+        for view in self.views[:1]:
+            space = scene_of_views(self.technique, self.file, (view,)).space
+            return None if space is None else space.tie
+        return None
 
 
 def live_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> LiveRep:

@@ -14,7 +14,8 @@ from lacertus.core.measuring.references import lengths_in
 from lacertus.core.measuring.repfile import RepFile
 from lacertus.core.review.ground import Ground, ground_of
 from lacertus.core.review.reference import FrameOfReference
-from lacertus.services.review import loading
+from lacertus.core.review.views.believed import BelievedBody, believed
+from lacertus.services.review import loading, tied
 from lacertus.services.review import review as reviewing
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import Review
@@ -85,3 +86,11 @@ def ground(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> tuple[Ground, 
     review = loading.load(db, academy, loading.review_id_of(db, academy, rep_id))
     rep = next(rep for rep in review.reps if rep.id == rep_id)
     return ground_of(catalogue.definition(rep.technique_version), loading.rep_file(review, rep))
+
+
+def in_space(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> tuple[BelievedBody, ...]:
+    """Both bodies as they are believed to be in space, frame by frame; raises NotFound where the rep is not in this academy."""
+    review = loading.load(db, academy, loading.review_id_of(db, academy, rep_id))
+    rep = next(rep for rep in review.reps if rep.id == rep_id)
+    views = tied.views_of(tied.others(review), review, rep)
+    return believed(catalogue.definition(rep.technique_version), loading.rep_file(review, rep), views)

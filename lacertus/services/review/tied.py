@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session, object_session
 from lacertus.core.measuring.repfile import RepFile
 from lacertus.core.measuring.timebase import TimeBase, aligned_frames
 from lacertus.core.review.proposals import MarkedRep
-from lacertus.core.review.tied import View
+from lacertus.core.review.views.tied import View
 from lacertus.services.review.loading import load, rep_file
 from lacertus.store.tables import Clip, RepRow, Review, ViewTie
 

@@ -24,7 +24,7 @@ from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.overrule import overruled
 from lacertus.core.review.proposals import MarkedRep, Proposed, proposed_events
 from lacertus.core.review.reactions import Reacted, reacted
-from lacertus.core.review.tied import View, judge_views
+from lacertus.core.review.views.tied import View, judge_views
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.progress import ledger
 from lacertus.services.review import held, tied

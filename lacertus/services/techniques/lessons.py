@@ -118,8 +118,8 @@ def _drawn(text: str, technique: Technique) -> tuple[Drawn, ...]:
 def _drawn_once(same: _Same) -> tuple[Drawn, ...]:
     technique: Technique = same.technique
     rep = faultless(technique)
-    scene = Scene(rep, technique.edges)
-    return tuple(_draw(technique, judgement, rep, scene) for judgement in judge_rep(technique, rep))
+    scene = Scene(rep, technique.edges, flat=True)
+    return tuple(_draw(technique, judgement, rep, scene) for judgement in judge_rep(technique, rep, scene))
 
 
 _LIMBS = (

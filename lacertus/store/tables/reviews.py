@@ -20,6 +20,7 @@ from lacertus.core.corrections.marked_clip import MarkedClipMade
 from lacertus.core.corrections.marks import Mark
 from lacertus.core.corrections.shapes import Shape
 from lacertus.core.measuring.body import BodyName
+from lacertus.core.measuring.rep_facts import Nearer
 from lacertus.core.measuring.repfile import Marking
 from lacertus.core.progress.fix_first import FixChoice
 from lacertus.core.review.blind_remarking import Remark
@@ -102,6 +103,8 @@ class RepRow(Base):
     tracking: Mapped[Tracked | None] = mapped_column(Json("tracked", Tracked))
     """What was lost while its points were tracked; empty where they were not."""
     options: Mapped[dict[str, str]] = mapped_column(default=dict)
+    nearer: Mapped[tuple[Nearer, ...]] = mapped_column(Json("nearer", tuple[Nearer, ...]), default=tuple, server_default="[]")
+    """What a coach saw of depth: which joints are nearer to the camera than what they hang on."""
     created_at: Mapped[datetime] = created()
     technique_version: Mapped[TechniqueVersion] = relationship(lazy="raise")
     events: Mapped[list[EventMark]] = relationship(lazy="raise", cascade="all, delete-orphan")

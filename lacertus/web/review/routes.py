@@ -8,6 +8,7 @@ from fastapi import APIRouter
 
 from lacertus.core.review.ground import Ground
 from lacertus.core.review.reference import FrameOfReference
+from lacertus.core.review.views.believed import BelievedBody
 from lacertus.services.people.accounts import Coach
 from lacertus.services.review import blind_remarking, loading, reference, tracking
 from lacertus.services.review import rejudge as rejudging
@@ -212,6 +213,15 @@ def drop_tracked(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.ReviewOut:
 def read_ground(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> list[Ground]:
     """The rep over the mat: feet seen from above, where four mat points are marked, and where the bodies' mass is."""
     return list(reference.ground(db, coach.academy_id, rep_id))
+
+
+@router.get("/reps/{rep_id}/space")
+def read_in_space(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> list[BelievedBody]:
+    """Both bodies as they are believed to be in space, frame by frame, and how sure each lean towards the camera is.
+
+    A body is there only where its height or a length of it is known.
+    """
+    return list(reference.in_space(db, coach.academy_id, rep_id))
 
 
 @router.post("/reps/{rep_id}/again")

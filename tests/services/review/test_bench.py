@@ -84,6 +84,53 @@ def floor(*corners: tuple[float, float, float, float]) -> list[dict[str, float]]
     return [dict(zip(("x", "y", "X", "Y"), corner, strict=True)) for corner in corners]
 
 
+class TestInSpace:
+    LEG = ("left_hip", "right_hip", "right_knee", "right_ankle")
+
+    @pytest.fixture
+    def frame(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, truth: dict[str, Any]) -> int:
+        """A leg in one frame, of a body whose height is marked."""
+        body, frame = truth["bodies"]["performer"], int(truth["events"]["knee_top"][0])
+        reference.set_height(db, where.academy, review, "performer", body["height_px"])
+        for landmark in self.LEG:
+            place = body["landmarks"][landmark][frame]
+            reviewing.place_point(
+                db, where.academy, rep, Spot(body="performer", landmark=landmark, frame=frame), place["x"], place["y"]
+            )
+        return frame
+
+    def knee(self, db: Session, where: Hall, rep: uuid.UUID, frame: int) -> int:
+        """How likely the right knee is nearer than the hip, per cent."""
+        performer = next(one for one in reference.in_space(db, where.academy, rep) if one.body == "performer")
+        near = next(one for one in performer.frames if one.frame == frame).near
+        share = near[[lean.joint for lean in performer.leaning].index("right_knee")]
+        assert share is not None
+        return share
+
+    @pytest.mark.parametrize("nearer", [True, False])
+    def test_what_is_told_of_depth_is_believed_and_taken_back(
+        self, db: Session, where: Hall, rep: uuid.UUID, frame: int, nearer: bool
+    ) -> None:
+        before = self.knee(db, where, rep, frame)
+        told = {"body": "performer", "landmark": "right_knee", "frame": frame, "nearer": nearer}
+        reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate({"nearer": [told]}))
+        assert self.knee(db, where, rep, frame) in (range(80, 101) if nearer else range(21))
+        reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate({"nearer": []}))
+        assert self.knee(db, where, rep, frame) == before
+
+    @pytest.mark.parametrize(("change", "says"), [({"frame": 9999}, "past the clip"), ({"landmark": "nose"}, "not one of")])
+    def test_what_does_not_fit_is_refused(
+        self, db: Session, where: Hall, rep: uuid.UUID, frame: int, change: dict[str, Any], says: str
+    ) -> None:
+        told = {"body": "performer", "landmark": "right_knee", "frame": frame, "nearer": True} | change
+        with pytest.raises((ValueError, BadInput), match=says):
+            reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate({"nearer": [told]}))
+
+    def test_of_another_academy_nothing_is_told(self, db: Session, rep: uuid.UUID) -> None:
+        with pytest.raises(NotFound, match="no such rep"):
+            reference.in_space(db, uuid.uuid4(), rep)
+
+
 class TestReference:
     def test_its_parts_reach_the_judge_and_are_taken_back(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
@@ -117,10 +164,13 @@ class TestReference:
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, truth: dict[str, Any]
     ) -> None:
         frame = truth["events"]["full_reach"][0]
+        by_table = judgement(db, where, review, "leg_straight")
         reference.read_lengths(db, where.academy, rep, "performer", frame)
-        assert not any("lean unknown" in note for note in judgement(db, where, review, "leg_straight").notes)
+        by_frame = judgement(db, where, review, "leg_straight")
+        assert by_frame.rests_on == by_table.rests_on == ("picture", "lengths")
+        assert by_frame.uncertainty != by_table.uncertainty
         reference.read_lengths(db, where.academy, rep, "performer", None)
-        assert any("lean unknown" in note for note in judgement(db, where, review, "leg_straight").notes)
+        assert judgement(db, where, review, "leg_straight") == by_table
         with pytest.raises(BadInput, match="no limb"):
             reference.read_lengths(db, where.academy, rep, "partner", frame)
 
