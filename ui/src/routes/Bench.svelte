@@ -125,6 +125,9 @@
   $effect(() => {
     if (bench?.mat.shown && bench.review && bench.repId) void bench.mat.read()
   })
+  $effect(() => {
+    if (bench?.space.asked && bench.review && bench.repId) void bench.space.read()
+  })
   // What is drawn is worked out by the server: read anew whenever something was saved, as marks follow the points.
   $effect(() => {
     if (bench?.review && bench.repId) void bench.corrections.read()

@@ -854,6 +854,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reps/{rep_id}/space": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read In Space
+         * @description Both bodies as they are believed to be in space, frame by frame, and how sure each lean towards the camera is.
+         *
+         *     A body is there only where its height or a length of it is known.
+         */
+        get: operations["read_in_space_api_reps__rep_id__space_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reps/{rep_id}/starts/{frame}": {
         parameters: {
             query?: never;
@@ -2226,6 +2248,23 @@ export interface components {
             before: components["schemas"]["PictureOut"] | null;
         };
         /**
+         * BelievedBody
+         * @description A body in every frame of a rep in which it can be put in space.
+         */
+        BelievedBody: {
+            /**
+             * Body
+             * @enum {string}
+             */
+            body: "performer" | "partner";
+            /** Frames */
+            frames: components["schemas"]["InSpace"][];
+            /** Joints */
+            joints: string[];
+            /** Leaning */
+            leaning: components["schemas"]["Leaning"][];
+        };
+        /**
          * BlindRemarkingOut
          * @description The scatter of one rep that was marked twice, and of all that the coach has marked twice.
          */
@@ -3360,6 +3399,22 @@ export interface components {
             rate: number;
         };
         /**
+         * InSpace
+         * @description A body in a frame.
+         *
+         *     `places` are those of its joints in their order, three numbers each, in thousandths of the performer's standing height: to the
+         *     right of the picture, away from the camera, up from the lowest place of the rep. `near` tells, for each of its leaning joints,
+         *     how likely it is the nearer one, in per cent. What has no place in the frame is empty.
+         */
+        InSpace: {
+            /** Frame */
+            frame: number;
+            /** Near */
+            near: (number | null)[];
+            /** Places */
+            places: (number | null)[];
+        };
+        /**
          * JobOut
          * @description Work that the worker does, how far it is, and how it ended.
          */
@@ -3437,6 +3492,8 @@ export interface components {
             rests_on: ("picture" | "lengths" | "mat" | "views" | "eye")[];
             /** Safety */
             safety: boolean;
+            /** To Settle */
+            to_settle: string | null;
             /** Uncertainty */
             uncertainty: number | null;
             /** Unit */
@@ -3518,6 +3575,16 @@ export interface components {
             name: string;
             /** Until */
             until: string | null;
+        };
+        /**
+         * Leaning
+         * @description A joint that may be nearer to the camera than another one, or farther away.
+         */
+        Leaning: {
+            /** Hangs On */
+            hangs_on: string;
+            /** Joint */
+            joint: string;
         };
         /**
          * Length
@@ -4036,6 +4103,25 @@ export interface components {
             view?: ("side" | "front" | "behind" | "angle" | "above" | "two") | null;
         };
         /**
+         * Nearer
+         * @description What somebody saw of depth: whether a joint is nearer to the camera than the joint that it hangs on, in a frame.
+         *
+         *     A knee hangs on its hip, a wrist on its elbow; a hip or a shoulder is told against that of the other side.
+         */
+        Nearer: {
+            /**
+             * Body
+             * @enum {string}
+             */
+            body: "performer" | "partner";
+            /** Frame */
+            frame: number;
+            /** Landmark */
+            landmark: string;
+            /** Nearer */
+            nearer: boolean;
+        };
+        /**
          * Need
          * @description A landmark that a checkpoint reads: on which body, and at which frame once its event is marked.
          */
@@ -4484,6 +4570,11 @@ export interface components {
             layer?: string | null;
             /** Linked To */
             linked_to?: string | null;
+            /**
+             * Nearer
+             * @description What was seen of depth by eye
+             */
+            nearer?: components["schemas"]["Nearer"][] | null;
             /** Options */
             options?: {
                 [key: string]: string;
@@ -4561,6 +4652,12 @@ export interface components {
              * @description The rep of the same cut that this one belongs to
              */
             linked_to?: string | null;
+            /**
+             * Nearer
+             * @description What was seen of depth by eye
+             * @default []
+             */
+            nearer: components["schemas"]["Nearer"][];
             /**
              * Options
              * @default {}
@@ -4683,6 +4780,12 @@ export interface components {
             layer: string | null;
             /** Linked To */
             linked_to: string | null;
+            /**
+             * Nearer
+             * @description What was seen of depth by eye
+             * @default []
+             */
+            nearer: components["schemas"]["Nearer"][];
             /**
              * Needs
              * @description Landmarks that checkpoints read, and the frame once its event is marked
@@ -12339,6 +12442,127 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_in_space_api_reps__rep_id__space_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BelievedBody"][];
                 };
             };
             /** @description Bad Request */

@@ -1,5 +1,17 @@
 import { describe, expect, it } from 'vitest'
-import { captured, bytes, clock, sentence, shown, shownWith, spoken, wanted, seconds, shownSpeed } from './words'
+import {
+  captured,
+  bytes,
+  clock,
+  sentence,
+  shown,
+  shownWith,
+  spoken,
+  wanted,
+  seconds,
+  shownSpeed,
+  restsOn,
+} from './words'
 
 describe('numbers carry their unit', () => {
   it.each([
@@ -87,5 +99,14 @@ describe('speeds, spans and capture rates', () => {
       ]),
     ).toBe('as filmed, 8× slowed from frame 120, as filmed from frame 480')
     expect(captured([{ frame: 0, rate: 0.5 }])).toBe('2× quickened')
+  })
+})
+
+describe('what a value rests on', () => {
+  it('the surest thing is named', () => {
+    expect(restsOn(['picture'])).toBe('the picture')
+    expect(restsOn(['picture', 'lengths'])).toBe('the lengths of the limbs')
+    expect(restsOn(['picture', 'lengths', 'views'])).toBe('two views')
+    expect(restsOn(['picture', 'lengths', 'eye'])).toBe('a look at the depth')
   })
 })

@@ -100,3 +100,17 @@ export const DAYS = [
   ['30', '30 days'],
   ['90', '90 days'],
 ] as const
+
+const RESTS_ON: Record<string, string> = {
+  picture: 'the picture',
+  lengths: 'the lengths of the limbs',
+  mat: 'the marked mat',
+  views: 'two views',
+  eye: 'a look at the depth',
+}
+
+/** What a value rests on: the surest thing, in a word or two. */
+export function restsOn(kinds: readonly string[]): string {
+  const surest = ['views', 'eye', 'mat', 'lengths', 'picture'].find((kind) => kinds.includes(kind))
+  return RESTS_ON[surest ?? 'picture'] ?? ''
+}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import JobProgress from '../../jobs/JobProgress.svelte'
   import { VERDICTS } from '../../parts/labels'
-  import { saidWords, sentence, shown, shownWith, spoken, wanted } from '../../parts/words'
+  import { saidWords, sentence, shown, shownWith, spoken, wanted, restsOn } from '../../parts/words'
   import type { Bench } from '../state/bench.svelte'
   import CorrectionCard from '../corrections/CorrectionCard.svelte'
   import Overrule from './Overrule.svelte'
@@ -89,6 +89,9 @@
           {:else if judgement?.frames.length}Read at frame <span class="num">{judgement.frames.join(' and ')}</span
             >.{/if}
           {judgement?.notes.map(sentence).join(' ')}
+          {#if judgement?.rests_on.length}<span class="block" data-testid="rests-on"
+              >Rests on {restsOn(judgement.rests_on)}.{#if judgement.to_settle}{' '}To settle it, {judgement.to_settle}.{/if}</span
+            >{/if}
         {/if}
       </p>
       {#if bench.tracking.job && bench.tracking.job.state !== 'done'}<div data-testid="tracking">

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Rotate3d from '@lucide/svelte/icons/rotate-3d'
+  import X from '@lucide/svelte/icons/x'
   import Shapes from '../../parts/Shapes.svelte'
   import { shown as withUnit, spoken } from '../../parts/words'
   import type { Bench } from '../state/bench.svelte'
@@ -7,6 +9,7 @@
   import Measured from '../checkpoints/Measured.svelte'
   import Lens from './Lens.svelte'
   import Plan from './Plan.svelte'
+  import SpaceFigure from './SpaceFigure.svelte'
   import SecondView from './SecondView.svelte'
   import type { Spot } from '../state/changes'
   import { KINDS } from '../state/corrections.svelte'
@@ -372,7 +375,23 @@
         at={bench.points.dragging?.place ?? hover}
         frame={bench.player.shown}
       />{/if}
-    {#if bench.mat.asked || bench.checkpoint?.kind === 'floor'}<Plan {bench} />{/if}
+    <div class="corner">
+      {#if bench.mat.asked || bench.checkpoint?.kind === 'floor'}<Plan {bench} />{/if}
+      {#if bench.space.asked}<SpaceFigure {bench} />{/if}
+      {#if bench.rep}
+        <button
+          class="turn"
+          title={bench.space.asked ? 'Close (X)' : 'The bodies in space, and the mat from above (X)'}
+          aria-pressed={bench.space.asked}
+          aria-label="The bodies in space, and the mat from above"
+          onclick={(event) => {
+            bench.mat.asked = bench.space.asked = !bench.space.asked
+            event.currentTarget.blur()
+          }}
+          >{#if bench.space.asked}<X size={16} />{:else}<Rotate3d size={16} />{/if}</button
+        >
+      {/if}
+    </div>
     {#if bench.secondView}<SecondView {bench} view={bench.secondView} />{/if}
     {#if hint}<p class="hint" role="status">{hint}</p>{/if}
     {#if videoFailed}<p class="hint" role="alert">
@@ -384,6 +403,23 @@
 <style>
   .aim {
     cursor: crosshair;
+  }
+  .corner {
+    position: absolute;
+    left: 8px;
+    bottom: 8px;
+    display: flex;
+    flex-direction: row-reverse;
+    align-items: flex-end;
+    gap: 6px;
+    pointer-events: none;
+  }
+  .turn {
+    pointer-events: auto;
+    padding: 0.3rem;
+    background: rgb(20 24 26 / 0.85);
+    color: #fff;
+    cursor: pointer;
   }
   .zoomed {
     position: absolute;

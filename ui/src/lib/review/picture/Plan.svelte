@@ -130,9 +130,6 @@
 
 <style>
   .plan {
-    position: absolute;
-    left: 8px;
-    top: 8px;
     background: rgb(20 24 26 / 0.86);
     pointer-events: none;
   }

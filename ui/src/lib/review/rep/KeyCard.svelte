@@ -29,7 +29,7 @@
         ['I', 'this clip: facts, capture rate, second view'],
         ['< >', 'step the second view alone'],
         ['T', 'tie the second view: both show this instant'],
-        ['X', 'the mat from above: feet, base, lines of 45°'],
+        ['X', 'the bodies in space, and the mat from above: feet, base, lines of 45°'],
       ],
     ],
     [

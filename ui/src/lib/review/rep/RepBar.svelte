@@ -135,7 +135,7 @@
           />{/if}</button
       >{/snippet}</Tip
   >
-  <span class="ml-auto flex items-center gap-1" aria-label="Reps">
+  <span class="reps ml-auto flex items-center gap-1" aria-label="Reps">
     {#each bench.review.reps as rep, i (rep.id)}
       <button
         class="num rep"
@@ -173,6 +173,22 @@
     border-color: var(--alarm);
     color: var(--alarm);
     font-weight: 650;
+  }
+  .repbar > label {
+    flex: 0 1 auto;
+    min-width: 4.5rem;
+  }
+  select.field {
+    width: 100%;
+    text-overflow: ellipsis;
+  }
+  .reps {
+    flex: 0 1 auto;
+    min-width: 8rem;
+    overflow-x: auto;
+  }
+  .reps > :first-child {
+    margin-left: auto;
   }
   .rep {
     border: 1px solid var(--soft);

@@ -24,6 +24,7 @@ import { OverMat } from './mat.svelte'
 import { Points } from './points.svelte'
 import { Reference } from './reference.svelte'
 import { Saver } from './saver.svelte'
+import { SpaceFigures } from './space.svelte'
 import { StrandView } from './strand.svelte'
 import { Tracking } from './tracking.svelte'
 import { Zoom } from './zoom.svelte'
@@ -48,6 +49,7 @@ export class Bench implements Desk {
   readonly tracking = new Tracking(this)
   readonly reference = new Reference(this)
   readonly mat = new OverMat(this)
+  readonly space = new SpaceFigures(this)
   readonly blind = new BlindRemarking(this)
   readonly fixes = new Fixes(this)
   readonly corrections = new Corrections(this)

@@ -95,7 +95,8 @@ export function answer(rep: Rep, checkpoint: string, yes: boolean | null): Act {
 export function repForm(rep: Rep): RepForm {
   const { first_frame, last_frame, technique, options, side, heading, view, partner, pace, rung, purpose, student_id } =
     rep
-  const { outcome, layer, start, start_at, end_at, resists_from, reaction, finish, stance, grade, linked_to } = rep
+  const { outcome, layer, start, start_at, end_at, resists_from, reaction, finish, stance, grade, linked_to, nearer } =
+    rep
   return {
     first_frame,
     last_frame,
@@ -120,6 +121,7 @@ export function repForm(rep: Rep): RepForm {
     stance,
     grade,
     linked_to,
+    nearer,
   }
 }
 
@@ -142,6 +144,16 @@ export function changeRep(review: string, rep: Rep, change: Partial<RepForm>): A
     forward: [cut(review, rep.id, { ...form, ...change })],
     backward: [cut(review, rep.id, form)],
   }
+}
+
+/** Say that a joint is nearer to the camera than what it hangs on, or farther away; null takes back what was said. */
+export function sayNearer(review: string, rep: Rep, spot: Spot, nearer: boolean | null): Act {
+  const { body, landmark, frame } = spot
+  const others = (rep.nearer ?? []).filter(
+    (one) => one.body !== body || one.landmark !== landmark || one.frame !== frame,
+  )
+  const told = nearer === null ? others : [...others, { body, landmark, frame, nearer }]
+  return { ...changeRep(review, rep, { nearer: told }), label: `say where ${landmark} is` }
 }
 
 export function setProposals(

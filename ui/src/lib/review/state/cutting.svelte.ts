@@ -173,6 +173,7 @@ export function firstDraft(
     stance: null,
     grade: null,
     linked_to: null,
+    nearer: [],
   }
-  return { ...plain, ...form, first_frame: -1, last_frame: -1 }
+  return { ...plain, ...form, first_frame: -1, last_frame: -1, nearer: [] }
 }

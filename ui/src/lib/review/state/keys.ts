@@ -87,7 +87,7 @@ export function bindKeys(
     u: () => !bench.finished && bench.points.toggleHidden(),
     v: () => !bench.finished && bench.tool === 'points' && bench.points.copyNear(),
     b: toggleFacts,
-    x: () => (bench.mat.asked = !bench.mat.asked),
+    x: () => (bench.mat.asked = bench.space.asked = !bench.space.asked),
     Delete: () =>
       bench.corrections.open && !bench.points.selected ? bench.corrections.remove() : bench.points.removeSelected(),
     Backspace: () => bench.points.removeSelected(),

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import type { RepForm, Schemas } from '../../api/client'
 import { BlindRemarking } from './blind.svelte'
 import { Cutting, firstDraft } from './cutting.svelte'
 import { Fixes } from './fixes.svelte'
@@ -8,6 +9,7 @@ import { Marking } from './marking.svelte'
 import { OverMat } from './mat.svelte'
 import { Points } from './points.svelte'
 import { Reference } from './reference.svelte'
+import { SpaceFigures } from './space.svelte'
 import { StrandView } from './strand.svelte'
 import { Tracking } from './tracking.svelte'
 
@@ -538,5 +540,66 @@ describe('what to fix first', () => {
     const desk = new TestDesk([missed])
     new Fixes(desk).asRecommended()
     expect(desk.sent[0]?.body).toEqual({ choices: [], why: '' })
+  })
+})
+
+describe('the bodies in space', () => {
+  const bodies = [
+    {
+      body: 'performer' as const,
+      joints: ['right_hip', 'right_knee', 'right_ankle'],
+      leaning: [
+        { joint: 'right_knee', hangs_on: 'right_hip' },
+        { joint: 'right_ankle', hangs_on: 'right_knee' },
+      ],
+      frames: [{ frame: 3, places: [0, 100, 500, 50, 0, 250, null, null, null], near: [80, 45] }],
+    },
+  ]
+  class SpaceDesk extends TestDesk {
+    points = { needs: [{ body: 'performer' as const, landmark: 'right_knee' }] }
+  }
+  async function shown(nearer: Schemas['Nearer'][] = []) {
+    const desk = new SpaceDesk([rep('rep', { nearer })])
+    desk.player.shown = 3
+    const space = new SpaceFigures(desk, () => Promise.resolve(bodies))
+    await space.read()
+    return { desk, space }
+  }
+  it('draws what has a place on the frame, and tells how sure each lean is', async () => {
+    const { desk, space } = await shown()
+    expect(space.joints.map(({ name, y }) => [name, y])).toEqual([
+      ['right_hip', 0.1],
+      ['right_knee', 0],
+    ])
+    expect(space.leans.map(({ joint, nearer, sure }) => [joint, nearer, sure])).toEqual([
+      ['right_knee', true, 80],
+      ['right_ankle', false, 55],
+    ])
+    desk.player.shown = 4
+    expect([space.joints, space.asking]).toEqual([[], null])
+  })
+  it('asks about the least sure joint that the checkpoint reads, or the one picked', async () => {
+    const { space } = await shown()
+    expect(space.asking?.joint).toBe('right_knee')
+    space.pick({ body: 'performer', name: 'right_ankle', x: 0, y: 0, z: 0 })
+    expect(space.asking?.joint).toBe('right_ankle')
+    space.pick({ body: 'performer', name: 'right_hip', x: 0, y: 0, z: 0 })
+    expect(space.asking?.joint).toBe('right_ankle')
+  })
+  it('says that it is nearer or farther, changes its mind, and takes it back', async () => {
+    const spot = { body: 'performer' as const, landmark: 'right_knee', frame: 3 }
+    const { desk, space } = await shown()
+    space.say(false)
+    expect((desk.sent[0]?.body as RepForm).nearer).toEqual([{ ...spot, nearer: false }])
+    const told = await shown([{ ...spot, nearer: true }])
+    told.space.say(false)
+    expect((told.desk.sent[0]?.body as RepForm).nearer).toEqual([{ ...spot, nearer: false }])
+    told.space.say(true)
+    expect((told.desk.sent[1]?.body as RepForm).nearer).toEqual([])
+  })
+  it('tells why it could not be read', async () => {
+    const desk = new SpaceDesk()
+    await new SpaceFigures(desk, () => Promise.reject(new Error('away'))).read()
+    expect(desk.told).toHaveLength(1)
   })
 })
