@@ -110,6 +110,26 @@ class Scene:
         self._units: dict[tuple[BodyName, str, str], tuple[float, float]] = {}
         self._measured_lengths: dict[tuple[BodyName, str, str], tuple[float, float] | None] = {}
 
+    def at_turn(self, repeated: frozenset[str], turn: int) -> Scene:
+        """The rep as it is seen another time that a phase was gone through: other marks count, the bodies are the same."""
+        found = Scene(self.rep, self.edges, repeated, turn, self.flat, self.other_view)
+        found.__dict__["space"] = self.space
+        return found
+
+    def take_over(self, space: Space) -> None:
+        """Read the bodies as they were put in space before, from the same points in the same frames; events may differ."""
+        space.read_by(self)
+        self.__dict__["space"] = space
+
+    def give_up(self) -> Space | None:
+        """The bodies in space, for another scene of the same points; this one has them put in space anew, should it need them."""
+        return cast("Space | None", self.__dict__.pop("space", None))
+
+    @cached_property
+    def marks(self) -> tuple[tuple[str, tuple[int, ...]], ...]:
+        """All events as they are marked."""
+        return tuple(self.rep.events.items())
+
     # --- events -------------------------------------------------------------------------------
 
     def marked(self, ref: EventLike) -> int | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import cast
 
 from lacertus.core.errors import Coincident, DidNotHappen, NotSeen, WrongAnswer
 from lacertus.core.measuring.body import BodyName
@@ -54,14 +55,13 @@ _BEST_FIRST = (Verdict.MET, Verdict.BORDERLINE, Verdict.NOT_SEEN, Verdict.MISSED
 
 def _scenes(technique: Technique, rep: RepFile, whole: Scene) -> dict[str, tuple[Scene, ...]]:
     """For each phase, the rep as it is seen each time that the phase was gone through."""
-    edges = technique.edges
     once = (whole,)
     found: dict[str, tuple[Scene, ...]] = dict.fromkeys(technique.phases, once)
     for phase in technique.repeats:
         own = frozenset(key for key, event in technique.events.items() if event.phase == phase)
         turns = max((len(rep.events.get(event, ())) for event in own), default=1)
         if turns > 1:
-            found[phase] = (once[0], *(Scene(rep, edges, own, turn, whole.flat, whole.other_view) for turn in range(1, turns)))
+            found[phase] = (once[0], *(whole.at_turn(own, turn) for turn in range(1, turns)))
     return found
 
 
@@ -128,7 +128,7 @@ def _read_instead(blank: Judgement, checkpoint: Checkpoint, other: Nested, scene
 
 def _read(blank: Judgement, checkpoint: Checkpoint, scene: Scene) -> Judgement:
     try:
-        reading = KINDS[checkpoint.kind].read(checkpoint.measure, scene, checkpoint.id)
+        reading = _reading(checkpoint, scene)
     except (DidNotHappen, WrongAnswer) as error:
         return changed(blank, verdict=Verdict.MISSED, reason=str(error))
     except (NotSeen, Coincident) as error:
@@ -139,6 +139,17 @@ def _read(blank: Judgement, checkpoint: Checkpoint, scene: Scene) -> Judgement:
     if reading.lean_unknown:
         return _not_firm(found)
     return _confirmed(found, reading, checkpoint, scene.rep)
+
+
+def _reading(checkpoint: Checkpoint, scene: Scene) -> Reading:
+    """What the checkpoint's measure reads; with bodies that are kept in space, what was read of them for the same events before."""
+    measure = checkpoint.measure
+    if scene.space is None or not measure.points_used:
+        return KINDS[checkpoint.kind].read(measure, scene, checkpoint.id)
+    known, key = scene.space.known_readings, (checkpoint.id, id(measure), scene.turn, scene.marks)
+    if key not in known or known[key][0] is not measure:
+        known[key] = measure, KINDS[checkpoint.kind].read(measure, scene, checkpoint.id)
+    return cast(Reading, known[key][1])
 
 
 def _not_firm(found: Judgement) -> Judgement:

@@ -10,13 +10,13 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.repfile import Body, PointEntry, RepFile
-from lacertus.core.measuring.space.two_views import Tied
+from lacertus.core.measuring.scene import Scene
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.overrule import Overrule, overruled
-from lacertus.core.review.views.tied import View, judge_views, scene_of_views
+from lacertus.core.review.views.tied import Solved, View, judge_moved, judge_solved, solved
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.errors import NotFound
-from lacertus.services.review import loading, tied
+from lacertus.services.review import at_hand, loading, tied
 from lacertus.services.review import review as reviewing
 from lacertus.services.review.review import Spot
 from lacertus.services.review.view import view_of
@@ -45,15 +45,16 @@ class LiveRep:
         landmarks = body.landmarks | {spot.landmark: tuple(sorted((*others, point), key=lambda entry: entry.frame))}
         # Only the one point is new, and it is checked: validating the whole file again would take longer than judging.
         moved = self.file.model_copy(update={"bodies": self.file.bodies | {name: body.model_copy(update={"landmarks": landmarks})}})
-        return overruled(judge_views(self.technique, moved, self.views, tie=self.tie), self.given)
+        return overruled(judge_moved(self.technique, moved, self.views, self.solved, name, spot.landmark), self.given)
 
     @cached_property
-    def tie(self) -> Tied | None:
-        """How the cameras stood, as the stored points tell: a second view is not tied anew for every place of a dragged point."""
-        for view in self.views[:1]:
-            space = scene_of_views(self.technique, self.file, (view,)).space
-            return None if space is None else space.tie
-        return None
+    def solved(self) -> Solved:
+        """The rep in space as its stored points tell: it is not solved anew for every place of a dragged point."""
+        scene = Scene(self.file, self.technique.edges)
+        at_hand.take(scene)
+        known = solved(self.technique, self.file, self.views, scene)
+        judge_solved(self.technique, self.file, self.views, known)
+        return known
 
 
 def live_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> LiveRep:

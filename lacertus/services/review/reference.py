@@ -12,11 +12,13 @@ from lacertus.core.measuring.body import BODIES
 from lacertus.core.measuring.mat_plan import plan_of
 from lacertus.core.measuring.references import lengths_in
 from lacertus.core.measuring.repfile import RepFile
+from lacertus.core.measuring.scene import Scene
 from lacertus.core.review.ground import Ground, ground_of
 from lacertus.core.review.reference import FrameOfReference
 from lacertus.core.review.views.believed import BelievedBody, believed
 from lacertus.services.review import loading, tied
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.at_hand import at_hand
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import Review
 
@@ -93,4 +95,6 @@ def in_space(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> tuple[Believ
     review = loading.load(db, academy, loading.review_id_of(db, academy, rep_id))
     rep = next(rep for rep in review.reps if rep.id == rep_id)
     views = tied.views_of(tied.others(review), review, rep)
-    return believed(catalogue.definition(rep.technique_version), loading.rep_file(review, rep), views)
+    technique, file = catalogue.definition(rep.technique_version), loading.rep_file(review, rep)
+    with at_hand(Scene(file, technique.edges)) as scene:
+        return believed(technique, file, views, scene)

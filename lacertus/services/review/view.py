@@ -28,6 +28,7 @@ from lacertus.core.review.views.tied import View, judge_views
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.progress import ledger
 from lacertus.services.review import held, tied
+from lacertus.services.review.at_hand import at_hand
 from lacertus.services.review.fingerprint import fingerprint_of
 from lacertus.services.review.loading import given_verdicts, onsets_of, rep_file
 from lacertus.services.techniques import adaptations, catalogue, starts
@@ -241,8 +242,9 @@ def _read_once(review: Review, rep: RepRow, technique: Technique) -> tuple[_Know
 def _read(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> tuple[_Known, Scene]:
     file = rep_file(review, rep)
     scene = Scene(file, technique.edges)
-    judgements = with_choice(technique, overruled(judge_views(technique, file, views, scene), given_verdicts(rep)))
-    needs, rows = needed_points(technique, file, scene), reacted(technique, file, scene)
+    with at_hand(scene):
+        judgements = with_choice(technique, overruled(judge_views(technique, file, views, scene), given_verdicts(rep)))
+        needs, rows = needed_points(technique, file, scene), reacted(technique, file, scene)
     asks = asked_events(technique, file)
     return _Known(file=file, judgements=judgements, needs=needs, reacted=rows, asks=asks), scene
 

@@ -319,7 +319,10 @@ class TestLive:
         reviewing.place_point(db, where.academy, rep, spot, ankle["x"], ankle["y"] - 60)
         db.commit()
         db.expire_all()
-        assert judgement(db, where, review, "leg_straight").value == pytest.approx(moved.value)
+        stored = judgement(db, where, review, "leg_straight")
+        assert stored.value is not None and stored.uncertainty is not None
+        # While it is dragged, lengths and leans are those of before; sixty pixels away they tell the same to within a part of u.
+        assert abs(stored.value - moved.value) < 0.25 * stored.uncertainty
 
     def test_of_another_academy_or_an_unknown_landmark_it_measures_nothing(self, db: Session, where: Hall, rep: uuid.UUID) -> None:
         other = hall(db, "Other", "other@example.test")

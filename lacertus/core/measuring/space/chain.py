@@ -54,10 +54,11 @@ class Seen:
 
 @dataclass(frozen=True)
 class Node:
-    """A landmark that was put in space: what it hangs on, by which part, and whether that part's length is known."""
+    """A landmark that was put in space: what it hangs on, whether that part's length is known, and by which part it hangs."""
 
     parent: str | None
     known: bool
+    part: str = ""
 
 
 @dataclass
@@ -130,20 +131,20 @@ class Chain:
         times = self.seen.times_s
         return len(np.unique(np.floor(times / ALIKE_S))) / len(times)
 
-    def put(self, name: str, depth: Array, parent: str | None, known: bool) -> None:
+    def put(self, name: str, depth: Array, node: Node) -> None:
         """Put a landmark in space: where two views place it, else so deep as the part that it hangs on tells."""
         if name in self.fixed:
             self.at[name], self.nodes[name] = self.fixed[name], Node(FIXED, True)
             return
         self.at[name] = self.on_ray(self.seen.places[name], depth)
-        self.nodes[name] = Node(parent, known)
+        self.nodes[name] = node
 
     def root(self, name: str, depth: Array | float | None = None) -> None:
         """Put a landmark in space that hangs on nothing."""
         shape = self.seen.places[name].shape[1:]
         if depth is None:
             depth = ROOT_U * self.tall_px * normal(f"root {name}")
-        self.put(name, np.broadcast_to(np.asarray(depth, dtype=np.float64), shape).copy(), None, True)
+        self.put(name, np.broadcast_to(np.asarray(depth, dtype=np.float64), shape).copy(), Node(None, True))
 
     def hang(self, name: str, parent: str, part: str, odds: Array | float = 0.0) -> None:
         """Put a landmark in space by the part that links it to another; `odds` are log odds that it is nearer (frames)."""
@@ -158,7 +159,7 @@ class Chain:
         told = stretches.mean(np.broadcast_to(np.asarray(odds, dtype=np.float64), len(self.seen.frames)))
         fits[1] = (told + self.said.odds(name, stretches))[:, None]
         signs = drawn_signs(fits, stretches, (part,), ((-1.0,), (1.0,)))
-        self.put(name, depth + self.steadied(part, signs[0] * reach, name, parent), parent, self.is_known(part))
+        self.put(name, depth + self.steadied(part, signs[0] * reach, name, parent), Node(parent, self.is_known(part), part))
 
     def steadied(self, part: str, depth: Array, name: str, parent: str) -> Array:
         """Depths of a landmark against the one it hangs on (frames × DRAWS), no less smooth over time than a body moves."""
@@ -192,24 +193,29 @@ class Chain:
     def across(self, name: str, odds: Array) -> Array:
         """Put both hips (or shoulders) about their middle, and tell the odds that follow for the other pair."""
         left, right, middle, part = f"left_{name}", f"right_{name}", f"mid_{name}", f"{name}_width"
-        here, at = self.seen.places, self.at[middle]
-        apart = (here[left] - here[right]) * (1 - at[2] / self.focal_px)
-        width = np.hypot(apart[0], apart[1])
+        at = self.at[middle]
         if not self.has_length(part):
             for side in (left, right):
                 self.root(side)
             return np.zeros((len(self.seen.frames), DRAWS))
-        half = self.deep(part, width, left, right) / 2
+        half = self.half(name)
         stretches = Stretches.of(self.seen, {part: 2 * half})
         fits = np.zeros((2, len(stretches.firsts), DRAWS))
         each = odds if odds.ndim == 2 else np.broadcast_to(odds[:, None], (len(odds), DRAWS))
         fits[1] = stretches.mean(each) + (self.said.odds(right, stretches) - self.said.odds(left, stretches))[:, None]
         right_near = drawn_signs(fits, stretches, (part,), ((-1.0,), (1.0,)))[0]
-        known = self.is_known(part)
+        node = Node(middle, self.is_known(part), part)
         deep = self.steadied(part, 2 * right_near * half, left, right) / 2
-        self.put(right, at[2] + deep, middle, known)
-        self.put(left, at[2] - deep, middle, known)
+        self.put(right, at[2] + deep, node)
+        self.put(left, at[2] - deep, node)
         return TIED * right_near
+
+    def half(self, name: str) -> Array:
+        """How far each hip (or shoulder) lies before or behind their middle (frames × DRAWS)."""
+        left, right = (f"{side}_{name}" for side in SIDES)
+        here = self.seen.places
+        apart = (here[left] - here[right]) * (1 - self.at[f"mid_{name}"][2] / self.focal_px)
+        return self.deep(f"{name}_width", np.hypot(apart[0], apart[1]), left, right) / 2
 
     # --- limbs ------------------------------------------------------------------------------------
 
@@ -241,9 +247,9 @@ class Chain:
         for i, (way, *_) in enumerate(ways):
             fits[i] += ((way[0] * said[0] + way[1] * said[1]) / 2)[:, None]
         signs = drawn_signs(fits, stretches, (upper, lower), tuple(way[0] for way in ways))
-        self.put(middle, depth + self.steadied(upper, signs[0] * reach, middle, top), top, self.is_known(upper))
+        self.put(middle, depth + self.steadied(upper, signs[0] * reach, middle, top), Node(top, self.is_known(upper), upper))
         depth, reach = self.reach(end, middle, lower)
-        self.put(end, depth + self.steadied(lower, signs[1] * reach, end, middle), middle, self.is_known(lower))
+        self.put(end, depth + self.steadied(lower, signs[1] * reach, end, middle), Node(middle, self.is_known(lower), lower))
 
 
 FIXED = "two views"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, cast
 
 import numpy as np
@@ -17,6 +17,7 @@ from lacertus.core.measuring.space.chain import PARTS, Chain, Node, Seen, add_pa
 from lacertus.core.measuring.space.draws import DRAWS, normal
 from lacertus.core.measuring.space.eye import Eye
 from lacertus.core.measuring.space.lengths import PartLength
+from lacertus.core.measuring.space.nearest import Before, Elsewhere, Nearest
 from lacertus.core.measuring.space.picture import first_x, in_first_picture, placed
 from lacertus.core.measuring.space.signs import Said
 from lacertus.core.measuring.space.steadied import drawn_through
@@ -49,6 +50,15 @@ class Shown:
     chains: list[Chain]
     deep: Array | float = 0.0
     done: set[str] = field(default_factory=lambda: set(PARTS))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Near:
+    """An earlier solution of the same frames, and the landmark that lies elsewhere since."""
+
+    film: Film
+    body: BodyName
+    landmark: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -100,6 +110,7 @@ class Film:
         view: which picture of the rep it is, as points of each scatter by themselves.
         meeting: what the other view of these frames tells, where two are tied.
         standing: how deep each body stands, where places of the mat are marked.
+        near: the same frames as they were solved before, where all but one point is as it was.
     """
 
     def __init__(
@@ -113,13 +124,27 @@ class Film:
         view: str = "",
         meeting: Meeting | None = None,
         standing: Standing | None = None,
+        near: Near | None = None,
     ) -> None:
         self.scene, self.eye, self.lengths, self.tall_px = scene, eye, lengths, tall_px
         self.frames, self.sharp, self.view, self.meeting, self.standing = frames, sharp, view, meeting, standing
         self.mirrored = scene.rep.side == "left"
+        self.near = near
+        self._nearest: list[Nearest] = []
+        self._befores: dict[int, dict[bytes, Before]] = {}
         self._bodies: dict[BodyName, Shown] = {}
         self._own_px: dict[tuple[BodyName, str], float] = {}
         self._index = {int(frame): i for i, frame in enumerate(frames)}
+
+    @property
+    def size_bytes(self) -> int:
+        """How much memory the bodies take that were put in space."""
+        return sum(
+            place.nbytes
+            for shown in self._bodies.values()
+            for places in (shown.at, *(part for chain in shown.chains for part in (chain.at, chain.seen.places)))
+            for place in places.values()
+        )
 
     def index(self, frames: Iterable[int]) -> list[int]:
         return [self._index[int(frame)] for frame in frames]
@@ -189,6 +214,9 @@ class Film:
 
     def body(self, body: BodyName, parts: Iterable[str] = PARTS) -> Shown:
         """A body with some of its parts, by their own names, put in space: each once, when it is asked for."""
+        if self.near is not None:
+            before = self.near.film.body(body, parts)
+            return before if body != self.near.body else self._nearly(before)
         if body not in self._bodies:
             self._bodies[body] = self._shown(body)
         shown = self._bodies[body]
@@ -199,6 +227,47 @@ class Film:
                     add_part(chain, self._own(part))
                 self._take_over(shown)
         return shown
+
+    def _nearly(self, before: Shown) -> Shown:
+        """The body of which one landmark lies elsewhere, by the nearest solution to that of before."""
+        assert self.near is not None
+        body, landmark = self.near.body, self.near.landmark
+        if body not in self._bodies:
+            # How the body hangs together is the same, so all but the places is the earlier solution's own.
+            self._bodies[body] = replace(before, at={})
+            self._nearest = [self._nearest_of(chain, body, landmark, before, group) for group, chain in enumerate(before.chains)]
+        shown = self._bodies[body]
+        if len(shown.at) == len(before.at):
+            return shown
+        for group, nearest in enumerate(self._nearest):
+            known = len(nearest.at)
+            nearest.follow()
+            rows = np.flatnonzero(shown.group == group)[nearest.rows]
+            deep = shown.deep[rows] if isinstance(shown.deep, np.ndarray) and shown.deep.ndim == 2 else shown.deep
+            for name, place in list(nearest.at.items())[known:]:
+                own = self._own(name)
+                if own not in shown.at:
+                    shown.at[own] = before.at[own].copy()
+                shown.at[own][:, rows] = self._level(place, deep)
+        for name, places in before.at.items():
+            shown.at.setdefault(name, places)
+        return shown
+
+    def _nearest_of(self, chain: Chain, body: BodyName, landmark: str, before: Shown, group: int) -> Nearest:
+        assert self.near is not None
+        here = np.flatnonzero(before.group == group)
+        name = self._own(landmark)
+        middle, scatter = self._pictured(body, landmark)
+        middle, scatter = middle[:, here], scatter[:, here]
+        times = self.scene.times[self.frames[here]]
+        places, middles, own = drawn_through(middle[..., None] + scatter, middle, times, self._own_px[body, name])
+
+        def meet(place: Array, rows: NDArray[np.int64]) -> Array:
+            assert self.meeting is not None
+            return self.meeting.placed(body, {name: place}, here[rows])[name]
+
+        moved = Elsewhere(name=name, places=places, middles=middles, own_px=own, meet=meet)
+        return Nearest.of(chain, moved, self.near.film._befores.setdefault(group, {}))
 
     @staticmethod
     def _parts(landmark: str) -> Iterable[str]:
@@ -256,18 +325,19 @@ class Film:
 
     def picture(self, body: BodyName) -> tuple[dict[str, Array], dict[str, Array]]:
         """Places of landmarks (2 × frames) from the picture's middle, y up, as a right-sided rep; and their scatter (… × DRAWS)."""
-        scene = self.scene
-        width, height = scene.rep.size
         middles, scatter = {}, {}
-        flip = -1.0 if self.mirrored else 1.0
-        for landmark in placed(scene, body):
-            seen = in_first_picture(scene, body, landmark, self.frames)
-            if np.isnan(seen).all():
-                continue
-            name = self._own(landmark)
-            middles[name] = np.stack((flip * (seen[0] - width / 2), height / 2 - seen[1]))
-            scatter[name] = self._scatter(body, landmark, name)
+        for landmark in placed(self.scene, body):
+            if not np.isnan(in_first_picture(self.scene, body, landmark, self.frames)).all():
+                name = self._own(landmark)
+                middles[name], scatter[name] = self._pictured(body, landmark)
         return middles, scatter
+
+    def _pictured(self, body: BodyName, landmark: str) -> tuple[Array, Array]:
+        seen = in_first_picture(self.scene, body, landmark, self.frames)
+        width, height = self.scene.rep.size
+        flip = -1.0 if self.mirrored else 1.0
+        middle = np.stack((flip * (seen[0] - width / 2), height / 2 - seen[1]))
+        return middle, self._scatter(body, landmark, self._own(landmark))
 
     def _scatter(self, body: BodyName, landmark: str, name: str) -> Array:
         spread = self.scene.spread(body, landmark, self.frames)
@@ -317,19 +387,23 @@ class Film:
 
     def _take_over(self, shown: Shown) -> None:
         """Take over what the chains have put in space since: moved to its depth, in level axes along the line to the target."""
-        c, s = target_turn(self.scene, self.eye)
         for group, (chain, nodes) in enumerate(zip(shown.chains, shown.nodes, strict=True)):
             here = np.flatnonzero(shown.group == group)
             deep = shown.deep[here] if isinstance(shown.deep, np.ndarray) and shown.deep.ndim == 2 else shown.deep
-            shrunk = 1 - deep / self.eye.focal_px
             for name in [name for name in chain.at if self._own(name) not in nodes]:
                 own, place, node = self._own(name), chain.at[name], chain.nodes[name]
                 nodes[own] = Node(node.parent and self._own(node.parent), node.known)
-                moved = self.eye.level(np.stack((place[0] * shrunk, place[1] * shrunk, place[2] + deep)))
-                x = -moved[0] if self.mirrored else moved[0]
                 if own not in shown.at:
                     shown.at[own] = np.full((3, len(self.frames), DRAWS), np.nan)
-                shown.at[own][:, here] = np.stack((c * x - s * moved[2], moved[1], s * x + c * moved[2]))
+                shown.at[own][:, here] = self._level(place, deep)
+
+    def _level(self, place: Array, deep: Array | float) -> Array:
+        """A place in a chain's axes (3 × frames × DRAWS), moved to its body's depth, in level axes along the line to the target."""
+        c, s = target_turn(self.scene, self.eye)
+        shrunk = 1 - deep / self.eye.focal_px
+        moved = self.eye.level(np.stack((place[0] * shrunk, place[1] * shrunk, place[2] + deep)))
+        x = -moved[0] if self.mirrored else moved[0]
+        return np.stack((c * x - s * moved[2], moved[1], s * x + c * moved[2]))
 
     def _depth_of(self, body: BodyName, x: Array) -> Array:
         """How much nearer to the camera than the performer's first place a body is, pixels (frames × DRAWS)."""

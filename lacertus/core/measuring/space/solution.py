@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +16,7 @@ from lacertus.core.measuring.mat_spot import mat_spot
 from lacertus.core.measuring.space.chain import SCALE_U, part_of
 from lacertus.core.measuring.space.draws import normal
 from lacertus.core.measuring.space.eye import Eye, phone
-from lacertus.core.measuring.space.film import Film, Meeting, Standing, target_turn
+from lacertus.core.measuring.space.film import Film, Meeting, Near, Standing, target_turn
 from lacertus.core.measuring.space.lengths import PartLength, part_lengths
 from lacertus.core.measuring.space.mat_view import MatView, corners, mat_view
 from lacertus.core.measuring.space.picture import mat_below_middle, placed, spots
@@ -39,7 +39,21 @@ class Space:
         self.scene = scene
         self._films: dict[tuple[bool, bytes], Film] = {}
         self._seen: dict[int, int] = {}
+        self._near: tuple[Space, BodyName, str] | None = None
         self.refused: str | None = None
+        self.known_readings: dict[tuple[object, ...], tuple[object, Any]] = {}
+        """What was read from the bodies, by whoever keeps them: measure and reading."""
+
+    def read_by(self, scene: Scene) -> None:
+        """Let another scene of the same points read what was solved: its events may be others."""
+        self.scene = scene
+        for name in ("_marked", "_of_events"):
+            self.__dict__.pop(name, None)
+
+    @property
+    def size_bytes(self) -> int:
+        """How much memory the solved bodies take."""
+        return sum(film.size_bytes for film in self._films.values())
 
     # --- what is known ----------------------------------------------------------------------------
 
@@ -85,9 +99,17 @@ class Space:
             self.refused = str(error)
             return None
 
-    def tied_as(self, tie: Tied) -> None:
-        """Take over how the cameras stood from an earlier solution of the same views, in which a point lay elsewhere."""
-        self.__dict__["tie"] = tie
+    def near_to(self, solved: Space, body: BodyName, landmark: str) -> None:
+        """Read the rep by an earlier solution of it, in which one landmark lay elsewhere: cameras, lengths and leans are as there.
+
+        Where a landmark has a place in other frames than there, this does nothing, and all is solved anew.
+        """
+        if not _alike(self.scene, solved.scene, body, landmark):
+            return
+        self._near = (solved, body, landmark)
+        for name in ("lengths", "lone_eye", "tie", "mat", "eye", "standing", "_tall", "_marked"):
+            self.__dict__[name] = getattr(solved, name)
+        self.refused = solved.refused
 
     @cached_property
     def mat(self) -> MatView | None:
@@ -215,8 +237,15 @@ class Space:
                 sharp,
                 meeting=self._meeting(frames, sharp),
                 standing=self.standing,
+                near=self._near_film(frames, sharp),
             )
         return self._films[key]
+
+    def _near_film(self, frames: NDArray[np.int64], sharp: bool) -> Near | None:
+        if self._near is None:
+            return None
+        solved, body, landmark = self._near
+        return Near(film=solved._made(frames, sharp), body=body, landmark=landmark)
 
     @cached_property
     def _tall(self) -> dict[BodyName, float]:
@@ -289,3 +318,11 @@ class Space:
         owner, landmark = spot.owner
         film = self.film((spot.position.frame,))
         return np.asarray(film.landmark(owner, landmark, film.index((spot.position.frame,)))[1, 0] - spot.under_px)
+
+
+def _alike(scene: Scene, solved: Scene, body: BodyName, landmark: str) -> bool:
+    """Whether a landmark has a place in the same frames of two scenes of one rep."""
+    if landmark not in placed(scene, body) or landmark not in placed(solved, body):
+        return False
+    first, second = (np.isnan(one.curve(body, landmark)[0]) for one in (scene, solved))
+    return bool((first == second).all())

@@ -56,12 +56,15 @@ MOST_FRAMES = 240
 """So many frames of a rep are shown; of a longer one every second, third and so on, as each takes a third of a megabyte a body."""
 
 
-def believed(technique: Technique, rep: RepFile, views: Sequence[View] = ()) -> tuple[BelievedBody, ...]:
+def believed(
+    technique: Technique, rep: RepFile, views: Sequence[View] = (), scene: Scene | None = None
+) -> tuple[BelievedBody, ...]:
     """Both bodies in every frame of a rep in which they can be put in space; a body without a known length is left out.
 
-    Of the ways that a limb may lean the likelier one is shown, at the mean of its draws.
+    Of the ways that a limb may lean the likelier one is shown, at the mean of its draws. `scene` is the rep's own, where it is at
+    hand.
     """
-    scene = scene_of_views(technique, rep, views)
+    scene = scene_of_views(technique, rep, views, scene)
     space = scene.space
     if space is None:
         return ()

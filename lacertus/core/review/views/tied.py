@@ -11,9 +11,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from lacertus.core.errors import BadInput
+from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.repfile import OtherView, RepFile
 from lacertus.core.measuring.scene import Scene
-from lacertus.core.measuring.space.two_views import Tied
 from lacertus.core.measuring.timebase import TimeBase, shown_at
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.review.judge import judge_rep
@@ -45,24 +45,49 @@ class View:
         return min(at, len(self.frames) - 1)
 
 
-def judge_views(
-    technique: Technique, rep: RepFile, views: Sequence[View] = (), scene: Scene | None = None, tie: Tied | None = None
-) -> tuple[Judgement, ...]:
-    """Judge a rep by its own picture and by other views of it.
+@dataclass(frozen=True, kw_only=True)
+class Solved:
+    """A rep put in space by all its views, and what each of them shows by itself.
 
-    Frames are those of the rep's own clip, whichever view was read. `scene` is the rep's own, where it is at hand;
-    `tie` how the cameras of the rep and its first view stood, where that is known.
+    `refused` says why no other view could be tied to the rep's own.
+    """
+
+    scene: Scene
+    refused: str | None
+    seen: tuple[tuple[Judgement, ...], ...]
+
+
+def solved(technique: Technique, rep: RepFile, views: Sequence[View] = (), scene: Scene | None = None) -> Solved:
+    """Put a rep in space; what it is put in space by is worked out as it is read. `scene` is its own, where it is at hand.
 
     Raises:
         BadRep: as `judge_rep`.
     """
-    tied, refused = _tied(technique, rep, views, tie)
-    found = judge_rep(technique, rep, tied or scene)
-    if refused is not None:
-        found = tuple(replace(one, notes=(*one.notes, refused)) if one.rests_on else one for one in found)
+    tied, refused = _tied(technique, rep, views)
+    seen = tuple(judge_rep(technique, as_seen_from(view, rep)) for view in views)
+    return Solved(scene=tied or scene or Scene(rep, technique.edges), refused=refused, seen=seen)
+
+
+def judge_views(
+    technique: Technique, rep: RepFile, views: Sequence[View] = (), scene: Scene | None = None
+) -> tuple[Judgement, ...]:
+    """Judge a rep by its own picture and by other views of it.
+
+    Frames are those of the rep's own clip, whichever view was read. `scene` is the rep's own, where it is at hand.
+
+    Raises:
+        BadRep: as `judge_rep`.
+    """
+    return judge_solved(technique, rep, views, solved(technique, rep, views, scene))
+
+
+def judge_solved(technique: Technique, rep: RepFile, views: Sequence[View], known: Solved) -> tuple[Judgement, ...]:
+    """The same, with a rep that was put in space before."""
+    found = judge_rep(technique, rep, known.scene)
+    if known.refused is not None:
+        found = tuple(replace(one, notes=(*one.notes, known.refused)) if one.rests_on else one for one in found)
     points = {checkpoint.id for checkpoint in technique.checkpoints if checkpoint.measure.points_used}
-    for view in views:
-        seen = judge_rep(technique, as_seen_from(view, rep))
+    for view, seen in zip(views, known.seen, strict=True):
         # What reads no points reads times alone, and those were marked here.
         pairs = zip(found, seen, strict=True)
         found = tuple(
@@ -71,20 +96,28 @@ def judge_views(
     return found
 
 
-def scene_of_views(technique: Technique, rep: RepFile, views: Sequence[View]) -> Scene:
-    """The rep in space as all its views together tell."""
+def judge_moved(
+    technique: Technique, rep: RepFile, views: Sequence[View], known: Solved, body: BodyName, landmark: str
+) -> tuple[Judgement, ...]:
+    """Judge a rep of which one landmark lies elsewhere than when it was put in space: by the nearest solution to that."""
+    scene = Scene(rep, technique.edges, other_view=known.scene.other_view)
+    if scene.space is not None and known.scene.space is not None:
+        scene.space.near_to(known.scene.space, body, landmark)
+    return judge_solved(technique, rep, views, replace(known, scene=scene))
+
+
+def scene_of_views(technique: Technique, rep: RepFile, views: Sequence[View], scene: Scene | None = None) -> Scene:
+    """The rep in space as all its views together tell; `scene` is its own, where it is at hand."""
     tied, _ = _tied(technique, rep, views)
-    return tied or Scene(rep, technique.edges)
+    return tied or scene or Scene(rep, technique.edges)
 
 
-def _tied(technique: Technique, rep: RepFile, views: Sequence[View], tie: Tied | None = None) -> tuple[Scene | None, str | None]:
+def _tied(technique: Technique, rep: RepFile, views: Sequence[View]) -> tuple[Scene | None, str | None]:
     """The rep in space by two views: its own and the first other one that can be tied to it; else why none of them can."""
     refused = None
     for view in views:
         other = Scene(as_seen_from(view, rep), technique.edges)
         scene = Scene(rep, technique.edges, other_view=(other, dict(enumerate(view.frames))))
-        if tie is not None and scene.space is not None:
-            scene.space.tied_as(tie)
         if scene.space is not None and scene.space.tie is not None:
             return scene, None
         refused = scene.space.refused if scene.space is not None else None

@@ -13,7 +13,6 @@ from lacertus.core.measuring.repfile import mirror_rep, read_rep
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.views.believed import believed
-from lacertus.core.review.views.tied import judge_views, scene_of_views, views_in
 from tests.bench import posed
 from tests.bench.in_depth import EVENTS, FPS, Motion, in_picture, rep_of, technique_of
 
@@ -142,19 +141,6 @@ def test_what_no_body_has_is_refused(wrong: list[dict[str, Any]], says: str) -> 
     rep, _, _ = filmed(1)
     with pytest.raises(BadRep, match=says):
         read_rep(rep | {"nearer": wrong})
-
-
-def test_with_its_tie_at_hand_a_rep_in_two_views_is_read_the_same() -> None:
-    rep, motion, _ = filmed(3, 10.0)
-    other = posed.drawn_eye(np.random.default_rng(8), -65.0, MIDDLE)
-    rep["views"] = [in_picture(motion, other, np.random.default_rng(9)) | {"offset_s": 0.0, "view": "angle"}]
-    file = read_rep(rep)
-    views = views_in(file)
-    space = scene_of_views(TECHNIQUE, file, views).space
-    assert space is not None and space.tie is not None
-    anew, at_hand = judge_views(TECHNIQUE, file, views), judge_views(TECHNIQUE, file, views, tie=space.tie)
-    assert anew == at_hand
-    assert sum("views" in one.rests_on for one in anew) > 20
 
 
 def test_of_a_long_rep_not_every_frame_is_shown() -> None:

@@ -17,6 +17,12 @@
   }
   let { clip, time_s, width, height, shapes, film = true, label }: Props = $props()
   let failed = $state(false)
+  let video = $state<HTMLVideoElement>()
+  /** Some browsers drop a seek that comes before the first picture, so it is asked for again as more is loaded. */
+  function seek() {
+    if (video && video.readyState >= 1 && Math.abs(video.currentTime - time_s) > 1e-3) video.currentTime = time_s
+  }
+  $effect(seek)
   /** A word or a ring alone, without the film behind it, is no picture. */
   const drawn = $derived(shapes.some((shape) => shape.shape === 'stroke'))
   /** Without a film the drawing is all there is: it is shown large, with some room around it. */
@@ -69,7 +75,10 @@
         preload="auto"
         tabindex="-1"
         aria-hidden="true"
-        onloadedmetadata={(event) => (event.currentTarget.currentTime = time_s)}
+        bind:this={video}
+        onloadedmetadata={seek}
+        onloadeddata={seek}
+        oncanplay={seek}
         onerror={() => (failed = true)}
       ></video>
     {:else}<span class="absolute top-1 left-2 text-xs" style="color: #cfcabd"
