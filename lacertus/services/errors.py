@@ -5,7 +5,12 @@ ServiceError
 ├── Conflict        it cannot be done in this state
 │   └── HereAlready the same is here already
 ├── Held            somebody else is at it this moment
+├── NotAllowed      the role of whoever asks does not have the right
+│   ├── WrongPassword      the present password was asked again, and is another one
+│   └── SecondFactorLacking the academy asks for a second factor, and this account has none yet
 ├── SignInRefused   wrong e-mail or password
+│   ├── CodeNeeded  the password is right; a code is needed too
+│   ├── WrongCode   the code is wrong, or was used before
 │   └── NotSignedIn nobody is signed in, or no longer
 ├── TooManyTries    wait before trying again
 ├── Busy            too much at once; try again in a moment
@@ -39,6 +44,26 @@ class Held(ServiceError):
 
 class SignInRefused(ServiceError):
     """E-mail or password is wrong. Nothing was changed; try again."""
+
+
+class NotAllowed(ServiceError):
+    """You may not do this. Nothing was changed; ask an owner of the academy."""
+
+
+class WrongPassword(NotAllowed):
+    """This is not your present password. Nothing was changed."""
+
+
+class SecondFactorLacking(NotAllowed):
+    """Your academy asks everybody for a second factor. Set yours up on your account’s page first."""
+
+
+class CodeNeeded(SignInRefused):
+    """Type the six digits that your app shows."""
+
+
+class WrongCode(SignInRefused):
+    """This code is wrong, or it was used before. Wait for the next one and type that."""
 
 
 class NotSignedIn(SignInRefused):

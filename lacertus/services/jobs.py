@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.services.clips import intake
 from lacertus.services.errors import Conflict, NotFound
+from lacertus.services.people.rights import Right, needs
 from lacertus.store import queue
 from lacertus.store.queue import READ_CLIP, RUNNING
 from lacertus.store.tables import Clip, JobRow
@@ -27,6 +28,7 @@ def listing(db: Session, academy: uuid.UUID) -> list[tuple[JobRow, str]]:
     return [(job, name) for job, name in db.execute(rows.order_by(JobRow.asked_at.desc()).limit(MOST_SHOWN))]
 
 
+@needs(Right.NAME_CLIPS)
 def stop(db: Session, academy: uuid.UUID, job_id: uuid.UUID) -> JobRow:
     """Stop a job: one that waits ends at once, one that runs as soon as its worker looks.
 
@@ -46,6 +48,7 @@ def stop(db: Session, academy: uuid.UUID, job_id: uuid.UUID) -> JobRow:
     return job
 
 
+@needs(Right.NAME_CLIPS)
 def try_again(db: Session, academy: uuid.UUID, job_id: uuid.UUID) -> JobRow:
     """Ask again for what failed or was stopped.
 

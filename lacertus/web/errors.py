@@ -11,14 +11,19 @@ from starlette.exceptions import HTTPException
 from lacertus.core.errors import BadInput, LacertusError, Unreadable
 from lacertus.services.errors import (
     Busy,
+    CodeNeeded,
     Conflict,
     Held,
     HereAlready,
+    NotAllowed,
     NotFound,
+    SecondFactorLacking,
     ServiceError,
     SignInRefused,
     TooLarge,
     TooManyTries,
+    WrongCode,
+    WrongPassword,
 )
 from lacertus.services.sheets.mail import NotSent
 from lacertus.store.database import DatabaseAway, DatabaseError, DatabaseFull, DatabaseStopped, SameMoment
@@ -42,6 +47,11 @@ STATUS: tuple[tuple[type[LacertusError], int, str], ...] = (
     (HereAlready, 409, "here_already"),
     (Conflict, 409, "conflict"),
     (Held, 423, "held"),
+    (SecondFactorLacking, 403, "second_factor"),
+    (WrongPassword, 403, "wrong_password"),
+    (NotAllowed, 403, "not_allowed"),
+    (CodeNeeded, 401, "code_needed"),
+    (WrongCode, 401, "wrong_code"),
     (SignInRefused, 401, "signed_out"),
     (TooManyTries, 429, "too_many_tries"),
     (Busy, 503, "busy"),
@@ -58,7 +68,7 @@ STATUS: tuple[tuple[type[LacertusError], int, str], ...] = (
     (ServiceError, 409, "refused"),
 )
 RESPONSES: dict[int | str, dict[str, type[ErrorBody]]] = {
-    status: {"model": ErrorBody} for status in sorted({400, 401, 404, 408, 409, 413, 422, 429, 502, 503, 507})
+    status: {"model": ErrorBody} for status in sorted({400, 401, 403, 404, 408, 409, 413, 422, 429, 502, 503, 507})
 }
 
 

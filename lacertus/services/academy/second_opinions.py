@@ -18,6 +18,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.academy.agreement import Rating
 from lacertus.core.errors import BadInput
 from lacertus.services.errors import Conflict
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.progress.ledger import COUNTS
 from lacertus.services.review import loading
 from lacertus.services.techniques import catalogue
@@ -202,6 +203,7 @@ def _rep(rep: RepRow, judged: Sequence[JudgementRow], given: dict[tuple[uuid.UUI
     )
 
 
+@needs(Right.REVIEW)
 def give(
     db: Session,
     academy: uuid.UUID,
@@ -239,6 +241,7 @@ def _open_look(db: Session, academy: uuid.UUID, account: uuid.UUID, review_id: u
     return review
 
 
+@needs(Right.REVIEW)
 def hand_in(db: Session, academy: uuid.UUID, account: uuid.UUID, review_id: uuid.UUID) -> SecondOpinion:
     """Hand in what one has given; from now on the first verdicts are shown beside it.
 

@@ -17,6 +17,7 @@ from lacertus.core.texts import checked_file_name, checked_name
 from lacertus.services.days import checked_day
 from lacertus.services.errors import Conflict, HereAlready, NotFound, TooLarge
 from lacertus.services.people import people
+from lacertus.services.people.rights import Right, needs
 from lacertus.settings import settings
 from lacertus.store import queue
 from lacertus.store.media import CLIPS, clip_prefix, media, original_key
@@ -167,6 +168,7 @@ def named_clip(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> tuple[Cli
     return found, found.student_id
 
 
+@needs(Right.NAME_CLIPS)
 def stop_reading(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
     """Ask the worker to stop reading a clip; the original is kept."""
     found = clip(db, academy, clip_id)
@@ -178,6 +180,7 @@ def stop_reading(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
         queue.end(db, READ_CLIP, found.id, "stopped")
 
 
+@needs(Right.NAME_CLIPS)
 def read_again(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
     """Make a stopped or failed clip wait to be read again."""
     found = clip(db, academy, clip_id)
@@ -187,6 +190,7 @@ def read_again(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
     queue.ask(db, READ_CLIP, found.id, found.id)
 
 
+@needs(Right.DELETE_CLIPS)
 def delete_clip(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
     """Delete a clip with all that was derived from it: files, review and judgements."""
     found = clip(db, academy, clip_id)

@@ -14,6 +14,7 @@ from lacertus.core.errors import BadInput
 from lacertus.services.clips import intake
 from lacertus.services.errors import Conflict
 from lacertus.services.people import people
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import Clip, RepRow, Review
 
@@ -43,6 +44,7 @@ def line_of(clip: Clip, words: Vocabulary) -> str:
     return write_line(clip.student.name if clip.student else None, clip.naming, words)
 
 
+@needs(Right.NAME_CLIPS)
 def name_clips(db: Session, academy: uuid.UUID, clip_ids: Sequence[uuid.UUID], text: str) -> list[Clip]:
     """Name several clips by one line; what it does not say stays as it was for each.
 

@@ -18,6 +18,7 @@ from lacertus.core.errors import BadInput
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.texts import checked_text
 from lacertus.services.errors import Conflict, NotFound
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import loading
 from lacertus.services.review.view import view_of
 from lacertus.store import queue
@@ -57,6 +58,7 @@ class Shown:
     shapes: tuple[Shape, ...]
 
 
+@needs(Right.REVIEW)
 def draw(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, given: Drawing, correction_id: uuid.UUID | None = None) -> Correction:
     """Draw a correction, or change the one of that id; sending it twice draws it once.
 
@@ -123,6 +125,7 @@ def scene_of(review: Review, rep: RepRow) -> Scene:
     return view_of(review).rep(rep.id).scene
 
 
+@needs(Right.REVIEW)
 def draw_default(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str, correction_id: uuid.UUID) -> Correction:
     """Make the usual correction of a missed checkpoint: marks, frames and cue from what it measures.
 
@@ -145,6 +148,7 @@ def default_of(review: Review, rep: RepRow, checkpoint: str) -> Drawing:
     return Drawing(checkpoint=checkpoint, frame=made.frame, first=first, last=last, marks=made.marks, cue=made.cue)
 
 
+@needs(Right.REVIEW)
 def copy(db: Session, academy: uuid.UUID, correction_id: uuid.UUID, to: Mapping[uuid.UUID, uuid.UUID]) -> list[Correction]:
     """Copy a correction to other reps (rep → id of the copy) in which its checkpoint was missed too.
 
@@ -212,6 +216,7 @@ def note_drawn(review: Review) -> None:
         correction.drawn = tuple(shapes)
 
 
+@needs(Right.REVIEW)
 def delete(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> None:
     """Take a correction away. Its voice note is kept with the clip, so that taking this back brings it again.
 
@@ -270,6 +275,7 @@ LONGEST_VOICE_S = 120.0
 LARGEST_VOICE_BYTES = 8_000_000
 
 
+@needs(Right.REVIEW)
 def keep_voice(db: Session, academy: uuid.UUID, correction_id: uuid.UUID, sound: bytes, seconds: float) -> None:
     """Keep what the coach said over a correction, as the browser recorded it; the worker reads it, the server does not.
 
@@ -289,6 +295,7 @@ def keep_voice(db: Session, academy: uuid.UUID, correction_id: uuid.UUID, sound:
     db.flush()
 
 
+@needs(Right.REVIEW)
 def drop_voice(db: Session, academy: uuid.UUID, correction_id: uuid.UUID) -> None:
     """Take the voice note away.
 

@@ -18,6 +18,7 @@ from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.review.judgement import Judgement
 from lacertus.services.corrections import correct
 from lacertus.services.errors import NotFound
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import loading
 from lacertus.services.review.view import view_of
 from lacertus.services.techniques import catalogue, figure
@@ -111,6 +112,7 @@ def _in_this_review(review: Review, rep: RepRow, checkpoint: str) -> Choice | No
     return None
 
 
+@needs(Right.REVIEW)
 def put_example(db: Session, academy: uuid.UUID, correction_id: uuid.UUID, source: Source | None) -> Correction:
     """Have the best of a source stand beside a correction; None takes it away.
 

@@ -13,6 +13,7 @@ from lacertus.core.corrections.shapes import Shape
 from lacertus.core.errors import BadInput
 from lacertus.services.corrections import correct
 from lacertus.services.errors import NotFound
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import loading
 from lacertus.store import queue
 from lacertus.store.media import Media, captions_key, marked_key, media
@@ -31,6 +32,7 @@ class Wanted:
     voices: tuple[uuid.UUID, ...]
 
 
+@needs(Right.SHARE)
 def ask(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
     """Ask for the marked clip of a review; while it is being made, asking again changes nothing.
 

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.texts import checked_text
 from lacertus.services.errors import NotFound
 from lacertus.services.people import people
+from lacertus.services.people.rights import Right, needs
 from lacertus.store.tables import Account, Note
 
 LONGEST_NOTE = 2000
@@ -27,6 +28,7 @@ def notes(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> list[tuple[
     return [(note, name or "") for note, name in db.execute(rows.order_by(Note.noted_on.desc(), Note.created_at.desc()))]
 
 
+@needs(Right.NOTE)
 def add(db: Session, academy: uuid.UUID, student_id: uuid.UUID, words: str, account: uuid.UUID | None, on: date) -> Note:
     """Note something about a student.
 
@@ -41,6 +43,7 @@ def add(db: Session, academy: uuid.UUID, student_id: uuid.UUID, words: str, acco
     return made
 
 
+@needs(Right.NOTE)
 def remove(db: Session, academy: uuid.UUID, student_id: uuid.UUID, note_id: uuid.UUID) -> None:
     """Delete a note.
 

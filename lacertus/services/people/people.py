@@ -15,6 +15,7 @@ from lacertus.core.errors import BadInput
 from lacertus.core.texts import checked_name, checked_text
 from lacertus.outputs.mail import checked_address
 from lacertus.services.errors import NotFound
+from lacertus.services.people.rights import Right, needs
 from lacertus.store.tables import Student
 
 
@@ -34,6 +35,7 @@ def student(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> Student:
     return found
 
 
+@needs(Right.ADD_STUDENTS)
 def create_student(db: Session, academy: uuid.UUID, name: str, side_policy: str = "both", note: str = "", **more: Any) -> Student:
     """Add a student; `more` is as in `change_student`."""
     created = Student(academy_id=academy, name=checked_name(name, "a student’s name"), side_policy=side_policy, note=note)
@@ -43,6 +45,7 @@ def create_student(db: Session, academy: uuid.UUID, name: str, side_policy: str 
     return created
 
 
+@needs(Right.CHANGE_STUDENTS)
 def change_student(db: Session, academy: uuid.UUID, student_id: uuid.UUID, change: Mapping[str, Any]) -> Student:
     """Change name, side policy, note, e-mail, or whether pictures may stand beside others' corrections.
 
@@ -70,6 +73,7 @@ _COLUMNS = ("name", "side_policy", "note", "email")
 _SIDES = ("both", "left", "right")
 
 
+@needs(Right.ADD_STUDENTS)
 def import_students(db: Session, academy: uuid.UUID, text: str) -> list[Student]:
     """Add students from a CSV with a head: `name`, and optionally `side_policy` (both, left, right), `note`, `email`.
 

@@ -26,6 +26,7 @@ from lacertus.core.progress.history import FaultHistory, histories
 from lacertus.core.techniques.definition import Technique
 from lacertus.core.texts import checked_text
 from lacertus.services.people import people
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.progress import follow_up
 from lacertus.services.progress.ledger import COUNTS, MISSED
 from lacertus.services.techniques import adaptations, catalogue
@@ -75,6 +76,7 @@ def _made(db: Session, student_id: uuid.UUID) -> list[Made]:
     return [Made(rep=rep, day=on.toordinal(), technique=technique, fault=fault) for rep, on, technique, fault in db.execute(rows)]
 
 
+@needs(Right.TEACH)
 def choose(
     db: Session, academy: uuid.UUID, student_id: uuid.UUID, choices: Sequence[FaultChoice], why: str, on: date
 ) -> FixFirstPage:

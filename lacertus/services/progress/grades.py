@@ -17,6 +17,7 @@ from lacertus.core.techniques.definition import Technique
 from lacertus.core.texts import checked_name
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.people import people
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.progress.rungs import as_decided
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import (
@@ -88,6 +89,7 @@ def grade(db: Session, academy: uuid.UUID, grade_id: uuid.UUID) -> Grade:
     return found
 
 
+@needs(Right.TEACH)
 def add(db: Session, academy: uuid.UUID, name: str) -> Grade:
     """Add a grade after the others.
 
@@ -108,6 +110,7 @@ def add(db: Session, academy: uuid.UUID, name: str) -> Grade:
     return made
 
 
+@needs(Right.TEACH)
 def change(db: Session, academy: uuid.UUID, grade_id: uuid.UUID, name: str | None = None, up: bool | None = None) -> None:
     """Rename a grade, or move it one place up (earlier) or down.
 
@@ -131,6 +134,7 @@ def change(db: Session, academy: uuid.UUID, grade_id: uuid.UUID, name: str | Non
     db.flush()
 
 
+@needs(Right.TEACH)
 def remove(db: Session, academy: uuid.UUID, grade_id: uuid.UUID) -> None:
     """Delete a grade; students who worked towards it work towards none.
 
@@ -142,6 +146,7 @@ def remove(db: Session, academy: uuid.UUID, grade_id: uuid.UUID) -> None:
     db.expire_all()
 
 
+@needs(Right.TEACH)
 def require(db: Session, academy: uuid.UUID, grade_id: uuid.UUID, technique: str, rung: str | None) -> None:
     """Ask for a technique on a rung; None asks for it no more.
 
@@ -166,6 +171,7 @@ def require(db: Session, academy: uuid.UUID, grade_id: uuid.UUID, technique: str
     db.flush()
 
 
+@needs(Right.TEACH)
 def note_taught(db: Session, academy: uuid.UUID, technique: str, on: date, account: uuid.UUID | None, today: date) -> None:
     """Note that a technique was taught in class on a day; once more changes nothing.
 
@@ -180,6 +186,7 @@ def note_taught(db: Session, academy: uuid.UUID, technique: str, on: date, accou
     db.execute(put.on_conflict_do_nothing())
 
 
+@needs(Right.TEACH)
 def not_taught(db: Session, academy: uuid.UUID, technique: str, on: date) -> None:
     """Take back that a technique was taught on a day.
 
@@ -193,6 +200,7 @@ def not_taught(db: Session, academy: uuid.UUID, technique: str, on: date) -> Non
     db.flush()
 
 
+@needs(Right.TEACH)
 def work_towards(db: Session, academy: uuid.UUID, student_id: uuid.UUID, grade_id: uuid.UUID | None) -> None:
     """Say which grade a student works towards; None for none.
 

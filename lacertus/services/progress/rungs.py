@@ -34,6 +34,7 @@ from lacertus.core.texts import checked_text
 from lacertus.library import shipped_technique
 from lacertus.library.falls import FORMER_LADDER, falls, falls_for
 from lacertus.services.people import people
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.progress import follow_up
 from lacertus.services.progress.ledger import COUNTS, WHOLE
 from lacertus.services.techniques import catalogue
@@ -254,6 +255,7 @@ def as_decided(row: RungDecision) -> Decided:
     return Decided(advice=Advice(row.decision), from_rung=row.from_rung, to_rung=row.to_rung)
 
 
+@needs(Right.TEACH)
 def say_sure(db: Session, academy: uuid.UUID, student_id: uuid.UUID, technique: str, who: Who, sure: bool | None, on: date) -> None:
     """Keep whether performer or partner says that they feel sure on the rung that the student is on.
 
@@ -267,6 +269,7 @@ def say_sure(db: Session, academy: uuid.UUID, student_id: uuid.UUID, technique: 
     db.expire_all()
 
 
+@needs(Right.TEACH)
 def decide(
     db: Session,
     academy: uuid.UUID,

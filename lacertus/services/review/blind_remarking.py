@@ -13,6 +13,7 @@ from lacertus.core.measuring.rep_facts import FACT_NAMES
 from lacertus.core.measuring.repfile import Marking
 from lacertus.core.review.blind_remarking import Scatter, remark_of, scatter_of
 from lacertus.services.errors import Conflict
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.review.loading import rep_file, review_of_rep
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import RemarkRow, RepRow, Review
@@ -20,6 +21,7 @@ from lacertus.store.tables import RemarkRow, RepRow, Review
 _SAME = ("technique_version_id", "student_id", "first_frame", "last_frame", *FACT_NAMES)
 
 
+@needs(Right.REVIEW)
 def mark_again(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> RepRow:
     """A rep to be marked a second time: the same cut with nothing marked in it. One that is begun already is gone on with.
 
@@ -41,6 +43,7 @@ def mark_again(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> RepRow:
     return again
 
 
+@needs(Right.REVIEW)
 def compare(db: Session, academy: uuid.UUID, account: uuid.UUID, rep_id: uuid.UUID) -> tuple[Scatter, Scatter]:
     """Compare a rep that was marked blind with its first marking, and keep the pairs as the coach's own.
 

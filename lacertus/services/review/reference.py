@@ -16,6 +16,7 @@ from lacertus.core.measuring.scene import Scene
 from lacertus.core.review.ground import Ground, ground_of
 from lacertus.core.review.reference import FrameOfReference
 from lacertus.core.review.views.believed import BelievedBody, believed
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import loading, tied
 from lacertus.services.review import review as reviewing
 from lacertus.services.review.at_hand import at_hand
@@ -23,6 +24,7 @@ from lacertus.services.techniques import catalogue
 from lacertus.store.tables import Review
 
 
+@needs(Right.REVIEW)
 def set_reference(db: Session, academy: uuid.UUID, review_id: uuid.UUID, change: FrameOfReference) -> None:
     """Change those parts of the clip's frame of reference that `change` was given; one that is empty is taken back.
 
@@ -40,6 +42,7 @@ def set_reference(db: Session, academy: uuid.UUID, review_id: uuid.UUID, change:
         reviewing.check_rep(review, rep)
 
 
+@needs(Right.REVIEW)
 def read_lengths(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, body: str, frame: int | None) -> None:
     """Name a still frame whose limbs lie square to the camera: their lengths there are the body's; None forgets them.
 
@@ -68,6 +71,7 @@ def adopt(review: Review, rep: RepFile) -> None:
     review.heights_px = heights | review.heights_px
 
 
+@needs(Right.REVIEW)
 def set_height(db: Session, academy: uuid.UUID, review_id: uuid.UUID, body: str, px: float | None) -> None:
     """A body's standing height in the picture, from which points take their uncertainty.
 

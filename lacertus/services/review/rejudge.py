@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.services.errors import Conflict
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import loading, recording
 from lacertus.services.review import review as reviewing
 from lacertus.services.techniques import catalogue
@@ -81,6 +82,7 @@ def _difference(number: int, technique: str, name: str, before: Judgement | None
     return Difference(rep=number, technique=technique, checkpoint=name, before=_verdict(before), after=_verdict(after), why=why)
 
 
+@needs(Right.FINISH)
 def rejudge(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> int:
     """Judge all reps of a review by the newest versions; a finished one's ledger rows are written anew.
 

@@ -19,6 +19,7 @@ from lacertus.core.review.asking import check_fits
 from lacertus.services.clips import intake
 from lacertus.services.errors import Conflict
 from lacertus.services.people import people
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import blind_remarking
 from lacertus.services.review.cuts import RepChanges, RepCut
 from lacertus.services.review.held import put_back
@@ -37,6 +38,7 @@ from lacertus.store.tables import Answer, Clip, EventMark, OverruleRow, PointRow
 MOST_REPS = 60
 
 
+@needs(Right.REVIEW)
 def open_review(db: Session, academy: uuid.UUID, clip_id: uuid.UUID, account: uuid.UUID | None = None) -> Review:
     """The review of a clip, started if there is none; whoever starts it (`account`) marks as closely as was measured.
 
@@ -74,6 +76,7 @@ def checked(review: Review) -> Review:
 # --- reps -----------------------------------------------------------------------------------------
 
 
+@needs(Right.REVIEW)
 def cut_rep(
     db: Session, academy: uuid.UUID, review_id: uuid.UUID, technique: str, cut: RepCut, rep_id: uuid.UUID | None = None
 ) -> RepRow:
@@ -104,6 +107,7 @@ def cut_rep(
     return rep
 
 
+@needs(Right.REVIEW)
 def change_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, changes: RepChanges) -> RepRow:
     """Change a rep's range or how it was done; events that fall outside are refused, not dropped.
 
@@ -144,12 +148,14 @@ def check_rep(review: Review, rep: RepRow) -> None:
     check_fits(technique, rep_file(review, rep))
 
 
+@needs(Right.REVIEW)
 def delete_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> None:
     _, rep = review_of_rep(db, academy, rep_id)
     db.delete(rep)
     db.flush()
 
 
+@needs(Right.REVIEW)
 def set_proposals(db: Session, academy: uuid.UUID, review_id: uuid.UUID, cuts: Sequence[tuple[int, int]]) -> None:
     """Keep the cuts that are still proposed, after the coach has dragged, dropped or accepted some.
 
@@ -165,6 +171,7 @@ def set_proposals(db: Session, academy: uuid.UUID, review_id: uuid.UUID, cuts: S
     db.flush()
 
 
+@needs(Right.REVIEW)
 def make_start(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, frame: int) -> None:
     """Make a frame of a rep a start that the academy drills its technique from.
 
@@ -183,6 +190,7 @@ def make_start(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, frame: int) -
 # --- events, points, answers ------------------------------------------------------------------------
 
 
+@needs(Right.REVIEW)
 def mark_event(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, event: str, frames: list[int] | None) -> None:
     """Mark an event's frames; an empty list says that it did not happen, None takes the mark away.
 
@@ -209,6 +217,7 @@ class Spot:
     frame: int
 
 
+@needs(Right.REVIEW)
 def place_point(
     db: Session,
     academy: uuid.UUID,
@@ -235,6 +244,7 @@ def place_point(
     put_back(db, review, rep, "points", PointRow)
 
 
+@needs(Right.REVIEW)
 def remove_point(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, spot: Spot) -> None:
     review, rep = review_of_rep(db, academy, rep_id)
     db.execute(
@@ -269,6 +279,7 @@ def check_inside(clip: Clip, x: float, y: float) -> None:
         raise BadInput(f"the place {x:g}, {y:g} lies outside the picture ({clip.width}×{clip.height}); nothing was stored")
 
 
+@needs(Right.REVIEW)
 def answer(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str, yes: bool | None) -> None:
     """Answer a by-eye checkpoint; None takes the answer back.
 
@@ -285,6 +296,7 @@ def answer(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str, 
     put_back(db, review, rep, "answers", Answer)
 
 
+@needs(Right.REVIEW)
 def overrule(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str, verdict: str | None, reason: str = "") -> None:
     """Give a verdict in place of the measured one, with the reason; None goes back to what was measured.
 
@@ -312,6 +324,7 @@ def move_to(db: Session, review: Review, rep: RepRow, version: TechniqueVersion)
     db.flush()
 
 
+@needs(Right.REVIEW)
 def choose_fixes(db: Session, academy: uuid.UUID, review_id: uuid.UUID, choices: Sequence[Choice], why: str) -> None:
     """Say what is to be fixed first in place of what is recommended, and why; no choices go back to that.
 

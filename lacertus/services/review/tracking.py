@@ -23,6 +23,7 @@ from lacertus.core.review.judge import needed_points
 from lacertus.core.review.proposals import points_read
 from lacertus.core.review.reconcile import Observed, path_of
 from lacertus.core.review.tracking import Tracked
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import loading, tied
 from lacertus.services.review.held import put_back
 from lacertus.services.techniques import catalogue
@@ -62,6 +63,7 @@ def _key(clip: uuid.UUID, rep: uuid.UUID) -> str:
     return made_key(clip, f"followed-{rep}.json")  # Named so since the first version; a site keeps its files.
 
 
+@needs(Right.REVIEW)
 def ask(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, first: int, last: int) -> None:
     """Ask for a rep's points to be tracked over a stretch.
 
@@ -77,6 +79,7 @@ def ask(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, first: int, last: in
     queue.ask(db, TRACK_POINTS, rep.id, review.clip_id, {"first": first, "last": last})
 
 
+@needs(Right.REVIEW)
 def drop(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> None:
     """Delete every tracked point of a rep."""
     review, rep = loading.review_of_rep(db, academy, rep_id)
@@ -142,6 +145,7 @@ def store(db: Session, rep_id: uuid.UUID, found: TrackedBodies, first: int, last
     db.flush()
 
 
+@needs(Right.REVIEW)
 def update_path(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, body: str, landmark: str) -> None:
     """Make one landmark's path anew after a point of it was placed, moved or taken away; nothing where none was tracked."""
     review, rep = loading.review_of_rep(db, academy, rep_id)

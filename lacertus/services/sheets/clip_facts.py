@@ -14,6 +14,7 @@ from lacertus.core.measuring.timebase import check_capture_rate
 from lacertus.services.clips import intake
 from lacertus.services.clips.listing import ListedClip, listed
 from lacertus.services.people.accounts import Coach
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import loading, recording, tied
 from lacertus.services.sheets import finish as finishing
 from lacertus.store.tables import Clip, Review, ViewTie
@@ -22,6 +23,7 @@ LEAST_RATE, MOST_RATE = 0.05, 64.0
 MOST_RATES = 50
 
 
+@needs(Right.REVIEW)
 def set_capture_rate(db: Session, coach: Coach, clip_id: uuid.UUID, rates: Sequence[tuple[int, float]]) -> int:
     """Set how many seconds of the file one second of reality lasts, from which frame on.
 
@@ -52,6 +54,7 @@ def _judge_again(db: Session, academy: uuid.UUID, account: uuid.UUID | None, cli
     return changed
 
 
+@needs(Right.REVIEW)
 def tie_views(
     db: Session,
     academy: uuid.UUID,
@@ -82,6 +85,7 @@ def tie_views(
     _judge_both_again(db, academy, account, clip_id, other_id)
 
 
+@needs(Right.REVIEW)
 def untie_views(db: Session, academy: uuid.UUID, clip_id: uuid.UUID, other_id: uuid.UUID, account: uuid.UUID | None = None) -> None:
     """Take the tie of two clips away. A finished review that is judged otherwise without it gets a revision."""
     intake.clip(db, academy, clip_id)

@@ -14,6 +14,7 @@ from lacertus.core.sheets.words import SheetWords
 from lacertus.core.texts import checked_text
 from lacertus.services.corrections import correct
 from lacertus.services.errors import Conflict
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import loading, recording
 from lacertus.services.review.view import JudgedRep, view_of
 from lacertus.services.sheets import sheet
@@ -22,6 +23,7 @@ from lacertus.store.tables import Review, Revision
 LONGEST_WHY = 400
 
 
+@needs(Right.FINISH)
 def finish(db: Session, academy: uuid.UUID, review_id: uuid.UUID, account: uuid.UUID | None = None) -> Review:
     """Finish a review: its verdicts go into the ledger, and it is kept as it is, as a revision.
 
@@ -41,6 +43,7 @@ def finish(db: Session, academy: uuid.UUID, review_id: uuid.UUID, account: uuid.
     return review
 
 
+@needs(Right.FINISH)
 def reopen(db: Session, academy: uuid.UUID, review_id: uuid.UUID, why: str) -> Review:
     """Open a finished review again, to revise it. The ledger and the sheet stay as they were finished until it is finished anew.
 
@@ -57,6 +60,7 @@ def reopen(db: Session, academy: uuid.UUID, review_id: uuid.UUID, why: str) -> R
     return review
 
 
+@needs(Right.FINISH)
 def change_words(
     db: Session, academy: uuid.UUID, review_id: uuid.UUID, words: SheetWords, account: uuid.UUID | None = None
 ) -> None:

@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.errors import BadInput, LacertusError
 from lacertus.outputs.mail import checked_address, sheet_mail
 from lacertus.services.people import people
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.sheets import rendering, share, sheet
 from lacertus.settings import settings
 from lacertus.store.tables import ShareLink
@@ -36,6 +37,7 @@ class Mailed:
     file: str | None
 
 
+@needs(Right.SHARE)
 def send(db: Session, academy: uuid.UUID, review_id: uuid.UUID, account: uuid.UUID, site: str, days: int, to: str = "") -> Mailed:
     """Make a link to a review's sheet and send it with the PDF; without an address to the student's own.
 

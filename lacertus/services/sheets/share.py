@@ -18,6 +18,7 @@ from lacertus.core.sheets.sheet import Sheet
 from lacertus.core.texts import checked_text
 from lacertus.services import site
 from lacertus.services.errors import Conflict, NotFound
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.sheets import sheet as sheets
 from lacertus.store.tables import Correction, Review, Revision, ShareLink, SheetAnswer
 
@@ -48,6 +49,7 @@ class Opened:
     sheet: Sheet
 
 
+@needs(Right.SHARE)
 def make_link(
     db: Session, academy: uuid.UUID, review_id: uuid.UUID, account: uuid.UUID, days: int, sent_to: str = ""
 ) -> tuple[ShareLink, str]:
@@ -86,6 +88,7 @@ def links(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> list[ShareLi
     return list(db.scalars(mine.order_by(ShareLink.created_at.desc())))
 
 
+@needs(Right.SHARE)
 def revoke(db: Session, academy: uuid.UUID, link_id: uuid.UUID) -> ShareLink:
     """Withdraw a link: it opens nothing from now on.
 

@@ -15,6 +15,7 @@ from lacertus.core.techniques.adaptation import Adaptation, adapted, read_adapta
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.errors import NotFound
 from lacertus.services.people import people
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import AdaptationRow
 
@@ -45,6 +46,7 @@ def in_force(db: Session, academy: uuid.UUID, student: uuid.UUID) -> list[Adapta
     ]
 
 
+@needs(Right.TEACH)
 def adapt(db: Session, academy: uuid.UUID, student: uuid.UUID, technique: str, data: dict[str, Any]) -> AdaptationRow:
     """Ask something of a technique differently from now on; an earlier adaptation of the same checkpoint ends.
 
@@ -63,6 +65,7 @@ def adapt(db: Session, academy: uuid.UUID, student: uuid.UUID, technique: str, d
     return created
 
 
+@needs(Right.TEACH)
 def end(db: Session, academy: uuid.UUID, student: uuid.UUID, adaptation: uuid.UUID) -> None:
     """Ask as of anyone again. Reviews that were finished before keep what was asked then.
 

@@ -20,6 +20,7 @@ from lacertus.core.techniques.checkpoint import Checkpoint
 from lacertus.core.techniques.definition import Technique
 from lacertus.library import check_text
 from lacertus.library.sample import faultless
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import TechniqueVersion
 
@@ -75,6 +76,7 @@ def technique_of(text: str) -> Technique:
     return check_text(text, "technique")
 
 
+@needs(Right.TEACH)
 def keep(db: Session, academy: uuid.UUID, text: str) -> TechniqueVersion:
     """Keep a text as the academy's own technique: a new version where it has changed. Old reviews keep theirs.
 

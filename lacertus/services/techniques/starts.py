@@ -14,6 +14,7 @@ from lacertus.core.techniques.definition import Technique
 from lacertus.core.techniques.practice import Start
 from lacertus.core.texts import checked_text
 from lacertus.services.errors import NotFound
+from lacertus.services.people.rights import Right, needs
 from lacertus.store.tables import MadeStart
 
 LONGEST_NAME = 120
@@ -95,6 +96,7 @@ def make(
     return row
 
 
+@needs(Right.REVIEW)
 def unmake(db: Session, academy: uuid.UUID, rep: uuid.UUID, frame: int) -> None:
     """Take back that a frame is a start: it is no longer offered.
 
@@ -109,6 +111,7 @@ def unmake(db: Session, academy: uuid.UUID, rep: uuid.UUID, frame: int) -> None:
     db.flush()
 
 
+@needs(Right.TEACH)
 def change(
     db: Session,
     academy: uuid.UUID,
@@ -132,6 +135,7 @@ def change(
     db.flush()
 
 
+@needs(Right.TEACH)
 def delete(db: Session, academy: uuid.UUID, technique: str, name: str) -> None:
     """Offer a start of one's own no longer; reps that were done from it keep it.
 

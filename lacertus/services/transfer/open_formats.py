@@ -18,6 +18,7 @@ from lacertus.outputs.captions import vtt
 from lacertus.outputs.coco import bodies_of, coco_of
 from lacertus.outputs.measures import MeasureRow, measures_csv
 from lacertus.services.people import people
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import loading, reference
 from lacertus.services.review.view import view_of
 from lacertus.services.sheets import sheet
@@ -129,6 +130,7 @@ def parsed(content: bytes) -> Any:
     return parse_json(content, "the file")
 
 
+@needs(Right.REVIEW)
 def bring_rep(db: Session, academy: uuid.UUID, review_id: uuid.UUID, data: Any) -> Review:
     """Add a rep file as a rep of a review; the first one brings its frame of reference and heights with it.
 
@@ -142,6 +144,7 @@ def bring_rep(db: Session, academy: uuid.UUID, review_id: uuid.UUID, data: Any) 
     return rep_files.add_reps(db, academy, review_id, [file])
 
 
+@needs(Right.REVIEW)
 def bring_tracks(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, data: Any) -> int:
     """Put tracks on a rep, from a rep file, its `bodies` alone, or COCO person keypoints; returns how many points.
 

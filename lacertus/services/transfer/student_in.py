@@ -24,6 +24,7 @@ from lacertus.core.errors import LacertusError
 from lacertus.core.techniques.reading import read_technique
 from lacertus.outputs import sheet as outputs
 from lacertus.services.corrections import correct
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.progress import follow_up
 from lacertus.services.progress.ledger import OF_REP
 from lacertus.services.review import loading
@@ -81,6 +82,7 @@ class Incoming:
             yield from (row | {"id": str(uuid.uuid4())} if isinstance(row, dict) and "id" in row else row for row in found)
 
 
+@needs(Right.SHARE)
 def read(db: Session, academy: uuid.UUID, source: Path) -> tuple[t.Student, list[uuid.UUID]]:
     """Bring a student's everything into an academy; asks for its films to be read anew. Returns the student and those clips.
 

@@ -19,6 +19,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.services.people import people
+from lacertus.services.people.rights import Right, needs
 from lacertus.services.transfer.archive_child import ROWS as NAME
 from lacertus.services.transfer.rows import PARTS, VERSION, as_kept, part_name
 from lacertus.store import tables as t
@@ -39,6 +40,7 @@ def find(db: Session, student: str) -> t.Student:
     return found
 
 
+@needs(Right.SHARE)
 def write(db: Session, academy: uuid.UUID, student_id: uuid.UUID, target: Path) -> None:
     """Write a student's everything into a ZIP.
 

@@ -2,7 +2,17 @@
 
 from lacertus.store.tables.base import Base
 from lacertus.store.tables.clips import Clip, UploadRow, ViewTie
-from lacertus.store.tables.people import Academy, Account, AdaptationRow, Note, SignIn, SignInAttempt, Student
+from lacertus.store.tables.people import (
+    Academy,
+    Account,
+    AccountLink,
+    AdaptationRow,
+    AuditRow,
+    Note,
+    SignIn,
+    SignInAttempt,
+    Student,
+)
 from lacertus.store.tables.progress import Feeling, Grade, JudgementRow, ReactedRow, Requirement, RungDecision, Tally, Taught
 from lacertus.store.tables.reviews import Answer, Correction, EventMark, Opinion, OverruleRow, PointRow, RemarkRow, RepRow, Review
 from lacertus.store.tables.sheets import Revision, ShareLink, SheetAnswer
@@ -12,8 +22,10 @@ from lacertus.store.tables.techniques import MadeStart, TechniqueVersion
 __all__ = [
     "Academy",
     "Account",
+    "AccountLink",
     "AdaptationRow",
     "Answer",
+    "AuditRow",
     "Base",
     "Clip",
     "Correction",
