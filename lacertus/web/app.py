@@ -22,6 +22,7 @@ from lacertus.web.clips import uploads
 from lacertus.web.corrections import routes as corrections
 from lacertus.web.guard import Guard
 from lacertus.web.jobs import routes as jobs
+from lacertus.web.people import accounts
 from lacertus.web.people import routes as people
 from lacertus.web.progress import ledger, rungs
 from lacertus.web.progress import routes as progress
@@ -68,7 +69,7 @@ def create_app() -> FastAPI:
 
 def api() -> APIRouter:
     router = APIRouter(prefix="/api", responses=errors.RESPONSES)
-    for module in (people, ledger, clips, review, corrections, sheets, rungs, progress, academy, techniques, jobs, live):
+    for module in (people, accounts, ledger, clips, review, corrections, sheets, rungs, progress, academy, techniques, jobs, live):
         router.include_router(module.router)
 
     @router.get("/health", tags=["health"])

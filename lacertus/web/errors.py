@@ -25,7 +25,7 @@ from lacertus.services.errors import (
     WrongCode,
     WrongPassword,
 )
-from lacertus.services.sheets.mail import NotSent
+from lacertus.services.outbox import NotSent
 from lacertus.store.database import DatabaseAway, DatabaseError, DatabaseFull, DatabaseStopped, SameMoment
 from lacertus.store.media import BadKey, NoMedia, StorageAway, StorageFull, TooMuch
 from lacertus.web.again import SAME_MOMENT

@@ -77,12 +77,19 @@ def read_form(model: type[Form], content: bytes) -> Form:
 class SignInForm(In):
     email: Annotated[str, Field(max_length=300)]
     password: Annotated[str, Field(max_length=300)]
+    code: Annotated[str, Field(max_length=20, description="Of the second factor, for accounts that have one")] = ""
 
 
 class CoachOut(Out):
+    """Who is signed in."""
+
+    id: uuid.UUID
     name: str
     email: str
     academy: str
+    role: Literal["owner", "coach", "assistant"]
+    has_second_factor: bool
+    lacks_second_factor: bool = Field(description="The academy asks for a second factor: set it up before anything else")
 
 
 class StudentIn(In):

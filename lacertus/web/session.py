@@ -15,6 +15,7 @@ from starlette.concurrency import run_in_threadpool
 
 from lacertus.services.people import accounts
 from lacertus.services.people.accounts import Coach
+from lacertus.settings import settings
 from lacertus.store import database
 from lacertus.web.body import COOKIE
 
@@ -34,11 +35,24 @@ Db = Annotated[Session, Depends(database_session, scope="function")]
 Token = Annotated[str | None, Cookie(alias=COOKIE, include_in_schema=False)]
 
 
-def signed_in(db: Db, token: Token = None) -> Coach:
+def half_signed_in(db: Db, token: Token = None) -> Coach:
     return accounts.signed_in(db, token)
 
 
+HalfSignedIn = Annotated[Coach, Depends(half_signed_in)]
+"""Also who still lacks the second factor that the academy asks for: for one's own account alone."""
+
+
+def signed_in(db: Db, token: Token = None) -> Coach:
+    return accounts.fully_signed_in(db, token)
+
+
 SignedIn = Annotated[Coach, Depends(signed_in)]
+
+
+def site_of(request: Request) -> str:
+    """Where the site is reached from outside, for links that go out."""
+    return settings().public_url.rstrip("/") or str(request.base_url).rstrip("/")
 
 
 async def _content(request: Request, _coach: SignedIn) -> bytes:

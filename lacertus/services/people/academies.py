@@ -52,6 +52,10 @@ def wishes_of(db: Session, academy: uuid.UUID) -> Wishes:
     return Wishes.model_validate(db.get_one(Academy, academy), from_attributes=True)
 
 
+def name_of(db: Session, academy: uuid.UUID | None) -> str:
+    return "" if academy is None else db.get_one(Academy, academy).name
+
+
 @needs(Right.ACADEMY)
 def change(db: Session, academy: uuid.UUID, wishes: Wishes, by: uuid.UUID) -> None:
     """Change the academy's settings.

@@ -11,14 +11,14 @@ from functools import cache
 
 from itsdangerous import BadData, URLSafeSerializer
 from pwdlib import PasswordHash
-from sqlalchemy import delete, select
+from sqlalchemy import ColumnElement, delete, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.texts import checked_name
 from lacertus.outputs.mail import checked_address
 from lacertus.services import site
-from lacertus.services.errors import CodeNeeded, Conflict, NotSignedIn, SignInRefused, WrongCode, WrongPassword
+from lacertus.services.errors import CodeNeeded, Conflict, NotSignedIn, SecondFactorLacking, SignInRefused, WrongCode, WrongPassword
 from lacertus.services.people import attempts, audit, second_factor
 from lacertus.services.people.academies import Wishes, apply
 from lacertus.services.people.rights import ROLES, Role, act_as
@@ -192,6 +192,11 @@ def sign_in(
     return Opened(token=_open_session(db, account, kind), device=device if known and device else _device_of(db, account))
 
 
+def note_attempt(db: Session, email: str, address: str) -> None:
+    """Count something else that can be guessed or sent too often; raises TooManyTries as signing in does."""
+    attempts.note(db, attempts.keys_of(email.strip().lower(), address, None))
+
+
 def open_for(db: Session, account: Account, kind: str = "") -> Opened:
     """Sign somebody in who has just proved who they are by a link."""
     return Opened(token=_open_session(db, account, kind), device=_device_of(db, account))
@@ -231,10 +236,27 @@ def signed_in(db: Session, token: str | None) -> Coach:
     Raises:
         NotSignedIn: nobody, or it has expired.
     """
+    return _signed_in(db, SignIn.token_hash == _hash(token or ""))
+
+
+def fully_signed_in(db: Session, token: str | None) -> Coach:
+    """The same, of whoever may do more than see to their own account; raises SecondFactorLacking where they may not yet."""
+    coach = signed_in(db, token)
+    if coach.lacks_second_factor:
+        raise SecondFactorLacking()
+    return coach
+
+
+def again(db: Session, coach: Coach) -> Coach:
+    """Somebody who is signed in, as their account is by now; raises NotSignedIn where it was ended meanwhile."""
+    return _signed_in(db, SignIn.id == coach.sign_in)
+
+
+def _signed_in(db: Session, fits: ColumnElement[bool]) -> Coach:
     now = datetime.now(UTC)
     found = select(Account, Academy, SignIn).join(SignIn, SignIn.account_id == Account.id)
     found = found.join(Academy, Academy.id == Account.academy_id)
-    row = db.execute(found.where(SignIn.token_hash == _hash(token or ""), SignIn.expires_at > now)).first()
+    row = db.execute(found.where(fits, SignIn.expires_at > now)).first()
     if row is None:
         raise NotSignedIn()
     account, academy, opened = row

@@ -2,29 +2,20 @@
 
 from __future__ import annotations
 
-import smtplib
 import uuid
-from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from email.message import EmailMessage
-from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from lacertus.core.errors import BadInput, LacertusError
+from lacertus.core.errors import BadInput
 from lacertus.outputs.mail import checked_address, sheet_mail
+from lacertus.services import outbox
 from lacertus.services.people import people
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.sheets import rendering, share, sheet
 from lacertus.settings import settings
 from lacertus.store.tables import ShareLink
-
-RELAY_WAIT_S = 20.0
-
-
-class NotSent(LacertusError):
-    """The mail relay did not take the mail. The link was made and can be copied; look into the relay, and send again."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -60,32 +51,4 @@ def send(db: Session, academy: uuid.UUID, review_id: uuid.UUID, account: uuid.UU
     mail = sheet_mail(found.sheet, f"{site}/s/{token}", link.expires_at, address, settings().mail_from, paper, datetime.now(UTC))
     # Written down before it leaves: a mail with a link that nobody knows of could not be revoked.
     db.commit()
-    return Mailed(link=link, token=token, to=address, file=_mail_out(mail))
-
-
-def _mail_out(mail: EmailMessage) -> str | None:
-    relay = settings().mail_relay
-    if not relay:
-        return _into_outbox(mail)
-    host, _, port = relay.partition(":")
-    try:
-        with smtplib.SMTP(host, int(port or 25), timeout=RELAY_WAIT_S) as server:
-            if server.has_extn("starttls"):
-                server.starttls()
-            server.send_message(mail)
-    except (OSError, smtplib.SMTPException) as error:
-        raise NotSent() from error
-    return None
-
-
-def _into_outbox(mail: EmailMessage) -> str:
-    """Write the mail whole into the outbox; returns the file's name."""
-    folder = Path(settings().outbox_dir)
-    folder.mkdir(parents=True, exist_ok=True)
-    with suppress(OSError):
-        folder.chmod(0o700)
-    name = f"{datetime.now(UTC):%Y%m%dT%H%M%S}-{uuid.uuid4().hex[:8]}.eml"
-    part = folder / f"{name}.part"
-    part.write_bytes(bytes(mail))
-    part.replace(folder / name)
-    return name
+    return Mailed(link=link, token=token, to=address, file=outbox.send(mail))

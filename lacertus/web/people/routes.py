@@ -16,38 +16,26 @@ from lacertus.core.errors import BadInput
 from lacertus.services.people import accounts, people
 from lacertus.services.techniques import adaptations
 from lacertus.services.transfer import student_in, student_out
-from lacertus.settings import settings
 from lacertus.web import schemas as s
 from lacertus.web.body import COOKIE
-from lacertus.web.guard import is_tls
-from lacertus.web.session import Content, ContentFile, Db, SignedIn, Token, takes
+from lacertus.web.people.cookies import DEVICE_COOKIE, device_word, open_session
+from lacertus.web.session import Content, ContentFile, Db, HalfSignedIn, SignedIn, Token, takes
 from lacertus.web.techniques import presenters
 
 router = APIRouter(tags=["people"])
-DEVICE_COOKIE = "lacertus_device"
-DEVICE_DAYS = 400
-"""The longest that browsers keep a cookie."""
 Device = Annotated[str | None, Cookie(alias=DEVICE_COOKIE, include_in_schema=False)]
 
 
 @router.post("/session")
 def sign_in(form: s.SignInForm, request: Request, response: Response, db: Db, device: Device = None) -> s.CoachOut:
     """Sign in; the answer sets the session cookie, and one by which this device is known again."""
-    opened = accounts.sign_in(db, form.email, form.password, request.client.host if request.client else "", device)
-    coach = accounts.signed_in(db, opened.token)
-    _set_cookie(request, response, COOKIE, opened.token, settings().session_hours * 3600)
-    _set_cookie(request, response, DEVICE_COOKIE, opened.device, DEVICE_DAYS * 86_400)
-    return s.CoachOut.model_validate(coach)
-
-
-def _set_cookie(request: Request, response: Response, name: str, value: str, seconds: int) -> None:
-    """A cookie that no script reads and no other site sends; behind TLS it never goes without."""
-    secure = settings().secure_cookies or is_tls(request.scope)
-    response.set_cookie(name, value, max_age=seconds, httponly=True, samesite="strict", secure=secure, path="/")
+    address = request.client.host if request.client else ""
+    opened = accounts.sign_in(db, form.email, form.password, address, device, form.code, device_word(request))
+    return open_session(db, request, response, opened)
 
 
 @router.get("/session")
-def who(coach: SignedIn) -> s.CoachOut:
+def who(coach: HalfSignedIn) -> s.CoachOut:
     """Who is signed in."""
     return s.CoachOut.model_validate(coach)
 

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from starlette.concurrency import run_in_threadpool
 
 from lacertus.core.errors import LacertusError
-from lacertus.services.errors import NotSignedIn
+from lacertus.services.errors import NotSignedIn, SecondFactorLacking
 from lacertus.services.people import accounts
 from lacertus.services.review import live
 from lacertus.services.review.live import LiveRep
@@ -48,7 +48,7 @@ async def measure_live(socket: WebSocket) -> None:
             return
         try:
             await socket.send_text(await run_in_threadpool(held.answer, message.get("text")))
-        except NotSignedIn:
+        except (NotSignedIn, SecondFactorLacking):
             await socket.close(REFUSED)
             return
 
@@ -63,8 +63,8 @@ class _Held:
     def is_signed_in(self) -> bool:
         try:
             with transaction() as db:
-                accounts.signed_in(db, self._token)
-        except NotSignedIn:
+                accounts.fully_signed_in(db, self._token)
+        except (NotSignedIn, SecondFactorLacking):
             return False
         return True
 
@@ -83,7 +83,7 @@ class _Held:
             rep = self._rep(asked)
             judgements = rep.with_point(Spot(body=asked.body, landmark=asked.landmark, frame=asked.frame), asked.x, asked.y)
             return ben.LiveOut(turn=turn, judgements=[ben.JudgementOut.model_validate(j) for j in judgements]).model_dump_json()
-        except NotSignedIn:
+        except (NotSignedIn, SecondFactorLacking):
             raise
         except (LacertusError, ValidationError, ValueError) as error:
             message = str(error) if isinstance(error, LacertusError) else "this message cannot be read"
@@ -91,7 +91,7 @@ class _Held:
 
     def _rep(self, asked: ben.LiveIn) -> LiveRep:
         with transaction() as db:
-            academy = accounts.signed_in(db, self._token).academy_id
+            academy = accounts.fully_signed_in(db, self._token).academy_id
             if asked.fresh or asked.rep not in self._reps:
                 self._reps.clear()
                 self._reps[asked.rep] = live.live_rep(db, academy, asked.rep)

@@ -20,12 +20,11 @@ from lacertus.services.sheets import sheet as sheets
 from lacertus.services.sheets.page import link_of, sheet_page
 from lacertus.services.sheets.rendering import Paper
 from lacertus.services.transfer import open_formats
-from lacertus.settings import settings
 from lacertus.web.files import FileAsked, send_file
 from lacertus.web.guard import PAGE_HEADERS
 from lacertus.web.review import schemas as ben
 from lacertus.web.review.routes import answer_rep, answer_review
-from lacertus.web.session import Content, Db, SignedIn, takes
+from lacertus.web.session import Content, Db, SignedIn, site_of, takes
 from lacertus.web.sheets import presenters as out
 from lacertus.web.sheets import printing
 from lacertus.web.sheets import schemas as t
@@ -34,13 +33,8 @@ router = APIRouter(tags=["sheets"])
 JSON = takes("application/json")
 
 
-def site(request: Request) -> str:
-    """Where the site is reached from outside, for links that go out."""
-    return settings().public_url.rstrip("/") or str(request.base_url).rstrip("/")
-
-
 def _page(db: Db, coach: Coach, review_id: uuid.UUID, request: Request) -> t.SheetPageOut:
-    return out.sheet_page_out(sheet_page(db, coach.academy_id, review_id), site(request))
+    return out.sheet_page_out(sheet_page(db, coach.academy_id, review_id), site_of(request))
 
 
 @router.get("/reviews/{review_id}/sheet")
@@ -95,20 +89,20 @@ async def read_pdf(review_id: uuid.UUID, coach: SignedIn) -> Response:
 def make_link(review_id: uuid.UUID, form: t.LinkIn, coach: SignedIn, db: Db, request: Request) -> t.LinkOut:
     """A link to the sheet that opens without signing in, until it expires or is revoked."""
     link, _ = share.make_link(db, coach.academy_id, review_id, coach.id, form.days)
-    return out.link_out(link_of(db, link), site(request))
+    return out.link_out(link_of(db, link), site_of(request))
 
 
 @router.delete("/links/{link_id}")
 def revoke(link_id: uuid.UUID, coach: SignedIn, db: Db, request: Request) -> t.LinkOut:
     """Withdraw a link: it opens nothing from now on."""
-    return out.link_out(link_of(db, share.revoke(db, coach.academy_id, link_id)), site(request))
+    return out.link_out(link_of(db, share.revoke(db, coach.academy_id, link_id)), site_of(request))
 
 
 @router.post("/reviews/{review_id}/mail", status_code=201)
 def send(review_id: uuid.UUID, form: t.MailIn, coach: SignedIn, db: Db, request: Request) -> t.MailOut:
     """Send the sheet by mail with a link of its own; without a relay the mail is written into the outbox."""
-    mailed = mail.send(db, coach.academy_id, review_id, coach.id, site(request), form.days, form.to)
-    link = out.link_out(link_of(db, mailed.link), site(request))
+    mailed = mail.send(db, coach.academy_id, review_id, coach.id, site_of(request), form.days, form.to)
+    link = out.link_out(link_of(db, mailed.link), site_of(request))
     return t.MailOut(link=link, to=mailed.to, file=mailed.file)
 
 

@@ -32,7 +32,7 @@ from tests.halls import Hall, cut, hall, judged, read_in, taken_in
 
 def coach(db: Session, where: Hall) -> Coach:
     account = db.scalars(select(Account).where(Account.academy_id == where.academy)).one()
-    return Coach(id=account.id, academy_id=where.academy, name=account.name, email=account.email, academy="Hall")
+    return Coach(id=account.id, academy_id=where.academy, name=account.name, email=account.email, academy="Hall", role="coach")
 
 
 def whose(db: Session, where: Hall, file: Path, student: uuid.UUID | None = None, **more: str) -> Clip:
