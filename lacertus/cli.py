@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import gc
 import json
+import os
 import sys
 from dataclasses import asdict
 from datetime import date
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 from pydantic import TypeAdapter, ValidationError
@@ -33,6 +34,9 @@ from lacertus.jsonfile import JsonLimits, parse_json
 from lacertus.ledgerfile import Found, families, ledgers, read_ledger
 from lacertus.library import check_file, load_technique, shipped, shipped_technique
 
+if TYPE_CHECKING:
+    from lacertus.services.people.links import Made
+
 REP_LIMITS = JsonLimits(most_bytes=200_000_000, most_values=20_000_000)
 """For one’s own files on one’s own machine: a truth holds every landmark in every frame."""
 
@@ -43,12 +47,16 @@ studio_app = typer.Typer(help="Synthetic clips with known truth.")
 export_app = typer.Typer(help="Write out what belongs to someone.")
 import_app = typer.Typer(help="Bring in what was written out.")
 db_app = typer.Typer(help="Look after the database.")
+academy_app = typer.Typer(help="Set up an academy, or run one on this machine.")
+account_app = typer.Typer(help="Let people in.")
 app.add_typer(clip_app, name="clip")
 app.add_typer(technique_app, name="technique")
 app.add_typer(studio_app, name="studio")
 app.add_typer(export_app, name="export")
 app.add_typer(import_app, name="import")
 app.add_typer(db_app, name="db")
+app.add_typer(academy_app, name="academy")
+app.add_typer(account_app, name="account")
 
 
 @app.callback(invoke_without_command=True)
@@ -437,8 +445,16 @@ def _say(line: str) -> None:
 
 
 @app.command()
-def serve(host: str = "127.0.0.1", port: int = 8000, as_json: AsJson = False) -> None:
+def serve(
+    host: str = "127.0.0.1",
+    port: int = 8000,
+    ssl_key: Annotated[Path | None, typer.Option(help="Speak TLS, with this key (PEM).")] = None,
+    ssl_certificate: Annotated[Path | None, typer.Option(help="The key’s certificate (PEM).")] = None,
+    as_json: AsJson = False,
+) -> None:
     """Run the web server. Its log is JSON lines in either case."""
+    if (ssl_key is None) != (ssl_certificate is None):
+        raise BadInput("TLS needs both --ssl-key and --ssl-certificate")
     # What is imported stays for ever: looking for garbage in it meanwhile costs a tenth of the start.
     gc.disable()
     import uvicorn
@@ -457,6 +473,8 @@ def serve(host: str = "127.0.0.1", port: int = 8000, as_json: AsJson = False) ->
         port=port,
         log_config=None,
         server_header=False,
+        ssl_keyfile=ssl_key,
+        ssl_certfile=ssl_certificate,
         # Whoever asks in the name of another may say anything: only a proxy that is named is believed.
         proxy_headers=bool(proxies),
         forwarded_allow_ips=proxies or None,
@@ -488,6 +506,85 @@ def demo(port: Annotated[int | None, typer.Option(help="Port; a free one unless 
         lambda line: print(line, file=sys.stderr if as_json else sys.stdout, flush=True),
         as_json,
     )
+
+
+@academy_app.command("run")
+def academy_run(
+    data: Annotated[Path | None, typer.Option(help="Its folder; ~/.local/share/lacertus unless given.")] = None,
+    port: Annotated[int | None, typer.Option(min=1, max=65535, help="Port; a free one unless given.")] = None,
+    lan: Annotated[bool, typer.Option("--lan", help="Let phones in the hall reach it, by TLS.")] = False,
+    as_json: AsJson = False,
+) -> None:
+    """Run an academy of your own on this machine: database, worker and server."""
+    from lacertus.local.own_academy import run
+
+    folder = data or Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "lacertus"
+    try:
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+    except OSError as error:
+        raise BadInput(f"{folder} cannot be made: {error.strerror or error}") from error
+    run(
+        Path(__file__).resolve().parent.parent,
+        folder,
+        port,
+        lan,
+        lambda line: print(line, file=sys.stderr if as_json else sys.stdout, flush=True),
+        as_json,
+    )
+
+
+Site = Annotated[str, typer.Option(help="Where the site is reached; LACERTUS_PUBLIC_URL unless given.")]
+
+
+@academy_app.command("create")
+def academy_create(site: Site = "", as_json: AsJson = False) -> None:
+    """Make a link by which an owner sets up a new academy, once, within a day."""
+    from lacertus.services.people import links
+    from lacertus.store import database
+
+    with database.session() as db:
+        made = links.setup(db)
+    _tell_link(made, site, as_json)
+
+
+@account_app.command("invite")
+def account_invite(
+    email: str,
+    name: str,
+    role: Annotated[str, typer.Option(help="owner, coach or assistant.")] = "coach",
+    academy: Annotated[str | None, typer.Option(help="Name of the academy, where there are several.")] = None,
+    site: Site = "",
+    as_json: AsJson = False,
+) -> None:
+    """Make a link by which somebody joins an academy, once, within a week."""
+    from lacertus.services.people import accounts, links
+    from lacertus.store import database
+
+    with database.session() as db:
+        made = links.invite(db, accounts.academy_named(db, academy), email, name, role)
+    _tell_link(made, site, as_json)
+
+
+@account_app.command("reset")
+def account_reset(email: str, site: Site = "", as_json: AsJson = False) -> None:
+    """Make a link by which somebody chooses a new password, once, within two hours."""
+    from lacertus.services.people import links
+    from lacertus.store import database
+
+    with database.session() as db:
+        made = links.reset_asked(db, email)
+    if made is None:
+        raise BadInput(f"nobody has an account with the e-mail {email}")
+    _tell_link(made, site, as_json)
+
+
+def _tell_link(made: Made, site: str, as_json: bool) -> None:
+    from lacertus.services.people import account_mail
+    from lacertus.settings import settings
+
+    address = account_mail.page_of((site or settings().public_url or "http://127.0.0.1:8000").rstrip("/"), made)
+    until = made.link.expires_at.isoformat(timespec="seconds")
+    _print_json({"link": address, "expires_at": until}) if as_json else typer.echo(f"{address}\nIt works once, until {until}.")
 
 
 if __name__ == "__main__":

@@ -38,6 +38,7 @@ class Settings:
     mail_relay: str = ""
     mail_from: str = "Lacertus <lacertus@localhost>"
     public_url: str = ""
+    root_url: str = ""
     session_hours: int = 14
     secure_cookies: bool = False
 
@@ -67,6 +68,7 @@ ENVIRONMENT = {
     "mail_relay": "LACERTUS_MAIL_RELAY",
     "mail_from": "LACERTUS_MAIL_FROM",
     "public_url": "LACERTUS_PUBLIC_URL",
+    "root_url": "LACERTUS_ROOT_URL",
     "session_hours": "LACERTUS_SESSION_HOURS",
     "secure_cookies": "LACERTUS_SECURE_COOKIES",
 }

@@ -59,7 +59,7 @@ class Server:
             )
 
     def wait(self) -> None:
-        from lacertus.local.demo import START_LIMIT_S
+        from lacertus.local.place import START_LIMIT_S
 
         deadline = time.monotonic() + START_LIMIT_S
         while True:

@@ -17,7 +17,8 @@ import pytest
 import structlog
 
 from lacertus.core.errors import BadInput
-from lacertus.local.demo import Demo, DemoFailed
+from lacertus.local.demo import Demo
+from lacertus.local.place import NotStarted
 from lacertus.local.postgres import LocalPostgres, NoPostgres, free_port
 from lacertus.logs import configure_logs
 from lacertus.settings import ENVIRONMENT, Settings, read_settings
@@ -107,7 +108,7 @@ class TestDemo:
     def test_a_server_that_does_not_start_is_told_with_its_log(self, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
         monkeypatch.setenv("LACERTUS_DATABASE_URL", "postgresql://127.0.0.1:1/none")
         demo = self.demo(tmp_path)
-        with pytest.raises(DemoFailed, match="its log is"):
+        with pytest.raises(NotStarted, match="its log is"):
             demo.start(None)
         for process in demo._processes:
             process.wait(10)

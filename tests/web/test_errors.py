@@ -25,7 +25,7 @@ ENDS_BEFORE = {
     "Stopped": "a job ends with it",
     "NoPostgres": "the command line",
     "BackupFailed": "the command line",
-    "DemoFailed": "the command line",
+    "NotStarted": "the command line",
 }
 """Errors that never come as far as a request, and where they end."""
 RUN_WHEN_READ = ("child", "env", "versions")

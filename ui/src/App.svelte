@@ -15,6 +15,9 @@
   import Clips from './routes/Clips.svelte'
   import NotFound from './routes/NotFound.svelte'
   import SignIn from './routes/SignIn.svelte'
+  import Account from './routes/Account.svelte'
+  import Welcome from './routes/Welcome.svelte'
+  import UserRound from '@lucide/svelte/icons/user-round'
 
   type Screen = Parameters<typeof wrap>[0]['asyncComponent']
   /** A screen that is fetched when it is first opened, so that a phone need not load all of them. */
@@ -25,6 +28,8 @@
     '/bench/:clip': later(() => import('./routes/Bench.svelte')),
     '/bench/:clip/:rep/:checkpoint': later(() => import('./routes/Bench.svelte')),
     '/sheet/:review': later(() => import('./routes/Sheet.svelte')),
+    '/account': Account,
+    '/people': later(() => import('./routes/People.svelte')),
     '/academy': later(() => import('./routes/Academy.svelte')),
     '/grades': later(() => import('./routes/Grades.svelte')),
     '/second/:review': later(() => import('./routes/SecondOpinion.svelte')),
@@ -37,14 +42,20 @@
   }
   const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2000 } } })
   let failure = $state('')
+  let hash = $state(location.hash)
+  /** The token of a link that works once, for whoever opens it, signed in or not. */
+  const welcome = $derived(/^#\/welcome\/([\w-]+)$/.exec(hash)?.[1])
   session.read().catch((error: unknown) => (failure = String(error instanceof Error ? error.message : error)))
 </script>
 
+<svelte:window onhashchange={() => (hash = location.hash)} />
 <QueryClientProvider client={queries}>
   {#if failure}
     <p class="notice bad m-6" role="alert">{failure}</p>
   {:else if !session.known}
     <p class="soft p-6">Opening…</p>
+  {:else if welcome}
+    {#key welcome}<Welcome token={welcome} />{/key}
   {:else if !session.coach}
     <SignIn />
   {:else}
@@ -75,14 +86,24 @@
           >
         </nav>
         <span class="ml-auto"><Jobs /></span>
-        <span class="soft hidden text-sm sm:inline">{session.coach.name} · {session.coach.academy}</span>
+        {#if session.isOwner}<a class="hidden text-sm sm:inline" href="#/people" use:active={{ path: '/people' }}
+            >People</a
+          >{/if}
+        <a
+          class="inline-flex min-w-0 items-center gap-1 text-sm"
+          href="#/account"
+          title="{session.coach.name} · {session.coach.academy}"
+          ><UserRound size={16} aria-hidden="true" /><span class="hidden max-w-56 truncate sm:inline"
+            >{session.coach.name} · {session.coach.academy}</span
+          ><span class="sr-only sm:hidden">Your account</span></a
+        >
         <button
           class="text-sm whitespace-nowrap underline"
           onclick={() => session.signOut().catch(() => location.reload())}>Sign out</button
         >
       </header>
       <main class="min-h-0 flex-1 overflow-auto">
-        <Router {routes} />
+        {#if session.coach.lacks_second_factor}<Account />{:else}<Router {routes} />{/if}
       </main>
     </div>
     <Question />

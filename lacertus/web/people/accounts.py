@@ -54,10 +54,10 @@ def sign_out_device(device_id: uuid.UUID, coach: HalfSignedIn, db: Db) -> list[p
 
 
 @router.post("/account/second-factor")
-def offer_second_factor(coach: HalfSignedIn, db: Db) -> p.OfferOut:
+def offer_second_factor(coach: HalfSignedIn, db: Db) -> p.FactorOfferOut:
     """A new secret for an app that shows codes. It counts once a first code was typed."""
     address, offered = second_factor.offer(db, coach.id)
-    return p.OfferOut(address=address, qr=segno.make(address, micro=False).svg_data_uri(scale=5), offered=offered)
+    return p.FactorOfferOut(address=address, qr=segno.make(address, micro=False).svg_data_uri(scale=5), offered=offered)
 
 
 @router.put("/account/second-factor")
@@ -97,7 +97,7 @@ def read_people(coach: SignedIn, db: Db) -> p.PeopleOut:
 
 
 @router.post("/people/invitations", status_code=201)
-def invite(form: p.InvitationIn, coach: SignedIn, db: Db, request: Request) -> p.LinkOut:
+def invite(form: p.InvitationIn, coach: SignedIn, db: Db, request: Request) -> p.MadeLinkOut:
     """Invite somebody: a link that works once, shown here to be copied, and mailed where that is wanted."""
     made = links.invite(db, coach.academy_id, form.email, form.name, form.role, coach.id)
     return _link(db, coach, made, request, form.mail)
@@ -124,7 +124,7 @@ def end_account(account_id: uuid.UUID, coach: SignedIn, db: Db) -> p.PeopleOut:
 
 
 @router.post("/people/{account_id}/reset", status_code=201)
-def make_reset_link(account_id: uuid.UUID, coach: SignedIn, db: Db, request: Request) -> p.LinkOut:
+def make_reset_link(account_id: uuid.UUID, coach: SignedIn, db: Db, request: Request) -> p.MadeLinkOut:
     """A link by which somebody chooses a new password, to be copied."""
     return _link(db, coach, links.reset(db, coach.academy_id, account_id), request, mail=False)
 
@@ -137,13 +137,13 @@ def forget_second_factor(account_id: uuid.UUID, coach: SignedIn, db: Db) -> p.Pe
     return read_people(coach, db)
 
 
-def _link(db: Db, coach: Coach, made: Made, request: Request, mail: bool) -> p.LinkOut:
+def _link(db: Db, coach: Coach, made: Made, request: Request, mail: bool) -> p.MadeLinkOut:
     site = site_of(request)
     if mail:
         # Written down before it leaves: a mail with a link that nobody knows of could not be withdrawn.
         db.commit()
         account_mail.send(made, coach.academy, site)
-    return p.LinkOut(link=account_mail.page_of(site, made), expires_at=made.link.expires_at, mailed=mail)
+    return p.MadeLinkOut(link=account_mail.page_of(site, made), expires_at=made.link.expires_at, mailed=mail)
 
 
 # --- links that are used once ----------------------------------------------------------------------

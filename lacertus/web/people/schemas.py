@@ -34,7 +34,7 @@ class DeviceOut(Out):
     own: bool = Field(default=False, description="It is the one that asks")
 
 
-class OfferOut(Out):
+class FactorOfferOut(Out):
     """A second factor that may be turned on."""
 
     address: str = Field(description="otpauth://…, for apps on the same device")
@@ -76,7 +76,7 @@ class InvitationIn(In):
     mail: bool = Field(default=True, description="Send it by mail as well")
 
 
-class LinkOut(Out):
+class MadeLinkOut(Out):
     """A link that works once; it is told only here."""
 
     link: str

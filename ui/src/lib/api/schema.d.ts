@@ -2478,7 +2478,7 @@ export interface components {
              * Offers
              * @description Reviews that the signed-in coach can judge a second time
              */
-            offers: components["schemas"]["lacertus__web__academy__schemas__OfferOut"][];
+            offers: components["schemas"]["OfferOut"][];
             /** Pairs */
             pairs: components["schemas"]["AgreementOut"][];
             /** Reps */
@@ -3450,6 +3450,27 @@ export interface components {
             source: ("own" | "other" | "reference") | null;
         };
         /**
+         * FactorOfferOut
+         * @description A second factor that may be turned on.
+         */
+        FactorOfferOut: {
+            /**
+             * Address
+             * @description otpauth://…, for apps on the same device
+             */
+            address: string;
+            /**
+             * Offered
+             * @description To be sent back with the first code
+             */
+            offered: string;
+            /**
+             * Qr
+             * @description The same as a picture, as a data: address
+             */
+            qr: string;
+        };
+        /**
          * FaultChoice
          * @description What a coach wants to be fixed first over a history: a fault of a technique.
          */
@@ -4347,6 +4368,36 @@ export interface components {
             /** Parts */
             parts: components["schemas"]["PartOut"][];
         };
+        /** LinkOut */
+        LinkOut: {
+            /** Address */
+            address: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /** First Opened At */
+            first_opened_at: string | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Last Opened At */
+            last_opened_at: string | null;
+            /** Opened */
+            opened: number;
+            /** Revoked At */
+            revoked_at: string | null;
+            /** Sent To */
+            sent_to: string;
+        };
         /**
          * LinkedOut
          * @description A declared cause, and in how many of the effect’s reps it was made too.
@@ -4455,6 +4506,24 @@ export interface components {
             /** Technique */
             technique: string;
         };
+        /**
+         * MadeLinkOut
+         * @description A link that works once; it is told only here.
+         */
+        MadeLinkOut: {
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /** Link */
+            link: string;
+            /**
+             * Mailed
+             * @default false
+             */
+            mailed: boolean;
+        };
         /** MailIn */
         MailIn: {
             /**
@@ -4476,7 +4545,7 @@ export interface components {
              * @description The mail file in the outbox, where no relay is set
              */
             file: string | null;
-            link: components["schemas"]["lacertus__web__sheets__schemas__LinkOut"];
+            link: components["schemas"]["LinkOut"];
             /** To */
             to: string;
         };
@@ -4670,6 +4739,27 @@ export interface components {
             noted_on: string;
             /** Words */
             words: string;
+        };
+        /** OfferOut */
+        OfferOut: {
+            /** Begun */
+            begun: boolean;
+            /** Clip Name */
+            clip_name: string;
+            /**
+             * Filmed On
+             * Format: date
+             */
+            filmed_on: string;
+            /** First */
+            first: string;
+            /**
+             * Review
+             * Format: uuid
+             */
+            review: string;
+            /** Student */
+            student: string;
         };
         /**
          * OnMat
@@ -5719,7 +5809,7 @@ export interface components {
              */
             jobs: components["schemas"]["JobOut"][];
             /** Links */
-            links: components["schemas"]["lacertus__web__sheets__schemas__LinkOut"][];
+            links: components["schemas"]["LinkOut"][];
             /** @description The marked clip, once it is made */
             marked: components["schemas"]["MarkedClipMade"] | null;
             /** Next On */
@@ -6393,70 +6483,10 @@ export interface components {
              */
             note: string;
         };
-        /** OfferOut */
-        lacertus__web__academy__schemas__OfferOut: {
-            /** Begun */
-            begun: boolean;
-            /** Clip Name */
-            clip_name: string;
-            /**
-             * Filmed On
-             * Format: date
-             */
-            filmed_on: string;
-            /** First */
-            first: string;
-            /**
-             * Review
-             * Format: uuid
-             */
-            review: string;
-            /** Student */
-            student: string;
-        };
         /** LinkIn */
         lacertus__web__people__schemas__LinkIn: {
             /** Token */
             token: string;
-        };
-        /**
-         * LinkOut
-         * @description A link that works once; it is told only here.
-         */
-        lacertus__web__people__schemas__LinkOut: {
-            /**
-             * Expires At
-             * Format: date-time
-             */
-            expires_at: string;
-            /** Link */
-            link: string;
-            /**
-             * Mailed
-             * @default false
-             */
-            mailed: boolean;
-        };
-        /**
-         * OfferOut
-         * @description A second factor that may be turned on.
-         */
-        lacertus__web__people__schemas__OfferOut: {
-            /**
-             * Address
-             * @description otpauth://…, for apps on the same device
-             */
-            address: string;
-            /**
-             * Offered
-             * @description To be sent back with the first code
-             */
-            offered: string;
-            /**
-             * Qr
-             * @description The same as a picture, as a data: address
-             */
-            qr: string;
         };
         /** LinkIn */
         lacertus__web__sheets__schemas__LinkIn: {
@@ -6465,36 +6495,6 @@ export interface components {
              * @default 30
              */
             days: number;
-        };
-        /** LinkOut */
-        lacertus__web__sheets__schemas__LinkOut: {
-            /** Address */
-            address: string;
-            /**
-             * Created At
-             * Format: date-time
-             */
-            created_at: string;
-            /**
-             * Expires At
-             * Format: date-time
-             */
-            expires_at: string;
-            /** First Opened At */
-            first_opened_at: string | null;
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Last Opened At */
-            last_opened_at: string | null;
-            /** Opened */
-            opened: number;
-            /** Revoked At */
-            revoked_at: string | null;
-            /** Sent To */
-            sent_to: string;
         };
     };
     responses: never;
@@ -7690,7 +7690,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__people__schemas__OfferOut"];
+                    "application/json": components["schemas"]["FactorOfferOut"];
                 };
             };
             /** @description Bad Request */
@@ -12792,7 +12792,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__sheets__schemas__LinkOut"];
+                    "application/json": components["schemas"]["LinkOut"];
                 };
             };
             /** @description Bad Request */
@@ -13184,7 +13184,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__people__schemas__LinkOut"];
+                    "application/json": components["schemas"]["MadeLinkOut"];
                 };
             };
             /** @description Bad Request */
@@ -13574,7 +13574,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__people__schemas__LinkOut"];
+                    "application/json": components["schemas"]["MadeLinkOut"];
                 };
             };
             /** @description Bad Request */
@@ -17935,7 +17935,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__sheets__schemas__LinkOut"];
+                    "application/json": components["schemas"]["LinkOut"];
                 };
             };
             /** @description Bad Request */

@@ -1,16 +1,17 @@
 import { describe, expect, it } from 'vitest'
 import {
-  captured,
   bytes,
+  captured,
   clock,
+  moment,
+  restsOn,
+  seconds,
   sentence,
   shown,
+  shownSpeed,
   shownWith,
   spoken,
   wanted,
-  seconds,
-  shownSpeed,
-  restsOn,
 } from './words'
 
 describe('numbers carry their unit', () => {
@@ -108,5 +109,16 @@ describe('what a value rests on', () => {
     expect(restsOn(['picture', 'lengths'])).toBe('the lengths of the limbs')
     expect(restsOn(['picture', 'lengths', 'views'])).toBe('two views')
     expect(restsOn(['picture', 'lengths', 'eye'])).toBe('a look at the depth')
+  })
+})
+
+describe('a moment', () => {
+  const now = new Date(2026, 10, 29)
+  it('is told in the reader’s own time, without the year where it is this one', () => {
+    const at = new Date(2026, 4, 4, 9, 5)
+    expect(moment(at.toISOString(), now, 'en-GB')).toBe('4 May, 09:05')
+  })
+  it('names another year', () => {
+    expect(moment(new Date(2025, 11, 31, 23, 59).toISOString(), now, 'en-GB')).toBe('31 Dec 2025, 23:59')
   })
 })

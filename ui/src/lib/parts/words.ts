@@ -70,6 +70,14 @@ export function longDay(iso: string): string {
   return LONG_DAY.format(new Date(`${iso}T12:00:00`))
 }
 
+/** A moment in the reader's own time: 2026-05-04T10:05:00Z → 4 May, 12:05, with the year where it is another one. */
+export function moment(iso: string, now = new Date(), locale?: string): string {
+  const at = new Date(iso)
+  const options: Intl.DateTimeFormatOptions = { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }
+  if (at.getFullYear() !== now.getFullYear()) options.year = 'numeric'
+  return at.toLocaleString(locale, options)
+}
+
 /** Bytes as people read them. */
 export function bytes(count: number): string {
   return count < 1e6 ? `${Math.max(count / 1e3, 0.1).toFixed(1)} kB` : `${(count / 1e6).toFixed(1)} MB`

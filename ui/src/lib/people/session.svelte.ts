@@ -16,8 +16,17 @@ class Session {
     }
   }
 
-  async signIn(email: string, password: string): Promise<void> {
-    this.coach = await unwrap(client.POST('/api/session', { body: { email, password } }))
+  /** `code` is of the second factor, for accounts that have one. */
+  async signIn(email: string, password: string, code = ''): Promise<void> {
+    this.coach = await unwrap(client.POST('/api/session', { body: { email, password, code } }))
+  }
+
+  get isOwner(): boolean {
+    return this.coach?.role === 'owner'
+  }
+  /** Whether more may be done than naming clips and writing notes. */
+  get mayReview(): boolean {
+    return this.coach !== null && this.coach.role !== 'assistant'
   }
 
   async signOut(): Promise<void> {
