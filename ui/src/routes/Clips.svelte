@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { session } from '../lib/people/session.svelte'
   import { sure } from '../lib/parts/asked.svelte'
   import { createQuery, keepPreviousData, useQueryClient } from '@tanstack/svelte-query'
   import { onMount } from 'svelte'
@@ -166,7 +167,11 @@
     {#if clips.isSuccess}<p class="soft mt-6 py-4">
         No clips yet. Choose or drop a video. Once it has been read, name its student and technique; then it is ready to
         review.
-      </p>{/if}
+      </p>
+      {#if students.isSuccess && !students.data.length}<p>
+          <b>Start with</b> <a class="underline" href="#/students">adding your students</a>{#if session.isOwner}, and
+            <a class="underline" href="#/people">invite your coaches</a>{/if}.
+        </p>{/if}{/if}
   {/each}
   {#if (clips.data?.length ?? 0) >= take}<button class="mt-3 underline" onclick={() => (take += PAGE)}
       >{PAGE} older clips</button

@@ -217,15 +217,17 @@
               changed={(next) => next && void change({ time_zone: next })}
             />
           </div>
-          <Segments
-            label="Units"
-            choices={[
-              ['metric', 'cm and kg'],
-              ['imperial', 'inches and pounds'],
-            ]}
-            value={settings.data.units as 'metric' | 'imperial'}
-            changed={(next) => void change({ units: next })}
-          />
+          <div class="flex flex-col gap-1">
+            <span aria-hidden="true">Heights and weights</span><Segments
+              label="Units"
+              choices={[
+                ['metric', 'cm and kg'],
+                ['imperial', 'inches and pounds'],
+              ]}
+              value={settings.data.units as 'metric' | 'imperial'}
+              changed={(next) => void change({ units: next })}
+            />
+          </div>
           <Toggle
             label="Everybody needs a second factor"
             checked={settings.data.needs_second_factor}

@@ -44,7 +44,7 @@
         done = true
         return
       }
-      session.coach =
+      const coach =
         kind === 'setup'
           ? await unwrap(
               client.POST('/api/links/set-up', {
@@ -64,7 +64,9 @@
               }),
             )
           : await unwrap(client.POST('/api/links/join', { body: { token, name, password } }))
+      // What another account saw on this device is forgotten before anything is asked for the new one.
       queries.clear()
+      session.coach = coach
       location.hash = '#/'
     })
   }
@@ -102,8 +104,9 @@
             required
           />
         </div>
-        <div class="flex items-center gap-3">
-          Heights and weights in <Segments
+        <div class="flex flex-col gap-1">
+          <span aria-hidden="true">Heights and weights</span>
+          <Segments
             label="Units"
             choices={[
               ['metric', 'cm and kg'],
