@@ -3,7 +3,8 @@
 ServiceError
 ├── NotFound        there is no such thing in this academy
 ├── Conflict        it cannot be done in this state
-│   └── HereAlready the same is here already
+│   ├── HereAlready the same is here already
+│   └── LikelyDouble a student of nearly this name is here already
 ├── Held            somebody else is at it this moment
 ├── NotAllowed      the role of whoever asks does not have the right
 │   ├── WrongPassword      the present password was asked again, and is another one
@@ -36,6 +37,10 @@ class Conflict(ServiceError):
 
 class HereAlready(Conflict):
     """The same file is here already. It was not stored twice."""
+
+
+class LikelyDouble(Conflict):
+    """There is a student of nearly this name. Nothing was added."""
 
 
 class Held(ServiceError):

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import smtplib
 import uuid
+from collections.abc import Collection
 from contextlib import suppress
 from datetime import UTC, datetime
+from email import message_from_bytes, policy
 from email.message import EmailMessage
 from pathlib import Path
 
@@ -50,3 +52,18 @@ def _into_outbox(mail: EmailMessage) -> str:
     part.write_bytes(bytes(mail))
     part.replace(folder / name)
     return name
+
+
+def waiting(addresses: Collection[str], words: Collection[str]) -> list[Path]:
+    """Mails in the outbox that go to one of some addresses, or hold one of some words, such as the token of a link."""
+    folder = Path(settings().outbox_dir)
+    wanted = {address.lower() for address in addresses}
+    found = []
+    for path in sorted(folder.glob("*.eml")):
+        mail = message_from_bytes(path.read_bytes(), policy=policy.default)
+        to = {address.addr_spec.lower() for address in mail["To"].addresses} if mail["To"] else set()
+        body = mail.get_body(("plain",))
+        text = body.get_content() if body is not None else ""
+        if to & wanted or any(word in text for word in words):
+            found.append(path)
+    return found

@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Container
 from dataclasses import fields
+from datetime import date, datetime
 from typing import Annotated, Any, Literal, TypeVar, get_type_hints
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, create_model, model_validator
@@ -92,12 +93,28 @@ class CoachOut(Out):
     lacks_second_factor: bool = Field(description="The academy asks for a second factor: set it up before anything else")
 
 
+Words = Annotated[list[Annotated[str, Field(min_length=1, max_length=60)]], Field(max_length=30)]
+Centimetres = Annotated[float, Field(ge=30, le=260, allow_inf_nan=False)]
+Kilograms = Annotated[float, Field(ge=5, le=400, allow_inf_nan=False)]
+
+
 class StudentIn(In):
     name: Name
     side_policy: Literal["both", "left", "right"] = "both"
     note: Annotated[str, Field(max_length=2000)] = ""
     email: Annotated[str, Field(max_length=254)] = ""
     lends_pictures: bool = Field(default=False, description="Pictures of them may stand beside another student’s correction")
+    born_on: date | None = None
+    height_cm: Centimetres | None = None
+    weight_kg: Kilograms | None = None
+    groups: Words = []
+    equipment: Words = Field(default=[], description="What is there to practise with at home")
+    guardian: Annotated[str, Field(max_length=100)] = ""
+    guardian_email: Annotated[str, Field(max_length=254)] = ""
+
+
+class NewStudentIn(StudentIn):
+    sure: bool = Field(default=False, description="Add them although there is a student of nearly this name")
 
 
 class StudentChange(In):
@@ -108,6 +125,17 @@ class StudentChange(In):
     note: Annotated[str, Field(max_length=2000)] | None = None
     email: Annotated[str, Field(max_length=254)] | None = None
     lends_pictures: bool | None = None
+    born_on: date | None = None
+    height_cm: Centimetres | None = None
+    weight_kg: Kilograms | None = None
+    groups: Words | None = None
+    equipment: Words | None = None
+    guardian: Annotated[str, Field(max_length=100)] | None = None
+    guardian_email: Annotated[str, Field(max_length=254)] | None = None
+
+
+CAN_BE_EMPTIED = {"born_on", "height_cm", "weight_kg"}
+"""What of a student null stands for nothing known; for the rest null is as if it were left out."""
 
 
 class StudentOut(Out):
@@ -117,6 +145,42 @@ class StudentOut(Out):
     note: str
     email: str
     lends_pictures: bool
+    born_on: date | None
+    height_cm: float | None
+    weight_kg: float | None
+    groups: list[str]
+    equipment: list[str]
+    guardian: str
+    guardian_email: str
+    archived_at: datetime | None
+
+
+class RosterRowOut(Out):
+    """A student in the list of all."""
+
+    student: StudentOut
+    open_faults: int = Field(description="Faults missed on the last day that each was asked")
+    open_safety: int = Field(description="Those of them that bear on safety")
+    last_filmed: date | None
+    due: date | None = Field(description="The day that the last sheet names for the next clip")
+    grade: str | None
+    thrown_on: list[str] = Field(description="The rungs of throws on which they may be thrown")
+
+
+class GoesOut(Out):
+    """What deleting a student deletes."""
+
+    clips: int
+    reviews: int
+    reps: int
+    links: int
+    mails: int
+    of_others: int = Field(description="Reps of other students in the clips that go")
+    shown_in: list[str] = Field(description="Clips of others that show them too, and stay")
+
+
+class JoinStudentsIn(In):
+    other: uuid.UUID = Field(description="Who is joined into this one, and is gone then")
 
 
 class AdaptationIn(In):

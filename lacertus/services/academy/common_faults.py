@@ -150,7 +150,13 @@ def _unseen(db: Session, academy: uuid.UUID, today: date) -> tuple[Unseen, ...]:
     judged = select(func.max(JudgementRow.filmed_on)).where(JudgementRow.student_id == Student.id).scalar_subquery()
     last = func.greatest(filmed, judged).label("last")
     # Apart, so that it is looked up once a student and not once for each time that it is named; the offset keeps it apart.
-    seen = select(Student.id, Student.name, last).where(Student.academy_id == academy).offset(0).subquery().c
+    seen = (
+        select(Student.id, Student.name, last)
+        .where(Student.academy_id == academy, Student.archived_at.is_(None))
+        .offset(0)
+        .subquery()
+        .c
+    )
     long_ago = seen.last.is_(None) | (seen.last <= today - timedelta(days=LONG_UNSEEN_DAYS))
     rows = select(seen.id, seen.name, seen.last).where(long_ago).order_by(seen.last.asc().nulls_first(), seen.name)
     return tuple(Unseen(id=key, name=name, last=on) for key, name, on in db.execute(rows))

@@ -16,7 +16,7 @@ from lacertus.core.errors import BadInput
 from lacertus.core.texts import checked_file_name, checked_name
 from lacertus.services.days import checked_day
 from lacertus.services.errors import Conflict, HereAlready, NotFound, TooLarge
-from lacertus.services.people import people
+from lacertus.services.people import audit, people
 from lacertus.services.people.rights import Right, needs
 from lacertus.settings import settings
 from lacertus.store import queue
@@ -201,6 +201,7 @@ def delete_clip(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
         for table in (JudgementRow, ReactedRow):
             db.query(table).where(table.review_id == review).delete()
     db.delete(found)
+    audit.write(db, academy, "clip deleted", str(found.id))
     db.flush()
     media().delete(clip_prefix(found.id))
 

@@ -62,6 +62,8 @@ def name_clips(db: Session, academy: uuid.UUID, clip_ids: Sequence[uuid.UUID], t
         if line.problems:
             raise BadInput("; ".join(line.problems) + ". Nothing was changed.")
     newcomer = next((line.new_student for line in lines if line.new_student), None)
+    if newcomer:
+        people.check_no_double(db, academy, newcomer)
     added = people.create_student(db, academy, newcomer).id if newcomer else None
     for clip, line in zip(clips, lines, strict=True):
         _apply(db, clip, line, added)

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import csv
 import io
+import unicodedata
 import uuid
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from datetime import UTC, date, datetime
+from difflib import SequenceMatcher
 from typing import Any
 
 from sqlalchemy import select
@@ -14,13 +17,20 @@ from sqlalchemy.orm import Session
 from lacertus.core.errors import BadInput
 from lacertus.core.texts import checked_name, checked_text
 from lacertus.outputs.mail import checked_address
-from lacertus.services.errors import NotFound
+from lacertus.services.errors import LikelyDouble, NotFound
+from lacertus.services.people import audit
 from lacertus.services.people.rights import Right, needs
 from lacertus.store.tables import Student
 
+LONGEST_NOTE = 2000
+MOST_WORDS = 30
+"""So many groups or pieces of equipment has one student."""
 
-def students(db: Session, academy: uuid.UUID) -> list[Student]:
-    return list(db.scalars(select(Student).where(Student.academy_id == academy).order_by(Student.name)))
+
+def students(db: Session, academy: uuid.UUID, archived: bool = False) -> list[Student]:
+    """The students of an academy by name; those who do not come any more only where they are asked for."""
+    found = select(Student).where(Student.academy_id == academy).order_by(Student.name)
+    return list(db.scalars(found if archived else found.where(Student.archived_at.is_(None))))
 
 
 def student(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> Student:
@@ -47,10 +57,10 @@ def create_student(db: Session, academy: uuid.UUID, name: str, side_policy: str 
 
 @needs(Right.CHANGE_STUDENTS)
 def change_student(db: Session, academy: uuid.UUID, student_id: uuid.UUID, change: Mapping[str, Any]) -> Student:
-    """Change name, side policy, note, e-mail, or whether pictures may stand beside others' corrections.
+    """Change what is known of a student: any column that a coach sees to.
 
     Raises:
-        BadInput: no name, or no e-mail address.
+        BadInput: no name, no e-mail address, a birth date in the future, or too many words in a list.
         NotFound: no such student.
     """
     found = student(db, academy, student_id)
@@ -59,13 +69,65 @@ def change_student(db: Session, academy: uuid.UUID, student_id: uuid.UUID, chang
     return found
 
 
+ALIKE = 0.86
+"""Names that are as alike as this are asked about: one slip in a name of seven letters. A convention."""
+
+
+def alike(db: Session, academy: uuid.UUID, name: str) -> list[Student]:
+    """The students whose name is nearly this one, archived ones too: the likeliest first."""
+    wanted = _plain(name)
+    found = [(SequenceMatcher(None, wanted, _plain(one.name)).ratio(), one) for one in students(db, academy, archived=True)]
+    return [one for share, one in sorted(found, key=lambda pair: -pair[0]) if share >= ALIKE]
+
+
+def check_no_double(db: Session, academy: uuid.UUID, name: str) -> None:
+    """Raises LikelyDouble where there is a student of nearly this name."""
+    found = alike(db, academy, name)
+    if found:
+        names = ", ".join(f"“{one.name}”{' (archived)' if one.archived_at else ''}" for one in found[:3])
+        raise LikelyDouble(f"There is already {names}. Nothing was added.")
+
+
+def _plain(name: str) -> str:
+    """A name without case, accents and double spaces."""
+    bare = "".join(c for c in unicodedata.normalize("NFKD", name.casefold()) if not unicodedata.combining(c))
+    return " ".join(bare.split())
+
+
+@needs(Right.CHANGE_STUDENTS)
+def archive(db: Session, academy: uuid.UUID, student_id: uuid.UUID, archived: bool) -> Student:
+    """Leave a student out of the lists, or take them back; everything is kept. Raises NotFound where there is none."""
+    found = student(db, academy, student_id)
+    if archived != (found.archived_at is not None):
+        found.archived_at = datetime.now(UTC) if archived else None
+        audit.write(db, academy, "student archived" if archived else "student taken back", str(student_id))
+    db.flush()
+    return found
+
+
 def _apply(found: Student, change: Mapping[str, Any]) -> None:
     for key, value in change.items():
         if key == "name":
             value = checked_name(value, "a student’s name")
-        if key == "email" and value:
+        if key in ("email", "guardian_email") and value:
             value = checked_address(value)
+        if key == "guardian" and value:
+            value = checked_name(value, "the guardian’s name", 100)
+        if key == "born_on" and value is not None and not OLDEST <= value <= datetime.now(UTC).date():
+            raise BadInput(f"{value} is no birth date; nothing was changed")
+        if key in ("groups", "equipment"):
+            value = _words(value, key)
         setattr(found, key, value)
+
+
+def _words(words: Sequence[str], what: str) -> list[str]:
+    """A list of short words, each once."""
+    if len(words) > MOST_WORDS:
+        raise BadInput(f"a student has at most {MOST_WORDS} {what}; nothing was changed")
+    return list(dict.fromkeys(checked_name(word, what, 60) for word in words))
+
+
+OLDEST = date(1900, 1, 1)
 
 
 MOST_ROWS = 5000
@@ -83,7 +145,7 @@ def import_students(db: Session, academy: uuid.UUID, text: str) -> list[Student]
         BadInput: a column or a row does not fit, with its line; nothing is stored then.
     """
     reader = csv.DictReader(io.StringIO(text.removeprefix("\ufeff")), strict=True)
-    known = {student.name for student in students(db, academy)}
+    known = {student.name for student in students(db, academy, archived=True)}
     added: list[Student] = []
     try:
         unknown = set(reader.fieldnames or ()) - set(_COLUMNS)

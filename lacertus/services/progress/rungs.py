@@ -251,6 +251,13 @@ def as_partner(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> AsPart
     return AsPartner(passed=tuple(own), rungs=tuple(rung for rung in asking if may_fall(rung, own, falls())))
 
 
+def thrown_on(db: Session, academy: uuid.UUID) -> dict[uuid.UUID, tuple[str, ...]]:
+    """By student, the rungs of throws on which they may be thrown; who has passed no fall is not in it."""
+    asking = [rung for rung, share in FALL_FOR_RUNG.items() if share is not None]
+    passed = _passed(db, academy)
+    return {key: tuple(rung for rung in asking if may_fall(rung, own, falls())) for key, (_, own) in passed.items()}
+
+
 def as_decided(row: RungDecision) -> Decided:
     return Decided(advice=Advice(row.decision), from_rung=row.from_rung, to_rung=row.to_rung)
 

@@ -18,6 +18,7 @@ from lacertus.core.sheets.sheet import Sheet
 from lacertus.core.texts import checked_text
 from lacertus.services import site
 from lacertus.services.errors import Conflict, NotFound
+from lacertus.services.people import audit
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.sheets import sheet as sheets
 from lacertus.store.tables import Correction, Review, Revision, ShareLink, SheetAnswer
@@ -74,6 +75,7 @@ def make_link(
     )
     db.add(link)
     db.flush()
+    audit.write(db, academy, "link to a sheet made", f"review {review_id}")
     return link, token_of(db, link)
 
 
@@ -125,6 +127,8 @@ def opened(db: Session, token: str, *, count: bool = False) -> Opened:
         first = func.coalesce(ShareLink.first_opened_at, now)
         seen = {"opened": ShareLink.opened + 1, "last_opened_at": now, "first_opened_at": first}
         db.execute(update(ShareLink).where(ShareLink.id == link.id).values(seen))
+        if link.first_opened_at is None:
+            audit.write(db, link.academy_id, "sheet opened by its link", f"review {link.review_id}", who="a link")
     return Opened(link=link, review=review, revision=revision, sheet=revision.sheet)
 
 

@@ -18,7 +18,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.services.people import people
+from lacertus.services.people import audit, people
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.transfer.archive_child import ROWS as NAME
 from lacertus.services.transfer.rows import PARTS, VERSION, as_kept, part_name
@@ -48,6 +48,7 @@ def write(db: Session, academy: uuid.UUID, student_id: uuid.UUID, target: Path) 
         NotFound: no such student.
     """
     student = people.student(db, academy, student_id)
+    audit.write(db, academy, "everything of a student exported", str(student_id))
     found = _rows_of(db, student)
     versions = {rep.technique_version_id for rep in found["reps"]}
     known = db.scalars(select(t.TechniqueVersion).where(t.TechniqueVersion.id.in_(versions))).all()

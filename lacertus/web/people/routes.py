@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 import tempfile
 import uuid
+from datetime import date
 from pathlib import Path
 from typing import Annotated
 
@@ -13,9 +14,10 @@ from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from lacertus.core.errors import BadInput
+from lacertus.services.academy import roster
 from lacertus.services.people import accounts, people
 from lacertus.services.techniques import adaptations
-from lacertus.services.transfer import student_in, student_out
+from lacertus.services.transfer import forget, student_in, student_out
 from lacertus.web import schemas as s
 from lacertus.web.body import COOKIE
 from lacertus.web.people.cookies import DEVICE_COOKIE, device_word, open_session
@@ -51,13 +53,57 @@ def sign_out(response: Response, db: Db, token: Token = None) -> s.Done:
 
 @router.get("/students")
 def read_students(coach: SignedIn, db: Db) -> list[s.StudentOut]:
+    """The students who come, by name."""
     return [s.StudentOut.model_validate(student) for student in people.students(db, coach.academy_id)]
 
 
+@router.get("/roster")
+def read_roster(coach: SignedIn, db: Db, archived: bool = False) -> list[s.RosterRowOut]:
+    """The students with what is open, last filmed, due, and who may be thrown; with `archived` those of before too."""
+    return [s.RosterRowOut.model_validate(row) for row in roster.roster(db, coach.academy_id, date.today(), archived)]
+
+
 @router.post("/students", status_code=201)
-def create_student(form: s.StudentIn, coach: SignedIn, db: Db) -> s.StudentOut:
-    created = people.create_student(db, coach.academy_id, **form.model_dump())
+def create_student(form: s.NewStudentIn, coach: SignedIn, db: Db) -> s.StudentOut:
+    """Add a student. Where there is one of nearly this name, it is asked whether that is meant (`likely_double`)."""
+    if not form.sure:
+        people.check_no_double(db, coach.academy_id, form.name)
+    created = people.create_student(db, coach.academy_id, **form.model_dump(exclude={"sure"}))
     return s.StudentOut.model_validate(created)
+
+
+@router.get("/students/{student_id}")
+def read_student(student_id: uuid.UUID, coach: SignedIn, db: Db) -> s.StudentOut:
+    return s.StudentOut.model_validate(people.student(db, coach.academy_id, student_id))
+
+
+@router.put("/students/{student_id}/archived")
+def archive_student(student_id: uuid.UUID, coach: SignedIn, db: Db) -> s.StudentOut:
+    """Leave a student out of the lists; everything is kept."""
+    return s.StudentOut.model_validate(people.archive(db, coach.academy_id, student_id, True))
+
+
+@router.delete("/students/{student_id}/archived")
+def take_student_back(student_id: uuid.UUID, coach: SignedIn, db: Db) -> s.StudentOut:
+    return s.StudentOut.model_validate(people.archive(db, coach.academy_id, student_id, False))
+
+
+@router.post("/students/{student_id}/join")
+def join_students(student_id: uuid.UUID, form: s.JoinStudentsIn, coach: SignedIn, db: Db) -> s.StudentOut:
+    """Join another student into this one: the history of both is this one's then."""
+    return s.StudentOut.model_validate(forget.join(db, coach.academy_id, student_id, form.other))
+
+
+@router.get("/students/{student_id}/goes")
+def read_what_goes(student_id: uuid.UUID, coach: SignedIn, db: Db) -> s.GoesOut:
+    """What deleting this student would delete."""
+    return s.GoesOut.model_validate(forget.what_goes(db, coach.academy_id, student_id))
+
+
+@router.delete("/students/{student_id}")
+def delete_student(student_id: uuid.UUID, coach: SignedIn, db: Db) -> s.GoesOut:
+    """Delete a student with everything. This cannot be undone."""
+    return s.GoesOut.model_validate(forget.forget(db, coach.academy_id, student_id))
 
 
 @router.post("/students/list", status_code=201, openapi_extra=takes("text/plain"))
@@ -73,7 +119,8 @@ def bring_students(content: Content, coach: SignedIn, db: Db) -> list[s.StudentO
 @router.patch("/students/{student_id}")
 def change_student(student_id: uuid.UUID, form: s.StudentChange, coach: SignedIn, db: Db) -> s.StudentOut:
     """Change what is known of a student; what is left out stays as it is."""
-    change = form.model_dump(exclude_unset=True, exclude_none=True)
+    told = form.model_dump(exclude_unset=True)
+    change = {name: value for name, value in told.items() if value is not None or name in s.CAN_BE_EMPTIED}
     return s.StudentOut.model_validate(people.change_student(db, coach.academy_id, student_id, change))
 
 
