@@ -28,6 +28,7 @@ from lacertus.core.techniques.vocabulary import FAULT_FAMILIES
 from lacertus.core.texts import checked_file_name, checked_name
 from lacertus.outputs.mail import checked_address
 from lacertus.services.days import FIRST_DAY, FIRST_TIME, LAST_DAY, LAST_TIME
+from lacertus.services.people.people import MOST_WORDS, OLDEST
 from lacertus.services.transfer.archive import BadStudentFile
 from lacertus.services.transfer.rows import columns_of, name_in_file
 from lacertus.store import tables as t
@@ -99,11 +100,19 @@ class _Sheet(Sheet):
     next_on: IsoDay | None = None
 
 
+_Words = Annotated[list[Annotated[str, Field(max_length=60), AfterValidator(_name)]], Field(max_length=MOST_WORDS)]
 _Verdict = Literal[tuple(verdict.value for verdict in Verdict)]  # type: ignore[valid-type]
 _COLUMNS: dict[tuple[type[t.Base], str], Any] = {
     (t.Student, "name"): Annotated[str, AfterValidator(_name)],
     (t.Student, "email"): Annotated[str, Field(max_length=254), AfterValidator(_address)],
     (t.Student, "note"): Annotated[str, Field(max_length=2000)],
+    (t.Student, "born_on"): Annotated[date, Field(ge=OLDEST, le=LAST_DAY)] | None,
+    (t.Student, "height_cm"): Annotated[float, Field(ge=30, le=260)] | None,
+    (t.Student, "weight_kg"): Annotated[float, Field(ge=5, le=400)] | None,
+    (t.Student, "groups"): _Words,
+    (t.Student, "equipment"): _Words,
+    (t.Student, "guardian"): Annotated[str, Field(max_length=100)],
+    (t.Student, "guardian_email"): Annotated[str, Field(max_length=254), AfterValidator(_address)],
     (t.Clip, "name"): Annotated[str, AfterValidator(checked_file_name)],
     (t.Clip, "folder"): Annotated[str, Field(max_length=300)],
     (t.Clip, "pts_s"): Annotated[list[bounds.Seconds], Field(max_length=bounds.MOST_FRAMES), AfterValidator(_times)] | None,
@@ -189,7 +198,9 @@ def made(model: type[Any], row: Any, more: dict[str, Any]) -> Any:
     return model(**values, **{key: value for key, value in more.items() if key in has})
 
 
-_SINCE = {"entry": False, "counts": True}
+_SINCE: dict[str, Any] = {
+    "entry": False, "counts": True, "groups": [], "equipment": [], "guardian": "", "guardian_email": "",
+}  # fmt: skip
 """Columns that may not be empty and that older files do not have, with what they are then."""
 
 

@@ -72,11 +72,6 @@ def create_student(form: s.NewStudentIn, coach: SignedIn, db: Db) -> s.StudentOu
     return s.StudentOut.model_validate(created)
 
 
-@router.get("/students/{student_id}")
-def read_student(student_id: uuid.UUID, coach: SignedIn, db: Db) -> s.StudentOut:
-    return s.StudentOut.model_validate(people.student(db, coach.academy_id, student_id))
-
-
 @router.put("/students/{student_id}/archived")
 def archive_student(student_id: uuid.UUID, coach: SignedIn, db: Db) -> s.StudentOut:
     """Leave a student out of the lists; everything is kept."""

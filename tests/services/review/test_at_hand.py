@@ -12,8 +12,7 @@ from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.services.review.at_hand import at_hand
 from tests.bench.in_depth import EVENTS
-from tests.core.measuring.space.test_nearest import dragged
-from tests.core.measuring.space.test_told import TECHNIQUE, filmed
+from tests.core.measuring.space.films import TECHNIQUE, dragged, filmed
 
 
 def judged(file: RepFile) -> tuple[int, tuple[Judgement, ...]]:

@@ -12,6 +12,8 @@
   import Notes from '../lib/progress/Notes.svelte'
   import Rungs from '../lib/progress/Rungs.svelte'
   import CorrectionPicture from '../lib/parts/CorrectionPicture.svelte'
+  import StudentActs from '../lib/people/StudentActs.svelte'
+  import { ageWords } from '../lib/people/units'
   import { longDay, spoken } from '../lib/parts/words'
 
   let { params }: { params: { student: string } } = $props()
@@ -50,7 +52,14 @@
 <div class="mx-auto max-w-6xl px-4 py-6">
   {#if page.error}<p class="notice bad" role="alert">{page.error.message}</p>{/if}
   {#if data}
-    <h1>{data.student.name}</h1>
+    <div class="flex flex-wrap items-baseline gap-x-6 gap-y-1">
+      <h1>{data.student.name}</h1>
+      {#if ageWords(data.student.born_on)}<span class="soft num">{ageWords(data.student.born_on)}</span>{/if}
+      {#if data.student.archived_at}<span class="soft">archived</span>{/if}
+      <span class="ml-auto"
+        >{#key params.student}<StudentActs student={data.student} />{/key}</span
+      >
+    </div>
     {#if data.student.note}<p class="soft">{data.student.note}</p>{/if}
 
     {#if !filtered}{#key params.student}<FixFirst student={params.student} faults={data.faults} />{/key}{/if}

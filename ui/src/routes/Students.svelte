@@ -2,13 +2,24 @@
   import { FileUpload, Pagination } from '@skeletonlabs/skeleton-svelte'
   import ChevronLeft from '@lucide/svelte/icons/chevron-left'
   import ChevronRight from '@lucide/svelte/icons/chevron-right'
+  import Plus from '@lucide/svelte/icons/plus'
+  import StudentForm from '../lib/people/StudentForm.svelte'
+  import { ageWords } from '../lib/people/units'
+  import Toggle from '../lib/parts/Toggle.svelte'
+  import { day, spoken } from '../lib/parts/words'
   import { found } from '../lib/parts/search'
   import Upload from '@lucide/svelte/icons/upload'
   import { tell } from '../lib/parts/told'
-  import { createQuery, useQueryClient } from '@tanstack/svelte-query'
+  import { createQuery, keepPreviousData, useQueryClient } from '@tanstack/svelte-query'
   import { client, unwrap } from '../lib/api/client'
 
-  const students = createQuery(() => ({ queryKey: ['students'], queryFn: () => unwrap(client.GET('/api/students')) }))
+  let archived = $state(false)
+  let adding = $state(false)
+  const students = createQuery(() => ({
+    queryKey: ['roster', archived],
+    queryFn: () => unwrap(client.GET('/api/roster', { params: { query: { archived } } })),
+    placeholderData: keepPreviousData,
+  }))
   const queries = useQueryClient()
   let failure = $state('')
 
@@ -40,21 +51,31 @@
   let page = $state(1)
   const all = $derived(
     found(
-      (students.data ?? []).map((one) => ({ ...one, value: one.id, label: one.name })),
+      (students.data ?? []).map((row) => ({
+        ...row,
+        value: row.student.id,
+        label: row.student.name,
+        also: row.student.groups,
+      })),
       search,
     ),
   )
   const shown = $derived(all.slice((page - 1) * PAGE, page * PAGE))
-  const SIDES: Record<string, string> = { both: 'both sides', left: 'left side', right: 'right side' }
+  const today = new Date().toISOString().slice(0, 10)
 </script>
 
-<div class="mx-auto max-w-3xl px-5 py-6">
-  <div class="flex flex-wrap items-baseline gap-4">
+<div class="mx-auto max-w-5xl px-5 py-6">
+  <div class="flex flex-wrap items-center gap-4">
     <h1>Students</h1>
+    <button class="button main" onclick={() => (adding = true)}
+      ><Plus size={16} aria-hidden="true" /> Add a student</button
+    >
+    <span class="ml-auto"><Toggle label="Archived too" checked={archived} changed={(next) => (archived = next)} /></span
+    >
     {#if (students.data?.length ?? 0) > 10}<input
-        class="field ml-auto w-56"
+        class="field w-56"
         type="search"
-        placeholder="Find by name"
+        placeholder="Find by name or group"
         aria-label="Find a student"
         bind:value={search}
         oninput={() => (page = 1)}
@@ -62,22 +83,64 @@
   </div>
   {#if failure}<p class="notice bad mt-4" role="alert">{failure}</p>{/if}
   {#if students.error}<p class="notice bad mt-4" role="alert">{students.error.message}</p>{/if}
-  <ul class="mt-4" style="border-top: 1px solid var(--rule)">
-    {#each shown as student (student.id)}
-      <li class="rule-b">
-        <a class="flex flex-wrap items-baseline gap-x-4 px-1 py-3" href="#/students/{student.id}">
-          <span class="font-semibold">{student.name}</span>
-          <span class="soft text-sm">{SIDES[student.side_policy]}</span>
-          <span class="soft text-sm">{student.note}</span>
-        </a>
-      </li>
-    {:else}
-      {#if students.isSuccess && search}<li class="soft py-4">No student has this name.</li>
-      {:else if students.isSuccess}<li class="soft py-4">
-          No students yet. Name a clip to add the first one, or import a list.
-        </li>{/if}
-    {/each}
-  </ul>
+  {#if shown.length}
+    <div class="overflow-x-auto">
+      <table class="mt-4 w-full" style="border-top: 2px solid var(--ink)">
+        <thead
+          ><tr class="rule-b soft text-left text-xs"
+            ><th class="py-1 font-normal">student</th><th class="px-3 font-normal">open faults</th><th
+              class="px-3 font-normal">last filmed</th
+            ><th class="px-3 font-normal">next clip due</th><th class="px-3 font-normal">grade</th><th
+              class="px-3 font-normal">may be thrown</th
+            ></tr
+          ></thead
+        >
+        <tbody>
+          {#each shown as row (row.student.id)}
+            <tr class="rule-b" data-student={row.student.name}>
+              <td class="py-2.5"
+                ><a class="font-semibold" href="#/students/{row.student.id}">{row.student.name}</a>
+                <span class="soft ml-2 text-sm"
+                  >{[
+                    ageWords(row.student.born_on),
+                    row.student.groups.join(', '),
+                    row.student.archived_at && 'archived',
+                  ]
+                    .filter(Boolean)
+                    .join(' · ')}</span
+                ></td
+              >
+              <td class="px-3"
+                >{#if row.open_faults}<span class="num">{row.open_faults}</span>{#if row.open_safety}<span
+                      class="ml-2 text-sm"
+                      style="color: var(--alarm)">▲ {row.open_safety} safety</span
+                    >{/if}{:else}<span class="soft">–</span>{/if}</td
+              >
+              <td class="num px-3"
+                >{row.last_filmed ? day(row.last_filmed) : ''}<span class="soft">{row.last_filmed ? '' : 'never'}</span
+                ></td
+              >
+              <td class="num px-3"
+                >{#if row.due}<span style={row.due < today ? 'color: var(--alarm)' : ''}
+                    >{day(row.due)}{row.due < today ? ', overdue' : ''}</span
+                  >{:else}<span class="soft">–</span>{/if}</td
+              >
+              <td class="px-3"
+                >{row.grade ?? ''}{#if !row.grade}<span class="soft">–</span>{/if}</td
+              >
+              <td class="px-3"
+                >{#if row.thrown_on.length}{row.thrown_on.map(spoken).join(', ')}{:else}<span class="soft"
+                    >no fall passed</span
+                  >{/if}</td
+              >
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+  {:else if students.isSuccess}<p class="soft mt-4 py-4">
+      {search ? 'No student has this name.' : 'No students yet. Add the first one, or import a list below.'}
+    </p>{/if}
   {#if all.length > PAGE}
     <Pagination
       class="mt-4 flex items-center gap-1"
@@ -112,6 +175,8 @@
     <span class="soft">A list (CSV: name, side_policy, note, email) or one student’s ZIP</span>
   </FileUpload>
 </div>
+
+{#if adding}<StudentForm name={all.length ? '' : search} closed={() => (adding = false)} />{/if}
 
 <style>
   :global(.page[data-selected]) {

@@ -13,15 +13,15 @@ from numpy.typing import NDArray
 from lacertus.core.measuring import body as anatomy
 from lacertus.core.measuring.body import CENTRE_OF_MASS, BodyName
 from lacertus.core.measuring.mass import MASS_U_SHARE
+from lacertus.core.measuring.space.cameras.eye import Eye
+from lacertus.core.measuring.space.cameras.two_views import Tied
 from lacertus.core.measuring.space.chain import PARTS, Chain, Node, Seen, add_part, begun, linked, part_of
 from lacertus.core.measuring.space.draws import DRAWS, normal
-from lacertus.core.measuring.space.eye import Eye
 from lacertus.core.measuring.space.lengths import PartLength
 from lacertus.core.measuring.space.nearest import Before, Elsewhere, Nearest
 from lacertus.core.measuring.space.picture import first_x, in_first_picture, placed
 from lacertus.core.measuring.space.signs import Said
 from lacertus.core.measuring.space.steadied import drawn_through
-from lacertus.core.measuring.space.two_views import Tied
 
 if TYPE_CHECKING:
     from lacertus.core.measuring.scene import PointLike, Scene

@@ -13,14 +13,14 @@ from numpy.typing import NDArray
 from lacertus.core.measuring import body as anatomy
 from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.mat_spot import mat_spot
+from lacertus.core.measuring.space.cameras.eye import Eye, phone
+from lacertus.core.measuring.space.cameras.mat_view import MatView, corners, mat_view
+from lacertus.core.measuring.space.cameras.two_views import Tied, ViewsDoNotFit, tied
 from lacertus.core.measuring.space.chain import SCALE_U, part_of
 from lacertus.core.measuring.space.draws import normal
-from lacertus.core.measuring.space.eye import Eye, phone
 from lacertus.core.measuring.space.film import Film, Meeting, Near, Standing, target_turn
 from lacertus.core.measuring.space.lengths import PartLength, part_lengths
-from lacertus.core.measuring.space.mat_view import MatView, corners, mat_view
 from lacertus.core.measuring.space.picture import mat_below_middle, placed, spots
-from lacertus.core.measuring.space.two_views import Tied, ViewsDoNotFit, tied
 
 if TYPE_CHECKING:
     from lacertus.core.measuring.scene import PointLike, Scene

@@ -7,23 +7,14 @@ from typing import Any
 import numpy as np
 import pytest
 
-from lacertus.core.measuring.repfile import RepFile, read_rep
+from lacertus.core.measuring.repfile import read_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.views.tied import View, judge_moved, judge_views, solved, views_in
 from tests.bench import posed
 from tests.bench.in_depth import EVENTS, in_picture
-from tests.core.measuring.space.test_told import MIDDLE, TECHNIQUE, filmed
+from tests.core.measuring.space.films import MIDDLE, TECHNIQUE, dragged, filmed
 
 JOINTS = ("right_wrist", "right_knee", "left_ankle", "right_hip", "left_shoulder")
-
-
-def dragged(rep: dict[str, Any], joint: str, frame: int, by: tuple[float, float]) -> RepFile:
-    marks = rep["bodies"]["performer"]["landmarks"]
-    points = [
-        point | ({"x": point["x"] + by[0], "y": point["y"] + by[1]} if point["frame"] == frame else {}) for point in marks[joint]
-    ]
-    bodies = rep["bodies"] | {"performer": rep["bodies"]["performer"] | {"landmarks": marks | {joint: points}}}
-    return read_rep(rep | {"bodies": bodies})
 
 
 def both(

@@ -14,16 +14,15 @@ from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.views.believed import believed
 from tests.bench import posed
-from tests.bench.in_depth import EVENTS, FPS, Motion, in_picture, rep_of, technique_of
+from tests.bench.in_depth import EVENTS, FPS, Motion
+from tests.core.measuring.space.films import TECHNIQUE, filmed
 
-MIDDLE = np.array([0.4, 0.0, 0.9])
 FRAME = EVENTS["middle"]
 AGAINST = {
     "hip": "hip", "shoulder": "shoulder", "knee": "hip", "ankle": "knee", "elbow": "shoulder", "wrist": "elbow", "hand": "wrist",
     "heel": "ankle", "toe": "ankle",
 }  # fmt: skip
 JOINTS = [f"{side}_{joint}" for side in ("left", "right") for joint in AGAINST]
-TECHNIQUE = technique_of({})
 
 
 def other_of(joint: str) -> str:
@@ -31,12 +30,6 @@ def other_of(joint: str) -> str:
     if AGAINST[bare] != bare:
         return f"{side}_{AGAINST[bare]}"
     return f"{'left' if side == 'right' else 'right'}_{bare}"
-
-
-def filmed(seed: int, turn: float = 20.0) -> tuple[dict[str, Any], Motion, posed.Eye]:
-    chance = np.random.default_rng((seed, int(turn)))
-    motion, eye = Motion(seed=seed), posed.drawn_eye(chance, turn, MIDDLE)
-    return rep_of(in_picture(motion, eye, chance)), motion, eye
 
 
 def truly_nearer(motion: Motion, eye: posed.Eye, joint: str) -> bool:

@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
+from lacertus.core.measuring.space.cameras.two_views import Camera
 from lacertus.core.measuring.space.draws import normal
-from lacertus.core.measuring.space.two_views import Camera
 
 Array = NDArray[np.float64]
 
