@@ -212,6 +212,7 @@ def load(made: Path, password: str | None, say: Say) -> str | None:
     with database.session() as db:
         # Last, so that a load that broke off is not taken for a whole one.
         coach = stories.hire(db, academy, password)
+        stories.describe(db, academy, students)
         stories.note_and_grade(db, academy, students, coach)
     return password
 

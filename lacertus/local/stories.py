@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.local.history import COACH, EMAIL, SECOND, SECOND_EMAIL
 from lacertus.services.academy import second_opinions
-from lacertus.services.people import accounts, notes
+from lacertus.services.people import accounts, notes, people
 from lacertus.services.progress import grades, rungs
 from lacertus.store.tables import Account, Clip, JudgementRow, Review
 
@@ -60,6 +60,29 @@ def decide_rungs(db: Session, academy: uuid.UUID, students: Students) -> None:
         rungs.decide(db, academy, students[student], technique, decision, why, None, today - timedelta(days=days_ago))
     for who in ("performer", "partner"):
         rungs.say_sure(db, academy, students["Benno Achterdam"], "scissor-sweep", who, True, today)
+
+
+DESCRIBED: dict[str, tuple[int, str, float, float]] = {
+    "Ilse Marrane": (24, "Monday", 168.0, 61.0), "Tomas Verhaal": (31, "Monday, Thursday", 184.0, 83.0),
+    "Oda Lindqvar": (19, "Thursday", 172.0, 64.0), "Benno Achterdam": (38, "Thursday", 179.0, 88.0),
+    "Marit Solbakke": (16, "Juniors", 165.0, 57.0), "Pelle Varga": (27, "Thursday", 191.0, 82.0),
+    "Lotte Brandeis": (12, "Children", 151.0, 41.0), "Koen Drask": (45, "Monday", 176.0, 79.0),
+    "Naila Osterby": (22, "Monday", 170.0, 63.0), "Sunniva Hoel": (29, "Monday", 174.0, 68.0),
+    "Hedda Quillan": (52, "Thursday", 166.0, 70.0), "Emrik Falkenau": (33, "Monday", 182.0, 80.0),
+}  # fmt: skip
+"""Age, groups, height in centimetres, weight in kilograms."""
+GUARDIANS = {"Lotte Brandeis": "Rut Brandeis", "Marit Solbakke": "Aksel Solbakke"}
+
+
+def describe(db: Session, academy: uuid.UUID, students: Students) -> None:
+    """What is known of each student beside the name."""
+    today = date.today()
+    for name, (years, groups, height, weight) in DESCRIBED.items():
+        change = {
+            "born_on": date(today.year - years, 1, 1 + len(name)), "groups": groups.split(", "), "height_cm": height,
+            "weight_kg": weight, "guardian": GUARDIANS.get(name, ""),
+        }  # fmt: skip
+        people.change_student(db, academy, students[name], change)
 
 
 def note_and_grade(db: Session, academy: uuid.UUID, students: Students, coach: uuid.UUID) -> None:

@@ -339,3 +339,25 @@ def test_a_session_that_was_not_used_for_long_is_gone(db: Session, where: Hall) 
     db.execute(sa.update(SignIn).values(expires_at=datetime.now(UTC) - timedelta(seconds=1)))
     db.commit()
     assert client.get("/api/account/devices").status_code == 401
+
+
+def test_the_site_tells_phones_where_it_is(db: Session, where: Hall, monkeypatch: pytest.MonkeyPatch) -> None:
+    client = signed_in()
+    monkeypatch.setenv("LACERTUS_PUBLIC_URL", "https://192.168.4.7:8443/")
+    monkeypatch.setenv("LACERTUS_ROOT_URL", "http://192.168.4.7:8080/")
+    settings.cache_clear()
+    try:
+        told = client.get("/api/site").json()
+    finally:
+        monkeypatch.undo()
+        settings.cache_clear()
+    assert (told["address"], told["local"], told["root"]) == ("https://192.168.4.7:8443", False, "http://192.168.4.7:8080/")
+    assert told["qr"] != told["root_qr"]
+    monkeypatch.setenv("LACERTUS_PUBLIC_URL", "http://127.0.0.1:8000")
+    settings.cache_clear()
+    try:
+        assert client.get("/api/site").json()["local"] is True
+    finally:
+        monkeypatch.undo()
+        settings.cache_clear()
+    assert browser().get("/api/site").status_code == 401

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from typing import Annotated
+from urllib.parse import urlsplit
 from zoneinfo import available_timezones
 
 import segno
@@ -57,7 +58,7 @@ def sign_out_device(device_id: uuid.UUID, coach: HalfSignedIn, db: Db) -> list[p
 def offer_second_factor(coach: HalfSignedIn, db: Db) -> p.FactorOfferOut:
     """A new secret for an app that shows codes. It counts once a first code was typed."""
     address, offered = second_factor.offer(db, coach.id)
-    return p.FactorOfferOut(address=address, qr=segno.make(address, micro=False).svg_data_uri(scale=5), offered=offered)
+    return p.FactorOfferOut(address=address, qr=_qr(address), offered=offered)
 
 
 @router.put("/account/second-factor")
@@ -77,6 +78,19 @@ def turn_off_second_factor(form: p.AccountChange, coach: HalfSignedIn, db: Db) -
 def _who(db: Db, coach: Coach) -> s.CoachOut:
     db.flush()
     return s.CoachOut.model_validate(accounts.again(db, coach))
+
+
+def _qr(text: str) -> str:
+    return str(segno.make(text, micro=False).svg_data_uri(scale=5))
+
+
+@router.get("/site")
+def read_site(_coach: HalfSignedIn, request: Request) -> p.SiteOut:
+    """Where the site is reached, as a code for phones."""
+    address, root = site_of(request), settings().root_url or None
+    host = urlsplit(address).hostname or ""
+    local = host == "localhost" or host == "::1" or host.startswith("127.")
+    return p.SiteOut(address=address, qr=_qr(address), local=local, root=root, root_qr=root and _qr(root))
 
 
 # --- people -----------------------------------------------------------------------------------------

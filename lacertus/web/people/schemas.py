@@ -147,3 +147,13 @@ class AuditOut(Out):
     who: str
     what: str
     about: str
+
+
+class SiteOut(Out):
+    """Where the site is reached, to be opened on a phone."""
+
+    address: str
+    qr: str = Field(description="The address as a picture, as a data: address")
+    local: bool = Field(description="It is reached from this machine alone")
+    root: str | None = Field(description="Where a phone gets the root of the site’s own authority for TLS")
+    root_qr: str | None

@@ -13,6 +13,11 @@
     queryKey: ['devices'],
     queryFn: () => unwrap(client.GET('/api/account/devices')),
   }))
+  const site = createQuery(() => ({
+    queryKey: ['site'],
+    queryFn: () => unwrap(client.GET('/api/site')),
+    staleTime: Infinity,
+  }))
   const asking = new Asking()
   const factor = new Asking()
   let name = $state(session.coach?.name ?? '')
@@ -190,4 +195,39 @@
         onclick={() => signOut(unwrap(client.DELETE('/api/account/devices')))}>Sign out all other devices</button
       >{/if}
   </section>
+
+  {#if site.data}
+    <section class="mt-8" aria-label="On a phone">
+      <h2>On a phone</h2>
+      {#if site.data.local}
+        <p class="soft mt-1">
+          This server is reached from this machine alone. Start it with <code class="num">--lan</code> to let phones in the
+          hall reach it.
+        </p>
+      {:else}
+        <div class="mt-2 flex flex-wrap gap-8">
+          {#if site.data.root && site.data.root_qr}
+            <figure class="max-w-48">
+              <img
+                src={site.data.root_qr}
+                alt="QR code: the certificate"
+                width="170"
+                height="170"
+                style="background: #fff"
+              />
+              <figcaption class="mt-1 text-sm">
+                1. Once for each phone: <a class="underline" href={site.data.root}>install the certificate</a>
+              </figcaption>
+            </figure>
+          {/if}
+          <figure class="max-w-48">
+            <img src={site.data.qr} alt="QR code: this site" width="170" height="170" style="background: #fff" />
+            <figcaption class="mt-1 text-sm break-words">
+              {site.data.root ? '2. Then open ' : 'Open '}<span class="num">{site.data.address}</span>
+            </figcaption>
+          </figure>
+        </div>
+      {/if}
+    </section>
+  {/if}
 </div>
