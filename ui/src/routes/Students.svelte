@@ -90,9 +90,9 @@
           ><tr class="rule-b soft text-left text-xs"
             ><th class="py-1 font-normal">student</th><th class="px-3 font-normal">open faults</th><th
               class="px-3 font-normal">last filmed</th
-            ><th class="px-3 font-normal">next clip due</th><th class="px-3 font-normal">grade</th><th
-              class="px-3 font-normal">may be thrown</th
-            ></tr
+            ><th class="px-3 font-normal max-sm:hidden">next clip due</th><th class="px-3 font-normal max-sm:hidden"
+              >grade</th
+            ><th class="px-3 font-normal max-sm:hidden">may be thrown</th></tr
           ></thead
         >
         <tbody>
@@ -116,19 +116,19 @@
                       style="color: var(--alarm)">▲ {row.open_safety} safety</span
                     >{/if}{:else}<span class="soft">–</span>{/if}</td
               >
-              <td class="num px-3"
+              <td class="num px-3 whitespace-nowrap"
                 >{row.last_filmed ? day(row.last_filmed) : ''}<span class="soft">{row.last_filmed ? '' : 'never'}</span
                 ></td
               >
-              <td class="num px-3"
+              <td class="num px-3 max-sm:hidden"
                 >{#if row.due}<span style={row.due < today ? 'color: var(--alarm)' : ''}
                     >{day(row.due)}{row.due < today ? ', overdue' : ''}</span
                   >{:else}<span class="soft">–</span>{/if}</td
               >
-              <td class="px-3"
+              <td class="px-3 max-sm:hidden"
                 >{row.grade ?? ''}{#if !row.grade}<span class="soft">–</span>{/if}</td
               >
-              <td class="px-3"
+              <td class="px-3 max-sm:hidden"
                 >{#if row.thrown_on.length}{row.thrown_on.map(spoken).join(', ')}{:else}<span class="soft"
                     >no fall passed</span
                   >{/if}</td
