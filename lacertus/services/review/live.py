@@ -13,13 +13,16 @@ from lacertus.core.measuring.repfile import Body, PointEntry, RepFile
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.overrule import Overrule, overruled
-from lacertus.core.review.views.tied import Solved, View, judge_moved, judge_solved, solved
+from lacertus.core.review.views.tied import Solved, View, judge_moved, judge_solved, judge_views, solved
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.errors import NotFound
 from lacertus.services.review import at_hand, loading, tied
 from lacertus.services.review import review as reviewing
 from lacertus.services.review.review import Spot
 from lacertus.services.review.view import view_of
+
+SMALL_BYTES = 6_000_000
+"""Solved bodies of this size are some five hundred landmarks in a frame, and take about 20 ms. A convention."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -45,7 +48,15 @@ class LiveRep:
         landmarks = body.landmarks | {spot.landmark: tuple(sorted((*others, point), key=lambda entry: entry.frame))}
         # Only the one point is new, and it is checked: validating the whole file again would take longer than judging.
         moved = self.file.model_copy(update={"bodies": self.file.bodies | {name: body.model_copy(update={"landmarks": landmarks})}})
+        if self.is_small:
+            return overruled(judge_views(self.technique, moved, self.views), self.given)
         return overruled(judge_moved(self.technique, moved, self.views, self.solved, name, spot.landmark), self.given)
+
+    @cached_property
+    def is_small(self) -> bool:
+        """Whether the rep is put in space anew within the live budget, so that a dropped point is read just as a dragged one."""
+        space = self.solved.scene.space
+        return not self.views and (space is None or space.size_bytes <= SMALL_BYTES)
 
     @cached_property
     def solved(self) -> Solved:
