@@ -7,7 +7,7 @@ ServiceError
 │   └── LikelyDouble a student of nearly this name is here already
 ├── Held            somebody else is at it this moment
 ├── NotAllowed      the role of whoever asks does not have the right
-│   ├── WrongPassword      the present password was asked again, and is another one
+│   ├── WrongPassword      the current password was asked again, and is another one
 │   └── SecondFactorLacking the academy asks for a second factor, and this account has none yet
 ├── SignInRefused   wrong e-mail or password
 │   ├── CodeNeeded  the password is right; a code is needed too
@@ -56,7 +56,7 @@ class NotAllowed(ServiceError):
 
 
 class WrongPassword(NotAllowed):
-    """This is not your present password. Nothing was changed."""
+    """This is not your current password. Nothing was changed."""
 
 
 class SecondFactorLacking(NotAllowed):

@@ -72,7 +72,7 @@ def test_an_owner_sets_up_an_academy_and_an_assistant_joins_on_a_phone(
     person = visitor.locator('[data-person="Dara Quill"]')
     person.get_by_text("Coach", exact=True).click()
     expect(visitor.get_by_label("Audit trail")).to_contain_text("made coach")
-    person.get_by_role("button", name="End").click()
+    person.get_by_role("button", name="End account").click()
     visitor.get_by_role("button", name="End the account").click()
     expect(visitor.locator('[data-person="Dara Quill"]')).to_contain_text("left")
 
@@ -107,7 +107,7 @@ def test_students_are_added_once_edited_joined_and_deleted(page: Page, where: Ha
     expect(page.get_by_role("heading", name="Ines Barrow")).to_be_visible()
 
     page.get_by_role("button", name="Archive").click()
-    expect(page.get_by_role("button", name="Take back")).to_be_visible()
+    expect(page.get_by_role("button", name="Restore")).to_be_visible()
     page.goto(page.url.split("#")[0] + "#/students")
     expect(page.locator("[data-student]")).to_have_count(1)
     page.get_by_text("Archived too").click()

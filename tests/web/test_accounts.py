@@ -15,6 +15,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session
 
 from lacertus.services.people import links, second_factor
+from lacertus.services.people.attempts import MOST_FAILURES
 from lacertus.settings import settings
 from lacertus.store.tables import Account, AccountLink, AuditRow, SignIn
 from lacertus.web.app import create_app
@@ -189,7 +190,7 @@ class TestRoles:
 
 
 class TestPasswords:
-    def test_the_present_password_is_asked_and_other_devices_are_signed_out(self, db: Session, where: Hall) -> None:
+    def test_the_current_password_is_asked_and_other_devices_are_signed_out(self, db: Session, where: Hall) -> None:
         laptop, phone = signed_in(), signed_in()
         wrong = laptop.patch("/api/account", json={"password": "wrong", "new_password": OTHER})
         assert (wrong.status_code, wrong.json()["code"]) == (403, "wrong_password")
@@ -198,6 +199,15 @@ class TestPasswords:
         assert phone.get("/api/session").status_code == 401
         assert browser().post("/api/session", json={"email": EMAIL, "password": PASSWORD}).status_code == 401
         signed_in(password=OTHER)
+
+    def test_an_open_session_is_no_place_to_guess_at(self, db: Session, where: Hall) -> None:
+        client = signed_in()
+        for _ in range(MOST_FAILURES):
+            assert client.patch("/api/account", json={"password": "wrong", "name": "X"}).status_code == 403
+        right = client.patch("/api/account", json={"password": PASSWORD, "name": "X"})
+        assert (right.status_code, right.json()["code"]) == (429, "too_many_tries")
+        # Signing in is not held up by it.
+        assert signed_in().get("/api/session").json()["name"] == "A Coach"
 
     def test_an_address_of_somebody_else_is_refused(self, db: Session, where: Hall) -> None:
         owner = signed_in()

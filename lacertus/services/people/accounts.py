@@ -116,18 +116,23 @@ def change_own(
     """Change what an account signs in with, or its name. A new password signs every other device out.
 
     Args:
-        password: the present one, asked again as the browser may have been left open.
+        password: the current one, asked again as the browser may have been left open.
 
     Raises:
-        WrongPassword: it is not the present one.
+        WrongPassword: it is not the current one.
+        TooManyTries: too many wrong ones within a quarter of an hour.
         BadInput: a name, an address or a password does not fit.
         Conflict: somebody has an account with this e-mail already.
     """
-    account = db.get_one(Account, coach.id, with_for_update=True)
+    # An open session is not to be a place to guess at: tries count as those of a device do.
+    keys = attempts.keys_of("", "", f"account {coach.id}")
+    counted = attempts.note(db, keys)
     with attempts.turn_to_hash():
-        fits = _hasher().verify(password, account.password_hash)
+        fits = _hasher().verify(password, db.get_one(Account, coach.id).password_hash)
     if not fits:
         raise WrongPassword()
+    attempts.forgive(db, keys, counted)
+    account = db.get_one(Account, coach.id, with_for_update=True)
     if name is not None:
         account.name = checked_name(name, "a name", 100)
     if email is not None:

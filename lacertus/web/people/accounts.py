@@ -69,7 +69,7 @@ def turn_on_second_factor(form: p.TurnOn, coach: HalfSignedIn, db: Db) -> s.Coac
 
 @router.post("/account/second-factor/off")
 def turn_off_second_factor(form: p.AccountChange, coach: HalfSignedIn, db: Db) -> s.CoachOut:
-    """Ask for no code any more; the present password is asked again."""
+    """Ask for no code any more; the current password is asked again."""
     accounts.change_own(db, coach, form.password)
     second_factor.turn_off(db, coach.id)
     return _who(db, coach)

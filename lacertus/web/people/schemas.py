@@ -18,7 +18,7 @@ Code = Annotated[str, Field(max_length=20)]
 
 
 class AccountChange(In):
-    """What is left out stays as it is; the present password is asked again."""
+    """What is left out stays as it is; the current password is asked again."""
 
     password: Password
     name: Name | None = None

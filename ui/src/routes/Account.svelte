@@ -157,7 +157,7 @@
         /></label
       >
       <label class="flex flex-col gap-1"
-        >Present password, to be sure that it is you<input
+        >Current password, to confirm that it is you<input
           class="field"
           type="password"
           autocomplete="current-password"

@@ -129,10 +129,11 @@
             />
             <span class="ml-auto flex gap-3 text-sm">
               {#if one.id !== session.coach?.id}
-                <button class="underline" onclick={() => reset(one)}>New password</button>
-                {#if one.has_second_factor}<button class="underline" onclick={() => forget(one)}>Lost the phone</button
+                <button class="underline" onclick={() => reset(one)}>Reset password</button>
+                {#if one.has_second_factor}<button class="underline" onclick={() => forget(one)}
+                    >Turn off second factor</button
                   >{/if}
-                <button class="underline" onclick={() => leave(one)}>End</button>
+                <button class="underline" onclick={() => leave(one)}>End account</button>
               {:else}<a class="underline" href="#/account">Your account</a>{/if}
             </span>
           {:else}<span class="text-sm">{one.role}</span>{/if}
@@ -238,7 +239,7 @@
     </section>
 
     <section class="mt-10" aria-label="Audit trail">
-      <h2>What was done</h2>
+      <h2>Audit trail</h2>
       <p class="soft text-sm">Sign-ins, links, exports, deletions and roles. Nothing here can be changed.</p>
       <table class="mt-2 w-full text-sm" style="border-top: 2px solid var(--ink)">
         <tbody>

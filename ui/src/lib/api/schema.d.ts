@@ -155,7 +155,7 @@ export interface paths {
         put?: never;
         /**
          * Turn Off Second Factor
-         * @description Ask for no code any more; the present password is asked again.
+         * @description Ask for no code any more; the current password is asked again.
          */
         post: operations["turn_off_second_factor_api_account_second_factor_off_post"];
         delete?: never;
@@ -2624,7 +2624,7 @@ export interface components {
         };
         /**
          * AccountChange
-         * @description What is left out stays as it is; the present password is asked again.
+         * @description What is left out stays as it is; the current password is asked again.
          */
         AccountChange: {
             /** Email */

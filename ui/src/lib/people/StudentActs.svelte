@@ -43,7 +43,7 @@
           : client.PUT('/api/students/{student_id}/archived', path),
       )
       await queries.invalidateQueries()
-      tell(student.archived_at ? 'Back in the lists.' : 'Archived. Everything is kept.')
+      tell(student.archived_at ? 'Restored: back in the lists.' : 'Archived. Everything is kept.')
     })
   async function join(event: SubmitEvent): Promise<void> {
     event.preventDefault()
@@ -73,7 +73,7 @@
 <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1 text-sm">
   {#if session.mayReview}
     <button class="underline" onclick={() => (editing = true)}>Edit</button>
-    <button class="underline" onclick={archive}>{student.archived_at ? 'Take back' : 'Archive'}</button>
+    <button class="underline" onclick={archive}>{student.archived_at ? 'Restore' : 'Archive'}</button>
     <button class="underline" onclick={() => (joining = !joining)}>Join with…</button>
     <a class="underline" href="/api/students/{student.id}/file.zip" download>Export everything</a>
   {/if}
