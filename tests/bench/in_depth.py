@@ -292,7 +292,8 @@ def with_floor(picture: dict[str, Any], eye: posed.Eye, chance: np.random.Genera
 
 
 def tallied(count: int, knows: str = "lengths", first_seed: int = 0) -> dict[tuple[str, float], Tally]:
-    """Every question over so many pairs, each from four turns; `knows`: `lengths`, `mat` (four mat points too), or `views`."""
+    """Every question over so many pairs, each from four turns; `knows`: `lengths`, `mat` (four mat points too), `views`, or
+    `turn` and `turn and views` (it was told how the line to the target lies, to five degrees)."""
     found: dict[tuple[str, float], Tally] = {}
     for seed in track(range(first_seed, first_seed + count), f"posing ({knows})"):
         motion = Motion(seed=seed)
@@ -306,7 +307,9 @@ def tallied(count: int, knows: str = "lengths", first_seed: int = 0) -> dict[tup
             if knows == "mat":
                 picture = with_floor(picture, eye, chance)
             rep = rep_of(picture)
-            if knows == "views":
+            if "turn" in knows:
+                rep["target_turn"] = {"deg": float(5.0 * chance.normal() - turn), "u": 5.0}
+            if "views" in knows:
                 other = posed.drawn_eye(chance, turn - chance.uniform(40, 100), middle)
                 rep["views"] = [in_picture(motion, other, chance) | {"offset_s": 0.0, "view": "angle"}]
             if knows == "height":
@@ -438,6 +441,8 @@ KNOWN = (
     ("lengths", "one view, reference lengths"),
     ("mat", "one view and four mat points"),
     ("views", "two views"),
+    ("turn", "one view and how the line to the target lies"),
+    ("turn and views", "two views and how the line to the target lies"),
 )
 
 

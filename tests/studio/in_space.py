@@ -115,7 +115,8 @@ class InSpace:
         off = between(along, np.array([0.0, 0.0, 1.0]))
         if measure.against == "mat":
             return 90.0 - off
-        return math.copysign(off, along[0]) if measure.signed else off
+        # Signed, it lies along the line to the target: what leans aside does not count (docs/measurement.md).
+        return math.degrees(math.atan2(along[0], along[2])) if measure.signed else off
 
     def _line(self, measure: Any, t: float) -> float:
         spots = [self.place(ref, t) for ref in measure.points]

@@ -51,6 +51,17 @@ class Nearer(Record):
 MOST_NEARER = 200
 
 
+class TargetTurn(Record):
+    """How far the line to the target is turned out of the picture, as somebody saw it or paced it out on the mat.
+
+    Degrees seen from above, positive away from the camera: from the side, the front or behind against where a camera stands
+    that films squarely from there; from an angle as from the side.
+    """
+
+    deg: float = Field(ge=-75, le=75)
+    u: float = Field(default=5.0, ge=1, le=30)
+
+
 class RepFacts(Record):
     """How a rep was done, as far as a rep file says it; docs/formats.md says what each means."""
 
@@ -73,6 +84,7 @@ class RepFacts(Record):
     view: AnyView | None = None
     heading: Heading | None = None
     nearer: tuple[Nearer, ...] = Field(default=(), max_length=MOST_NEARER, description="What was seen of depth by eye")
+    target_turn: TargetTurn | None = Field(default=None, description="How far the line to the target is turned out of the picture")
 
 
 class KeptRepFacts(RepFacts):

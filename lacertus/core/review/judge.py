@@ -135,7 +135,7 @@ def _read(blank: Judgement, checkpoint: Checkpoint, scene: Scene) -> Judgement:
         return changed(blank, reason=str(error))
     found = changed(weigh(blank, reading, checkpoint), rests_on=_rests_on(checkpoint, scene, reading))
     if found.verdict in (Verdict.BORDERLINE, Verdict.NOT_SEEN) or reading.lean_unknown:
-        found = changed(found, to_settle=_to_settle(found.rests_on))
+        found = changed(found, to_settle=_to_settle(found.rests_on, _asks_target(checkpoint) and scene.rep.target_turn is None))
     if reading.lean_unknown:
         return _not_firm(found)
     return _confirmed(found, reading, checkpoint, scene.rep)
@@ -160,11 +160,21 @@ def _not_firm(found: Judgement) -> Judgement:
     return changed(found, verdict=Verdict.BORDERLINE, reason=f"{so}, but {LEAN_TELLS_NOTHING}")
 
 
-def _to_settle(rests_on: tuple[RestsOn, ...]) -> str | None:
-    """What would tell more of a value in depth, by what it rests on."""
+def _asks_target(checkpoint: Checkpoint) -> bool:
+    """Whether a value lies along the line to the target, of which a picture does not tell how it is turned."""
+    measure = checkpoint.measure
+    return getattr(measure, "signed", False) is True or (
+        checkpoint.kind == "facing" and getattr(measure, "towards", None) == "target"
+    )
+
+
+def _to_settle(rests_on: tuple[RestsOn, ...], no_target: bool) -> str | None:
+    """What would tell more of a value in depth, by what it rests on; `no_target`: it asks for a target of which nobody told."""
     if not rests_on:
         return None
     if "views" in rests_on:
+        if no_target:
+            return "say beside the bodies in space how the line to the target lies"
         return "place its points more closely in both views"
     second = "tie a second view, filmed at a right angle to this one"
     if "mat" in rests_on:

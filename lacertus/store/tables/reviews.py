@@ -20,7 +20,7 @@ from lacertus.core.corrections.marked_clip import MarkedClipMade
 from lacertus.core.corrections.marks import Mark
 from lacertus.core.corrections.shapes import Shape
 from lacertus.core.measuring.body import BodyName
-from lacertus.core.measuring.rep_facts import Nearer
+from lacertus.core.measuring.rep_facts import Nearer, TargetTurn
 from lacertus.core.measuring.repfile import Marking
 from lacertus.core.progress.fix_first import FixChoice
 from lacertus.core.review.blind_remarking import Remark
@@ -105,6 +105,7 @@ class RepRow(Base):
     options: Mapped[dict[str, str]] = mapped_column(default=dict)
     nearer: Mapped[tuple[Nearer, ...]] = mapped_column(Json("nearer", tuple[Nearer, ...]), default=tuple, server_default="[]")
     """What a coach saw of depth: which joints are nearer to the camera than what they hang on."""
+    target_turn: Mapped[TargetTurn | None] = mapped_column(Json("target_turn", TargetTurn))
     created_at: Mapped[datetime] = created()
     technique_version: Mapped[TechniqueVersion] = relationship(lazy="raise")
     events: Mapped[list[EventMark]] = relationship(lazy="raise", cascade="all, delete-orphan")

@@ -144,16 +144,23 @@ def _ahead_at(measure: FacingMeasure, scene: Scene, frame: int) -> Array:
 
 
 def _nose_ahead(measure: FacingMeasure, scene: Scene, frame: int) -> Array:
-    """The head, from how wide apart the ears look and to which side the nose points: smaller than what its chain tells in depth."""
+    """The head: from two views as the nose lies before the ears; from one by how wide apart the ears look.
+
+    From one view the nose tells to which side, and both together tell more than its chain does in depth.
+    """
     assert scene.space is not None
     left, right, nose = scene.space.places([measure.ref(name) for name in _NEEDED["head"]], (frame,))
     tall = unit_draws("height", measure.ref("nose").name or "", scene, (frame,))
     breadth = HEAD_BREADTH * tall * (1 + HEAD_BREADTH_U * normal(f"head breadth {measure.body}"))
     c, s = scene.space.turn_of_target()
-    width = np.clip((c * (left - right)[0] + s * (left - right)[2]) / breadth, -1.0, 1.0)
     middle = (left + right) / 2
+    if scene.space.tie is not None:
+        return _level_unit((nose - middle)[[0, 2]])
+    across, up = (c * (left - right)[0] + s * (left - right)[2]) / breadth, (left - right)[1] / breadth
     pointer = c * (nose - middle)[0] + s * (nose - middle)[2]
-    side = np.copysign(np.sqrt(1 - width**2), pointer)
+    # What of the head's breadth is neither seen across nor up lies in depth: a head that is tilted faces as its level part tells.
+    deep = np.sqrt(np.maximum(1 - across**2 - up**2, 0.0))
+    width, side = _level_unit(np.stack((across, np.copysign(deep, pointer))))
     # From the picture's axes to those along the target's line.
     return np.stack((c * side - s * width, s * side + c * width))
 

@@ -191,7 +191,9 @@ class Space:
         body: BodyName = "performer" if self.knows_lengths("performer") else "partner"
         tall = self.tall_px(body)
         roll = self.roll_rad, math.radians(rep.upright.u)
-        return phone(tall, mat_below_middle(self.scene, body), roll, rep.view)
+        turn = rep.target_turn
+        told = (math.radians(turn.deg), math.radians(turn.u)) if turn else None
+        return phone(tall, mat_below_middle(self.scene, body), roll, rep.view, told)
 
     def tall_px(self, body: BodyName) -> float:
         """Standing height, pixels: as marked, or what the longest of the known parts make of it."""

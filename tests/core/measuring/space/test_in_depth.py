@@ -54,7 +54,9 @@ def test_a_second_view_halves_what_is_unsure_and_decides_more(one_view: dict[str
     assert whole.held >= 0.85
     assert whole.wrong_share <= 0.08
     assert whole.decided >= 0.7
-    in_depth = [name for name in ASKED if ASKED[name][0] in ("angle", "inclination", "line", "gap") and name != "trunk ahead"]
+    # Of a trunk's lean most is unsure as nobody knows how upright the phone was held, which no second view tells.
+    upright = ("trunk", "trunk ahead")
+    in_depth = [name for name in ASKED if ASKED[name][0] in ("angle", "inclination", "line", "gap") and name not in upright]
     halved = [name for name in in_depth if two_views[name].u <= one_view[name].u / 2]
     assert len(halved) >= 0.8 * len(in_depth)
 

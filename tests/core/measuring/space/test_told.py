@@ -13,11 +13,13 @@ from lacertus.core.measuring.repfile import mirror_rep, read_rep
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.views.believed import believed
+from lacertus.core.review.views.tied import judge_reps
 from tests.bench import posed
-from tests.bench.in_depth import EVENTS, FPS, Motion
-from tests.core.measuring.space.films import TECHNIQUE, filmed
+from tests.bench.in_depth import ASKED, EVENTS, FPS, Motion, PosedInSpace, in_picture, technique_of, truths_of
+from tests.core.measuring.space.films import MIDDLE, TECHNIQUE, filmed
 
 FRAME = EVENTS["middle"]
+FACING = f"c{list(ASKED).index('hips to target')}"
 AGAINST = {
     "hip": "hip", "shoulder": "shoulder", "knee": "hip", "ankle": "knee", "elbow": "shoulder", "wrist": "elbow", "hand": "wrist",
     "heel": "ankle", "toe": "ankle",
@@ -73,12 +75,55 @@ def test_what_is_told_of_depth_narrows_an_angle_and_keeps_it_right() -> None:
 
 def test_the_same_is_read_in_a_mirror() -> None:
     rep, motion, eye = filmed(3)
-    file = read_rep(rep | {"nearer": told(motion, eye, JOINTS)})
+    file = read_rep(rep | {"nearer": told(motion, eye, JOINTS), "target_turn": {"deg": -15.0}})
     here, there = judge_rep(TECHNIQUE, file), judge_rep(TECHNIQUE, mirror_rep(file))
     assert [one.verdict for one in here] == [one.verdict for one in there]
     values = [(one.value, other.value) for one, other in zip(here, there, strict=True) if one.value is not None]
     assert len(values) > 25
     assert all(a == pytest.approx(b, rel=1e-6, abs=1e-6) for a, b in values)
+
+
+def test_where_the_target_lies_once_told_narrows_what_faces_it_and_keeps_it_right() -> None:
+    plain, sure, held = [], [], []
+    for seed in range(24):
+        rep, motion, _ = filmed(seed, 30.0)
+        truth = PosedInSpace(scene=motion, events={name: frame / FPS for name, frame in EVENTS.items()})  # type: ignore[arg-type]
+        true = truths_of(truth)["hips to target"]
+        # The camera stands thirty degrees towards the target, so that the line to it comes towards the camera.
+        before, after = named(rep, FACING), named(rep | {"target_turn": {"deg": -30.0}}, FACING)
+        if before.uncertainty is None or after.uncertainty is None or after.value is None:
+            continue
+        plain.append(before.uncertainty)
+        sure.append(after.uncertainty)
+        held.append(abs(after.value - true) <= 2 * after.uncertainty)
+    assert len(held) >= 20
+    assert np.mean(sure) <= 0.75 * np.mean(plain)
+    assert np.mean(held) >= 0.9
+
+
+def test_in_two_views_one_is_asked_where_the_target_lies_until_it_is_told() -> None:
+    rep, motion, _ = filmed(1)
+    chance = np.random.default_rng(1)
+    other = in_picture(motion, posed.drawn_eye(chance, -60.0, MIDDLE), chance)
+    both = rep | {"views": [other | {"offset_s": 0.0, "view": "angle"}]}
+    (plain,) = judge_reps((TECHNIQUE,), (read_rep(both),))
+    value = next(one for one in plain if one.id == FACING).value
+    assert value is not None
+    technique = technique_of({"hips to target": (value, None)})
+
+    def to_settle(rep: dict[str, Any]) -> str | None:
+        (judged,) = judge_reps((technique,), (read_rep(rep),))
+        return next(one for one in judged if one.id == FACING).to_settle
+
+    assert to_settle(both) == "say beside the bodies in space how the line to the target lies"
+    assert "line to the target" not in (to_settle(both | {"target_turn": {"deg": -20.0}}) or "")
+
+
+@pytest.mark.parametrize("wrong", [{"deg": 80.0}, {"deg": 0.0, "u": 0.0}, {"u": 5.0}, {"deg": "left"}])
+def test_a_target_behind_the_camera_is_refused(wrong: dict[str, Any]) -> None:
+    rep, _, _ = filmed(0)
+    with pytest.raises(BadRep, match="target_turn"):
+        read_rep(rep | {"target_turn": wrong})
 
 
 @pytest.mark.parametrize("lie", [False, True])

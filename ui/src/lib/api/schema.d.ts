@@ -5415,6 +5415,8 @@ export interface components {
             start_at?: string | null;
             /** Student Id */
             student_id?: string | null;
+            /** @description How far the line to the target is turned out of the picture */
+            target_turn?: components["schemas"]["TargetTurn"] | null;
             /** View */
             view?: ("side" | "front" | "behind" | "angle" | "above" | "two") | null;
         };
@@ -5519,6 +5521,8 @@ export interface components {
              * @description Who performs it, where that is not the clip's student
              */
             student_id?: string | null;
+            /** @description How far the line to the target is turned out of the picture */
+            target_turn?: components["schemas"]["TargetTurn"] | null;
             /** Technique */
             technique: string;
             /**
@@ -5661,6 +5665,8 @@ export interface components {
             start_at: string | null;
             /** Student Id */
             student_id: string | null;
+            /** @description How far the line to the target is turned out of the picture */
+            target_turn: components["schemas"]["TargetTurn"] | null;
             /** Technique */
             technique: string;
             /** Technique Version */
@@ -6498,6 +6504,22 @@ export interface components {
              * @enum {string}
              */
             who: "performer" | "partner";
+        };
+        /**
+         * TargetTurn
+         * @description How far the line to the target is turned out of the picture, as somebody saw it or paced it out on the mat.
+         *
+         *     Degrees seen from above, positive away from the camera: from the side, the front or behind against where a camera stands
+         *     that films squarely from there; from an angle as from the side.
+         */
+        TargetTurn: {
+            /** Deg */
+            deg: number;
+            /**
+             * U
+             * @default 5
+             */
+            u: number;
         };
         /** TechniqueNameOut */
         TechniqueNameOut: {

@@ -47,7 +47,9 @@ TURN_U_RAD = math.radians(20.0)
 """A camera that films from the side, the front or behind is turned by so much: as a spread that is even up to 35°."""
 
 
-def phone(tall_px: float, low_px: float | None, roll_rad: tuple[float, float], view: str | None) -> Eye:
+def phone(
+    tall_px: float, low_px: float | None, roll_rad: tuple[float, float], view: str | None, told: tuple[float, float] | None = None
+) -> Eye:
     """A phone as it may be held.
 
     Args:
@@ -55,6 +57,7 @@ def phone(tall_px: float, low_px: float | None, roll_rad: tuple[float, float], v
         low_px: how far above the middle of the picture the mat lies under the body, pixels; None where it is not known.
         roll_rad: turn of the vertical clockwise in the picture, and its u.
         view: where it films from.
+        told: turn of the line to the target as somebody told it, and its u, radians.
     """
     per_m = tall_px / _even("stature", TALL_M)
     away, high = _even("away", AWAY_M), _even("high", HIGH_M)
@@ -63,7 +66,12 @@ def phone(tall_px: float, low_px: float | None, roll_rad: tuple[float, float], v
     # The mat lies under the line of sight by the camera's height; where that is in the picture tells whither it looks.
     pitch = sight + (np.arctan2(low_px, focal) if low_px is not None else -np.arctan2(AIM_M, away))
     pitch = np.clip(pitch, math.radians(-12.0), math.radians(35.0)) + AIM_U_RAD * normal("aim")
-    turn = TURN_U_RAD * normal("turn") if view in ("side", "front", "behind", None) else _even("turn", (-1.2, 1.2))
+    if told is not None:
+        turn = told[0] + told[1] * normal("turn")
+    elif view in ("side", "front", "behind", None):
+        turn = TURN_U_RAD * normal("turn")
+    else:
+        turn = _even("turn", (-1.2, 1.2))
     roll = roll_rad[0] + roll_rad[1] * normal("roll")
     return Eye(focal_px=focal, pitch_rad=pitch, roll_rad=roll, turn_rad=turn)
 

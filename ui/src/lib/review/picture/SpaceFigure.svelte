@@ -73,6 +73,28 @@
   const asking = $derived(space.asking)
   const whose = $derived(space.bodies.length > 1 && asking ? `${asking.body}’s ` : '')
   const name = (key: string) => ({ mid_shoulder: 'upper body', mid_hip: 'hips' })[key] ?? spoken(key)
+  /** Where the target is drawn on the mat: from the middle, in the figure's own axes, squarely across where nobody told it. */
+  const target = $derived.by(() => {
+    const { heading, view } = bench.rep ?? { heading: 'right', view: 'side' }
+    const quarter = { front: -90, behind: 90 }[view as string] ?? 0
+    const deg = (space.targetTurn ?? 0) + quarter
+    const [c, s] = [Math.cos((deg * Math.PI) / 180), Math.sin((deg * Math.PI) / 180)]
+    const reach = Math.min((WIDTH / 2 - 14) / px, span.wide)
+    const x = (heading === 'left' ? -c : c) * reach
+    return {
+      from: drawn({ body: 'performer', name: '', x: 0, y: 0, z: 0 }),
+      to: drawn({ body: 'performer', name: '', x, y: s * reach, z: 0 }),
+    }
+  })
+  const TURNS = [-45, -30, -20, -10, 0, 10, 20, 30, 45]
+  /** The usual ones, and one from a file that lies between them. */
+  const tellable = $derived(
+    [...new Set([...TURNS, ...(space.targetTurn === null ? [] : [space.targetTurn])])].sort((a, b) => a - b),
+  )
+  function turnWords(deg: number): string {
+    if (deg === 0) return bench.rep?.view === 'side' ? 'square across' : 'as filmed'
+    return `${Math.abs(deg)}° ${deg > 0 ? 'away from' : 'towards'} the camera`
+  }
   let held: { x: number; turn: number } | null = null
 </script>
 
@@ -113,6 +135,16 @@
         fill="#f6f2e9"
         fill-opacity="0.1"
       />
+      <line
+        x1={target.from.x}
+        y1={target.from.y}
+        x2={target.to.x}
+        y2={target.to.y}
+        stroke="#f6f2e9"
+        stroke-width="1.5"
+        stroke-dasharray={space.targetTurn === null ? '2 4' : 'none'}
+      />
+      <circle cx={target.to.x} cy={target.to.y} r="3" fill="#f6f2e9" />
       {#each limbs as limb (limb.key)}
         <line
           x1={limb.p.x}
@@ -165,6 +197,25 @@
       <button class="back" onclick={() => (turn = 0)} disabled={turn === 0}><RotateCcw size={12} /> as filmed</button>
     </div>
   {/if}
+  {#if joints.length}
+    <label class="target">
+      Line to the target
+      <select
+        value={space.targetTurn === null ? '' : String(space.targetTurn)}
+        disabled={bench.finished}
+        title={bench.finished ? 'This review is finished. Open it again to say so.' : ''}
+        onchange={(event) => {
+          const { value } = event.currentTarget
+          space.sayTarget(value === '' ? null : Number(value))
+        }}
+      >
+        <option value="">not told</option>
+        {#each tellable as deg (deg)}
+          <option value={String(deg)}>{turnWords(deg)}</option>
+        {/each}
+      </select>
+    </label>
+  {/if}
   {#if asking}
     <div class="ask" role="group" aria-label="How deep the {name(asking.joint)} lies">
       <p>
@@ -209,6 +260,21 @@
   }
   .row > :last-child {
     margin-left: auto;
+  }
+  .target {
+    display: flex;
+    align-items: center;
+    justify-content: space-between;
+    gap: 0.4rem;
+    padding: 0.25rem 0.5rem 0.35rem;
+    border-top: 1px solid rgb(246 242 233 / 0.25);
+  }
+  .target select {
+    padding: 0.05rem 0.3rem;
+    border: 1px solid rgb(246 242 233 / 0.6);
+    background: #14181a;
+    color: #f6f2e9;
+    font-size: 0.75rem;
   }
   .ask p {
     padding: 0.25rem 0.5rem 0.35rem;

@@ -97,6 +97,7 @@ export function repForm(rep: Rep): RepForm {
     rep
   const { outcome, layer, start, start_at, end_at, resists_from, reaction, finish, stance, grade, linked_to, nearer } =
     rep
+  const { target_turn } = rep
   return {
     first_frame,
     last_frame,
@@ -122,6 +123,7 @@ export function repForm(rep: Rep): RepForm {
     grade,
     linked_to,
     nearer,
+    target_turn,
   }
 }
 
@@ -154,6 +156,15 @@ export function sayNearer(review: string, rep: Rep, spot: Spot, nearer: boolean 
   )
   const told = nearer === null ? others : [...others, { body, landmark, frame, nearer }]
   return { ...changeRep(review, rep, { nearer: told }), label: `say where ${landmark} is` }
+}
+
+/** How well a coach tells that turn by eye, degrees. */
+const TARGET_U = 5
+
+/** Say how far the line to the target is turned away from the camera, degrees; null takes it back. */
+export function sayTargetTurn(review: string, rep: Rep, deg: number | null): Act {
+  const told = deg === null ? null : { deg, u: TARGET_U }
+  return { ...changeRep(review, rep, { target_turn: told }), label: 'say where the target lies' }
 }
 
 export function setProposals(

@@ -174,6 +174,7 @@ export function firstDraft(
     grade: null,
     linked_to: null,
     nearer: [],
+    target_turn: null,
   }
-  return { ...plain, ...form, first_frame: -1, last_frame: -1, nearer: [] }
+  return { ...plain, ...form, first_frame: -1, last_frame: -1, nearer: [], target_turn: null }
 }

@@ -117,6 +117,7 @@ export function rep(id: string, change: Partial<Rep> = {}): Rep {
     end_at: null,
     resists_from: null,
     nearer: [],
+    target_turn: null,
     reaction: null,
     finish: null,
     stance: null,

@@ -597,6 +597,16 @@ describe('the bodies in space', () => {
     told.space.say(true)
     expect((told.desk.sent[1]?.body as RepForm).nearer).toEqual([])
   })
+  it('says where the target lies once, and takes it back', () => {
+    const desk = new SpaceDesk([rep('rep', { target_turn: { deg: 20, u: 5 } })])
+    const space = new SpaceFigures(desk, () => Promise.resolve(bodies))
+    space.sayTarget(20)
+    expect(desk.sent).toEqual([])
+    space.sayTarget(-30)
+    expect((desk.sent[0]?.body as RepForm).target_turn).toEqual({ deg: -30, u: 5 })
+    space.sayTarget(null)
+    expect((desk.sent[1]?.body as RepForm).target_turn).toBeNull()
+  })
   it('tells why it could not be read', async () => {
     const desk = new SpaceDesk()
     await new SpaceFigures(desk, () => Promise.reject(new Error('away'))).read()

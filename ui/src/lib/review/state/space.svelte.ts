@@ -117,4 +117,14 @@ export class SpaceFigures {
     const spot = { body: lean.body, landmark: lean.joint, frame: player.shown }
     this.desk.act(changes.sayNearer(review.id, rep, spot, lean.told && lean.nearer === nearer ? null : nearer))
   }
+
+  /** How far the line to the target is turned away from the camera, degrees, as a coach told it; null where nobody did. */
+  get targetTurn(): number | null {
+    return this.desk.rep?.target_turn?.deg ?? null
+  }
+
+  sayTarget(deg: number | null): void {
+    const { rep, review } = this.desk
+    if (rep && deg !== this.targetTurn) this.desk.act(changes.sayTargetTurn(review.id, rep, deg))
+  }
 }
