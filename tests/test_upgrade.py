@@ -21,7 +21,7 @@ from lacertus.web.app import create_app
 from tests.halls import EMAIL, PASSWORD
 
 BEFORE = Path(__file__).parent / "data" / "version-0013.sql.gz"
-SINCE = {"job", "made_start", "reacted", "account_link", "audit"}
+SINCE = {"job", "made_start", "reacted", "account_link", "audit", "student_link", "inbox", "consent"}
 """Tables that the version before did not have."""
 
 

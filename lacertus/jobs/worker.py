@@ -17,6 +17,7 @@ from lacertus.jobs.run import MOST_ATTEMPTS, give_up, lost
 from lacertus.jobs.tasks import JOBS, worker_app
 from lacertus.services import site
 from lacertus.services.clips import intake, uploads
+from lacertus.services.students import retention
 from lacertus.store import queue
 from lacertus.store.database import session
 from lacertus.store.queue import READ_CLIP
@@ -95,6 +96,7 @@ async def clear_old() -> None:
     """Delete what is kept no longer: rows of failed jobs, and uploads that nobody went on with."""
     await worker_app().job_manager.delete_old_jobs(nb_hours=FAILED_KEPT_HOURS, include_failed=True, include_cancelled=True)
     await asyncio.to_thread(_sweep_uploads)
+    await asyncio.to_thread(_delete_films)
 
 
 def _sweep_uploads() -> None:
@@ -102,6 +104,13 @@ def _sweep_uploads() -> None:
         gone = uploads.sweep(db)
     if gone:
         log.info("uploads deleted that nobody went on with", uploads=gone)
+
+
+def _delete_films() -> None:
+    with session() as db:
+        gone = retention.run(db)
+    if gone:
+        log.info("films deleted after the academy's time", clips=gone)
 
 
 async def take_up_stalled() -> None:

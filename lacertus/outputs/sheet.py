@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+import uuid
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -12,6 +12,7 @@ from typing import Any
 import jinja2
 
 from lacertus.core.sheets.sheet import Picture, Sheet
+from lacertus.outputs.languages import language
 from lacertus.outputs.svg import svg_of
 
 TEMPLATES = Path(__file__).parent / "templates"
@@ -40,6 +41,8 @@ class Live:
     answers: Sequence[Answer] = ()
     problem: str = ""
     revised: str = ""
+    back: str = ""
+    """The student's own page, where the sheet was opened from there."""
 
 
 def page(
@@ -57,26 +60,29 @@ def page(
 
     `compact` sets it smaller, with the first correction's pictures alone.
     """
-    template = _templates().get_template("sheet.html")
+    template = templates().get_template("sheet.html")
+    tongue = language(sheet.language)
     return template.render(
+        _=tongue.say,
+        key=lambda: str(uuid.uuid4()),
         sheet=sheet,
         live=live,
         font=font,
         compact=compact,
-        day=_day,
-        sentence=_sentence,
+        day=tongue.day,
+        sentence=sentence,
         spoken=lambda key: key.replace("-", " "),
         drawn=lambda picture: svg_of(picture.shapes, picture.width, picture.height, address(picture), picture.caption),
         film=lambda picture: film(picture) if film is not None and picture.film else "",
         address=address,
         there=lambda picture: bool(address(picture)),
-        not_a_device=NOT_A_DEVICE,
+        not_a_device=tongue.say(NOT_A_DEVICE),
     )
 
 
 def closed(message: str, font: str = "") -> str:
     """The page that a link which opens nothing shows."""
-    return _templates().get_template("closed.html").render(message=message, font=font)
+    return templates().get_template("closed.html").render(message=message, font=font)
 
 
 def pdf(sheet: Sheet, pictures: Mapping[tuple[str, str], bytes], font: Path | None = None) -> bytes:
@@ -111,7 +117,8 @@ def pdf(sheet: Sheet, pictures: Mapping[tuple[str, str], bytes], font: Path | No
 
 
 @cache
-def _templates() -> jinja2.Environment:
+def templates() -> jinja2.Environment:
+    """The pages of students, with everything that is put into them escaped."""
     return jinja2.Environment(
         loader=jinja2.FileSystemLoader(TEMPLATES),
         autoescape=True,
@@ -121,13 +128,7 @@ def _templates() -> jinja2.Environment:
     )
 
 
-def _day(iso: str | None) -> str:
-    if not iso:
-        return ""
-    found = date.fromisoformat(iso)
-    return f"{found.day} {found:%B %Y}"
-
-
-def _sentence(text: str) -> str:
+def sentence(text: str) -> str:
+    """A text as a sentence: with a capital, and a full stop where it has none."""
     text = text.strip()
     return f"{text[:1].upper()}{text[1:]}{'' if text.endswith(('.', '?', '!')) else '.'}" if text else ""

@@ -32,6 +32,8 @@ from lacertus.web.schemas import HealthOut, ReaderOut
 from lacertus.web.session import Db, transaction
 from lacertus.web.sheets import routes as sheets
 from lacertus.web.sheets import shared
+from lacertus.web.students import own_page
+from lacertus.web.students import routes as students
 from lacertus.web.techniques import routes as techniques
 
 GARBAGE = (100_000, 20, 20)
@@ -62,6 +64,8 @@ def create_app() -> FastAPI:
     app.include_router(uploads.router, include_in_schema=False)
     app.include_router(api())
     app.include_router(shared.router)
+    app.include_router(own_page.clips)
+    app.include_router(own_page.router)
     errors.install(app)
     _serve_ui(app)
     return app
@@ -69,7 +73,22 @@ def create_app() -> FastAPI:
 
 def api() -> APIRouter:
     router = APIRouter(prefix="/api", responses=errors.RESPONSES)
-    for module in (people, accounts, ledger, clips, review, corrections, sheets, rungs, progress, academy, techniques, jobs, live):
+    for module in (
+        people,
+        accounts,
+        students,
+        ledger,
+        clips,
+        review,
+        corrections,
+        sheets,
+        rungs,
+        progress,
+        academy,
+        techniques,
+        jobs,
+        live,
+    ):
         router.include_router(module.router)
 
     @router.get("/health", tags=["health"])
@@ -86,6 +105,10 @@ def _serve_ui(app: FastAPI) -> None:
     if not (folder / "index.html").is_file():
         return
     app.mount("/assets", StaticFiles(directory=folder / "assets"), name="assets")
+
+    @app.get("/own-icon.png", include_in_schema=False)
+    def icon() -> FileResponse:
+        return FileResponse(folder / "own-icon.png")
 
     @app.get("/", include_in_schema=False)
     def index() -> FileResponse:

@@ -111,6 +111,7 @@ class StudentIn(In):
     equipment: Words = Field(default=[], description="What is there to practise with at home")
     guardian: Annotated[str, Field(max_length=100)] = ""
     guardian_email: Annotated[str, Field(max_length=254)] = ""
+    language: Annotated[str, Field(max_length=10, description="Of their sheets and their page; empty: the academy’s")] = ""
 
 
 class NewStudentIn(StudentIn):
@@ -132,6 +133,7 @@ class StudentChange(In):
     equipment: Words | None = None
     guardian: Annotated[str, Field(max_length=100)] | None = None
     guardian_email: Annotated[str, Field(max_length=254)] | None = None
+    language: Annotated[str, Field(max_length=10)] | None = None
 
 
 CAN_BE_EMPTIED = {"born_on", "height_cm", "weight_kg"}
@@ -152,6 +154,7 @@ class StudentOut(Out):
     equipment: list[str]
     guardian: str
     guardian_email: str
+    language: str
     archived_at: datetime | None
 
 

@@ -2,6 +2,7 @@
   import Award from '@lucide/svelte/icons/award'
   import BookOpen from '@lucide/svelte/icons/book-open'
   import Clapperboard from '@lucide/svelte/icons/clapperboard'
+  import InboxIcon from '@lucide/svelte/icons/inbox'
   import School from '@lucide/svelte/icons/school'
   import Users from '@lucide/svelte/icons/users'
   import { QueryClient, QueryClientProvider } from '@tanstack/svelte-query'
@@ -12,6 +13,7 @@
   import Question from './lib/parts/Question.svelte'
   import Told from './lib/parts/Told.svelte'
   import { session } from './lib/people/session.svelte'
+  import Waiting from './lib/students/Waiting.svelte'
   import Clips from './routes/Clips.svelte'
   import NotFound from './routes/NotFound.svelte'
   import SignIn from './routes/SignIn.svelte'
@@ -33,6 +35,7 @@
     '/academy': later(() => import('./routes/Academy.svelte')),
     '/grades': later(() => import('./routes/Grades.svelte')),
     '/second/:review': later(() => import('./routes/SecondOpinion.svelte')),
+    '/inbox': later(() => import('./routes/Inbox.svelte')),
     '/students': later(() => import('./routes/Students.svelte')),
     '/students/:student': later(() => import('./routes/Student.svelte')),
     '/techniques': later(() => import('./routes/Techniques.svelte')),
@@ -71,6 +74,9 @@
         >
           <a href="#/" use:active={{ path: '/', className: 'here' }}
             ><Clapperboard size={16} aria-hidden="true" />Clips</a
+          >
+          <a href="#/inbox" use:active={{ path: '/inbox', className: 'here' }}
+            ><InboxIcon size={16} aria-hidden="true" />Inbox<Waiting /></a
           >
           <a href="#/students" use:active={{ path: /^\/students/, className: 'here' }}
             ><Users size={16} aria-hidden="true" />Students</a

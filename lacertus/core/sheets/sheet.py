@@ -12,6 +12,7 @@ from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.model import Record
 from lacertus.core.review.choice import RepChoice
 from lacertus.core.review.judgement import Judgement, shown
+from lacertus.core.sheets.phrases import Phrase, Say, in_english
 from lacertus.core.techniques.definition import Technique
 from lacertus.core.techniques.practice import Drill
 from lacertus.core.techniques.vocabulary import Wanted
@@ -68,6 +69,8 @@ class Sheet(Record):
     """Everything on the sheet. Days are ISO dates."""
 
     lacertus_sheet: Literal[1] = 1
+    language: str = "en"
+    """What it says in words of its own is in this language; what the academy wrote stays as it wrote it."""
     academy: str
     coach: str
     student: str
@@ -86,19 +89,16 @@ class Sheet(Record):
     note: str = ""
 
 
-def range_words(within: Wanted | None, unit: str | None) -> str:
+def range_words(within: Wanted | None, unit: str | None, say: Say = in_english) -> str:
     """The wanted range in words: “at most 85°”, “60 ms to 330 ms”; empty where there is none."""
     low, high = within or (None, None)
     if low is None and high is None:
         return ""
-    if low is None:
-        return f"at most {plain(high, unit)}"
-    if high is None:
-        return f"at least {plain(low, unit)}"
-    return f"{plain(low, unit)} to {plain(high, unit)}"
+    phrase = Phrase.AT_MOST if low is None else Phrase.AT_LEAST if high is None else Phrase.FROM_TO
+    return say(phrase).format(least=plain(low, unit, say), most=plain(high, unit, say))
 
 
-def plain(value: float | None, unit: str | None) -> str:
+def plain(value: float | None, unit: str | None, say: Say = in_english) -> str:
     """A value for someone who does not know the measures: body units with “of a …”, shares as per cent."""
     if value is None:
         return ""
@@ -109,71 +109,76 @@ def plain(value: float | None, unit: str | None) -> str:
     if unit in ("deg", "ms", "frames", "s", "cm", "m", None):
         return sign + shown(size, unit)
     bare = unit.rpartition(".")[2].replace("_", " ")
-    return f"{sign}{size:.2f} of a {bare} length" if bare not in ("height",) else f"{sign}{100 * size:.0f} % of body height"
+    if bare == "height":
+        return say(Phrase.OF_HEIGHT).format(size=f"{sign}{100 * size:.0f}")
+    return say(Phrase.OF_LENGTH).format(size=f"{sign}{size:.2f}", part=say(bare))
 
 
-def numbers_of(reps: Sequence[tuple[int, Judgement]]) -> tuple[str, ...]:
+def numbers_of(reps: Sequence[tuple[int, Judgement]], say: Say = in_english) -> tuple[str, ...]:
     """What was measured of a checkpoint or a reaction in each rep, with its limits, in sentences; by eye it is said so."""
     judged = [(number, j) for number, j in reps if j.verdict is not Verdict.NOT_ASKED]
     measured = [(number, j) for number, j in judged if j.value is not None and j.uncertainty is not None and j.kind != "seen"]
     misses = sum(j.counts_as_missed for _, j in judged)
     told = sum(j.is_exposure for _, j in judged)
-    counted = f"Missed in {misses} of {told} reps." if told > 1 else "Missed." if misses else "Held."
+    phrase = Phrase.MISSED_IN if told > 1 else Phrase.MISSED if misses else Phrase.HELD
+    counted = say(phrase).format(missed=misses, all=told)
     if not measured:
-        return (f"{counted} Judged by eye.",)
-    wanted = range_words(next((j.within for _, j in measured if j.within), None), measured[0][1].unit)
-    lines = [f"{counted} Wanted: {wanted}." if wanted else counted]
+        return (say(Phrase.BY_EYE).format(counted=counted),)
+    wanted = range_words(next((j.within for _, j in measured if j.within), None), measured[0][1].unit, say)
+    lines = [say(Phrase.WANTED).format(counted=counted, wanted=wanted) if wanted else counted]
     for number, j in measured[:MOST_NUMBERS]:
         assert j.value is not None and j.uncertainty is not None
-        lines.append(f"Rep {number}: {plain(j.value, j.unit)}, give or take {plain(2 * j.uncertainty, j.unit)}. {_SAID[j.verdict]}")
+        value, spread = plain(j.value, j.unit, say), plain(2 * j.uncertainty, j.unit, say)
+        lines.append(say(Phrase.REP).format(number=number, value=value, spread=spread, said=say(_SAID[j.verdict])))
     unseen = [str(number) for number, j in judged if j.verdict is Verdict.NOT_SEEN and j.value is None]
     if unseen:
-        lines.append(f"Not seen in rep {', '.join(unseen)}: the film does not tell.")
+        lines.append(say(Phrase.NOT_SEEN_IN).format(numbers=", ".join(unseen)))
     return tuple(lines)
 
 
 _SAID = {
-    Verdict.MET: "As wanted.",
-    Verdict.MISSED: "Not as wanted.",
-    Verdict.BORDERLINE: "Too near to say.",
-    Verdict.NOT_SEEN: "The film does not tell.",
-    Verdict.NOT_ASKED: "Not asked.",
+    Verdict.MET: Phrase.AS_WANTED,
+    Verdict.MISSED: Phrase.NOT_AS_WANTED,
+    Verdict.BORDERLINE: Phrase.TOO_NEAR,
+    Verdict.NOT_SEEN: Phrase.FILM_DOES_NOT_TELL,
+    Verdict.NOT_ASKED: Phrase.NOT_ASKED,
 }
 
 
-def good_of(technique: Technique, reps: Sequence[Sequence[Judgement]]) -> tuple[str, ...]:
+def good_of(technique: Technique, reps: Sequence[Sequence[Judgement]], say: Say = in_english) -> tuple[str, ...]:
     """What held in every rep that it was judged in, the weightiest first; of one rep as well as of several."""
     found: list[tuple[float, int, str]] = []
     for order, asked in enumerate(technique.asked_in_order):
         own = [j for rep in reps for j in rep if j.id == asked.id and j.verdict is not Verdict.NOT_ASKED]
         met = sum(j.verdict is Verdict.MET for j in own)
         if met and met == sum(j.is_exposure for j in own):
-            times = "in every rep" if met > 1 else "in the one rep that shows it" if len(reps) > 1 else ""
-            found.append((-asked.weight - asked.core, order, f"{asked.ask}{': ' + times if times else ''}."))
+            phrase = Phrase.IN_EVERY_REP if met > 1 else Phrase.IN_THE_ONE if len(reps) > 1 else None
+            text = f"{asked.ask}." if phrase is None else say(phrase).format(ask=asked.ask)
+            found.append((-asked.weight - asked.core, order, text))
     return tuple(text for _, _, text in sorted(found)[:MOST_GOOD])
 
 
-def drills_for(technique: Technique, fault: str, side_policy: str) -> tuple[SheetDrill, ...]:
+def drills_for(technique: Technique, fault: str, side_policy: str, say: Say = in_english) -> tuple[SheetDrill, ...]:
     """The technique's drills that answer a fault, each with the sides that the student trains."""
-    sides = {"left": "Left side only", "right": "Right side only"}.get(side_policy, "Both sides, the weaker one first and last")
+    sides = say({"left": Phrase.LEFT_ONLY, "right": Phrase.RIGHT_ONLY}.get(side_policy, Phrase.BOTH_SIDES))
     own = [drill for drill in technique.drills if isinstance(drill, Drill) and fault in drill.answers]
     return tuple(
-        SheetDrill(name=d.name, how=d.how, dose=d.dose_words, sides=sides, solo="; ".join(_alone(d)) or None) for d in own[:2]
+        SheetDrill(name=d.name, how=d.how, dose=d.dose_words, sides=sides, solo="; ".join(_alone(d, say)) or None) for d in own[:2]
     )
 
 
-def _alone(drill: Drill) -> list[str]:
+def _alone(drill: Drill, say: Say) -> list[str]:
     """The solo form of a drill, by what it takes."""
-    return [how if equipment == "none" else f"{how} ({_WITH[equipment]})" for equipment, how in drill.alone.items()]
+    return [how if equipment == "none" else f"{how} ({say(_WITH[equipment])})" for equipment, how in drill.alone.items()]
 
 
-_WITH = {"wall": "at a wall", "belt": "with a belt", "dummy": "with a dummy", "bag": "with a bag"}
+_WITH = {"wall": Phrase.AT_A_WALL, "belt": Phrase.WITH_A_BELT, "dummy": Phrase.WITH_A_DUMMY, "bag": Phrase.WITH_A_BAG}
 
 
-def choice_words(choices: Sequence[RepChoice | None]) -> str:
+def choice_words(choices: Sequence[RepChoice | None], say: Say = in_english) -> str:
     """How often the technique was tried where it was not open; empty where it never was."""
     wrong = sum(choice is RepChoice.WRONG for choice in choices)
     told = sum(choice in (RepChoice.WRONG, RepChoice.OPEN) for choice in choices)
     if not wrong:
         return ""
-    return f"Tried where it was not open in {wrong} of {told} rep{'' if told == 1 else 's'}; how it was done there does not count."
+    return say(Phrase.NOT_OPEN_ONE if told == 1 else Phrase.NOT_OPEN).format(wrong=wrong, all=told)

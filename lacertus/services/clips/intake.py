@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import hashlib
 import uuid
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
+from typing import Literal
 
 from sqlalchemy import select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, defer, joinedload
 
+from lacertus.core.clips.naming import Naming
 from lacertus.core.errors import BadInput
 from lacertus.core.texts import checked_file_name, checked_name
 from lacertus.services.days import checked_day
@@ -58,6 +60,9 @@ class Sent:
     filmed_on: date
     folder: str = ""
     student: uuid.UUID | None = None
+    naming: Naming = field(default_factory=Naming)
+    sent_by: Literal["", "student", "guardian"] = ""
+    """Who sends it from the student's own page; empty: somebody of the academy."""
 
     def checked(self) -> Sent:
         """The same with its names as they are kept.
@@ -90,6 +95,7 @@ def take_in(db: Session, academy: uuid.UUID, file: Path, sent: Sent, clip_id: uu
         name=sent.name,
         folder=sent.folder,
         filmed_on=sent.filmed_on,
+        naming=sent.naming,
         size_bytes=file.stat().st_size,
         sha256=digest,
     )

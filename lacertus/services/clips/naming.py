@@ -13,10 +13,10 @@ from lacertus.core.clips.naming import Known, Line, Naming, Vocabulary, read_lin
 from lacertus.core.errors import BadInput
 from lacertus.services.clips import intake
 from lacertus.services.errors import Conflict
-from lacertus.services.people import people
+from lacertus.services.people import consents, people
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.techniques import catalogue
-from lacertus.store.tables import Clip, RepRow, Review
+from lacertus.store.tables import Clip, RepRow, Review, Student
 
 MOST_AT_ONCE = 200
 
@@ -81,6 +81,8 @@ def _apply(db: Session, clip: Clip, line: Line, added: uuid.UUID | None) -> None
     review = db.scalar(select(Review).where(Review.clip_id == clip.id).with_for_update().execution_options(populate_existing=True))
     if review is not None and review.finished_at is not None:
         raise Conflict(f"“{clip.name}” is reviewed and kept as it was: its student and its day stay. Nothing was changed.")
+    if student is not None and student != clip.student_id:
+        consents.check(db, db.get_one(Student, student), "filming")
     clip.student_id, clip.filmed_on = student, day
     if review is not None:
         db.execute(update(Review).where(Review.id == review.id).values(student_id=student))

@@ -24,11 +24,11 @@ from lacertus.core.errors import BadInput
 from lacertus.services.clips import intake
 from lacertus.services.clips.intake import Sent
 from lacertus.services.errors import Conflict, Held, NotFound, TooLarge
-from lacertus.services.people import people
+from lacertus.services.people import consents, inbox, people
 from lacertus.settings import settings
 from lacertus.store import queue
 from lacertus.store.queue import READ_CLIP
-from lacertus.store.tables import Clip, UploadRow
+from lacertus.store.tables import Clip, InboxRow, UploadRow
 
 KEPT = timedelta(days=7)
 """An upload that nobody goes on with is deleted after so long."""
@@ -47,6 +47,10 @@ class Upload:
     stored: bool = False
 
 
+MOST_OPEN_OWN = 5
+"""So many unfinished uploads of one student's own page."""
+
+
 def begin(db: Session, academy: uuid.UUID, length: int, sent: Sent) -> Upload:
     """Begin an upload of so many bytes.
 
@@ -59,12 +63,16 @@ def begin(db: Session, academy: uuid.UUID, length: int, sent: Sent) -> Upload:
     sent = sent.checked()
     intake.check_upload(sent.name, length)
     if sent.student is not None:
-        people.student(db, academy, sent.student)
+        consents.check(db, people.student(db, academy, sent.student), "filming")
     # One at a time for an academy: two that are begun together are counted one after the other.
     db.execute(text("select pg_advisory_xact_lock(hashtext(:key))"), {"key": f"uploads-{academy}"})
     begun = db.scalar(select(func.count()).where(UploadRow.academy_id == academy)) or 0
     if begun >= MOST_OPEN:
         raise Conflict(f"{MOST_OPEN} uploads are unfinished. Finish these, or cancel some.")
+    if sent.sent_by:
+        of_page = (UploadRow.student_id == sent.student, UploadRow.sent_by != "")
+        if (db.scalar(select(func.count()).where(*of_page)) or 0) >= MOST_OPEN_OWN:
+            raise Conflict(f"{MOST_OPEN_OWN} uploads are unfinished. Finish these first.")
     _check_room(db, academy, length)
     row = UploadRow(
         id=uuid.uuid4(),
@@ -74,6 +82,8 @@ def begin(db: Session, academy: uuid.UUID, length: int, sent: Sent) -> Upload:
         folder=sent.folder,
         student_id=sent.student,
         filmed_on=sent.filmed_on,
+        naming=sent.naming,
+        sent_by=sent.sent_by,
     )
     db.add(row)
     db.flush()
@@ -100,6 +110,14 @@ def _check_room(db: Session, academy: uuid.UUID, length: int) -> None:
 def path_of(academy: uuid.UUID, upload: uuid.UUID) -> Path:
     """Where the bytes of an upload lie: a path of two ids and nothing else."""
     return Path(settings().uploads_dir) / str(academy) / str(upload)
+
+
+def check_own(db: Session, student: uuid.UUID, upload_id: uuid.UUID) -> None:
+    """Raises NotFound where an upload is not one that was sent from this student's own page."""
+    own = select(UploadRow.id).where(UploadRow.id == upload_id, UploadRow.student_id == student, UploadRow.sent_by != "")
+    arrived = select(InboxRow.id).where(InboxRow.clip_id == upload_id, InboxRow.student_id == student, InboxRow.kind == "clip")
+    if db.scalar(own) is None and db.scalar(arrived) is None:
+        raise NotFound("There is no such upload; it was cancelled, or it expired after a week. Send the file again.")
 
 
 def find(db: Session, academy: uuid.UUID, upload_id: uuid.UUID) -> Upload:
@@ -161,11 +179,20 @@ def take_in(db: Session, academy: uuid.UUID, upload_id: uuid.UUID) -> Clip | Non
     if row is None:
         find(db, academy, upload_id)
         return None
-    sent = Sent(name=row.name, filmed_on=row.filmed_on, folder=row.folder, student=row.student_id)
+    sent = Sent(
+        name=row.name, filmed_on=row.filmed_on, folder=row.folder, student=row.student_id, naming=row.naming,
+        sent_by="guardian" if row.sent_by == "guardian" else "student" if row.sent_by else "",
+    )  # fmt: skip
     path = path_of(academy, upload_id)
     if not path.is_file() or path.stat().st_size != row.length:
         raise BadInput("the upload is not whole; send the file again")
     clip = intake.take_in(db, academy, path, sent, upload_id)
+    if sent.sent_by in ("student", "guardian") and sent.student is not None:
+        item = inbox.Item(
+            kind="clip", sent_by="guardian" if sent.sent_by == "guardian" else "student", words=sent.naming.question,
+            key=clip.id, clip=clip.id, technique=sent.naming.technique or "",
+        )  # fmt: skip
+        inbox.put(db, people.student(db, academy, sent.student), item)
     db.delete(row)
     queue.ask(db, READ_CLIP, clip.id, clip.id)
     return clip

@@ -18,6 +18,7 @@ from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.review.judgement import Judgement
 from lacertus.services.corrections import correct
 from lacertus.services.errors import NotFound
+from lacertus.services.people import consents
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import loading
 from lacertus.services.review.view import view_of
@@ -90,7 +91,11 @@ def _best(db: Session, review: Review, rep: RepRow, checkpoint: str, source: Lit
             return 0.0
         return min(value - low if low is not None else float("inf"), high - value if high is not None else float("inf"))
 
-    found = [(room(row.value), row.filmed_on, row, student) for row, _, student in db.execute(rows) if row.frames]
+    found = [
+        (room(row.value), row.filmed_on, row, student)
+        for row, _, student in db.execute(rows)
+        if row.frames and (source == "own" or consents.allows(db, student, "sharing"))
+    ]
     here = _in_this_review(review, rep, checkpoint) if source == "own" else None
     if found:
         _, on, row, student = max(found, key=lambda entry: (entry[0], entry[1]))

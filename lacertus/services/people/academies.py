@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from datetime import UTC, datetime, timedelta
 from typing import Literal
 from zoneinfo import available_timezones
 
@@ -12,13 +13,15 @@ from sqlalchemy.orm import Session
 from lacertus.core.errors import BadInput
 from lacertus.core.model import Record
 from lacertus.core.texts import checked_name
+from lacertus.outputs.languages import LANGUAGES
 from lacertus.services.errors import Conflict
 from lacertus.services.people import audit
 from lacertus.services.people.rights import Right, needs
 from lacertus.store.tables import Academy, Account
 
-LANGUAGES = {"en": "English"}
-"""Languages of sheets, by their codes."""
+SHORTEST_DAYS, LONGEST_DAYS = 14, 3650
+TOLD_DAYS = 14
+"""A film that is about to be deleted is told so many days beforehand."""
 
 
 class Wishes(Record):
@@ -29,6 +32,8 @@ class Wishes(Record):
     sheet_language: str = "en"
     units: Literal["metric", "imperial"] = "metric"
     needs_second_factor: bool = False
+    needs_consent: bool = False
+    keeps_films_days: int | None = None
 
 
 def check(wishes: Wishes) -> None:
@@ -36,6 +41,9 @@ def check(wishes: Wishes) -> None:
     checked_name(wishes.name, "the academy’s name", 100)
     if wishes.time_zone not in available_timezones():
         raise BadInput(f"“{wishes.time_zone[:60]}” is no time zone, such as Europe/Berlin or UTC")
+    days = wishes.keeps_films_days
+    if days is not None and not SHORTEST_DAYS <= days <= LONGEST_DAYS:
+        raise BadInput(f"films are kept for {SHORTEST_DAYS} to {LONGEST_DAYS} days, or for good; nothing was changed")
     if wishes.sheet_language not in LANGUAGES:
         raise BadInput(f"sheets are written in {', '.join(LANGUAGES.values())}")
 
@@ -45,7 +53,11 @@ def apply(academy: Academy, wishes: Wishes) -> None:
     check(wishes)
     academy.name = checked_name(wishes.name, "the academy’s name", 100)
     academy.time_zone, academy.sheet_language, academy.units = wishes.time_zone, wishes.sheet_language, wishes.units
-    academy.needs_second_factor = wishes.needs_second_factor
+    academy.needs_second_factor, academy.needs_consent = wishes.needs_second_factor, wishes.needs_consent
+    if wishes.keeps_films_days != academy.keeps_films_days:
+        # Whoever makes the rule shorter is told of each film two weeks before it goes.
+        academy.keeps_films_days = wishes.keeps_films_days
+        academy.films_go_from = datetime.now(UTC).date() + timedelta(days=TOLD_DAYS)
 
 
 def wishes_of(db: Session, academy: uuid.UUID) -> Wishes:

@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.texts import checked_name, checked_text
+from lacertus.outputs.languages import LANGUAGES
 from lacertus.outputs.mail import checked_address
 from lacertus.services.errors import LikelyDouble, NotFound
 from lacertus.services.people import audit
@@ -111,6 +112,8 @@ def _apply(found: Student, change: Mapping[str, Any]) -> None:
             value = checked_name(value, "a student’s name")
         if key in ("email", "guardian_email") and value:
             value = checked_address(value)
+        if key == "language" and value and value not in LANGUAGES:
+            raise BadInput(f"sheets are written in {', '.join(LANGUAGES.values())}; nothing was changed")
         if key == "guardian" and value:
             value = checked_name(value, "the guardian’s name", 100)
         if key == "born_on" and value is not None and not OLDEST <= value <= datetime.now(UTC).date():

@@ -28,6 +28,7 @@ class Right(StrEnum):
     CHANGE_STUDENTS = "change students"
     REVIEW = "review reps"
     FINISH = "finish reviews"
+    ANSWER = "answer students"
     SHARE = "share sheets, or export what is kept of a student"
     TEACH = "change techniques, grades and rungs"
     DELETE_CLIPS = "delete clips"

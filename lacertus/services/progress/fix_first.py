@@ -50,7 +50,7 @@ def page(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> FixFirstPage
         NotFound: no such student.
     """
     student = people.student(db, academy, student_id)
-    found, known = _histories(db, academy, student)
+    found, known = all_histories(db, academy, student)
     on = max((cell.day for one in found for cell in one.cells), default=0)
     recommended, links = lasting_fixes(found, known, _made(db, student_id), on)
     choice = student.fix_choice
@@ -60,7 +60,7 @@ def page(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> FixFirstPage
     return FixFirstPage(first=chosen, recommended=recommended, links=links, chosen_on=date.fromisoformat(choice.on))
 
 
-def _histories(db: Session, academy: uuid.UUID, student: Student) -> tuple[tuple[FaultHistory, ...], dict[str, Technique]]:
+def all_histories(db: Session, academy: uuid.UUID, student: Student) -> tuple[tuple[FaultHistory, ...], dict[str, Technique]]:
     """Every fault as it stands on the day of the last session, and the techniques as they are asked of this student now."""
     counts = follow_up.counts(db, student.id)
     rows = adaptations.of_students(db, [student.id])[student.id]
@@ -90,7 +90,7 @@ def choose(
     if not choices:
         student.fix_choice = None
     else:
-        found, known = _histories(db, academy, student)
+        found, known = all_histories(db, academy, student)
         if len(choices) > MOST or len(set(choices)) < len(choices):
             raise BadInput(f"choose at most {MOST} different faults; nothing was changed")
         text = checked_text(why, "the reason", LONGEST_WHY)

@@ -18,7 +18,7 @@ from lacertus.core.progress.fix_first import MOST, Choice, FixChoice, as_chosen
 from lacertus.core.review.asking import check_fits
 from lacertus.services.clips import intake
 from lacertus.services.errors import Conflict
-from lacertus.services.people import people
+from lacertus.services.people import consents, people
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import blind_remarking
 from lacertus.services.review.cuts import RepChanges, RepCut
@@ -98,7 +98,7 @@ def cut_rep(
     version = catalogue.newest(db, academy, technique)
     rep = RepRow(id=rep_id or uuid.uuid4(), review_id=review.id, technique_version_id=version.id, technique_version=version)
     rep.events, rep.points, rep.answers, rep.overrules = [], [], [], []
-    _check_performer(db, academy, cut.student_id)
+    _check_performer(db, academy, rep, cut.student_id)
     _check_link(review, rep, cut.linked_to)
     _apply(rep, cut.model_dump())
     check_rep(review, rep)
@@ -115,7 +115,7 @@ def change_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, changes: RepC
         BadInput: as `cut_rep`, or an event would lie outside the new range.
     """
     review, rep = review_of_rep(db, academy, rep_id)
-    _check_performer(db, academy, changes.student_id)
+    _check_performer(db, academy, rep, changes.student_id)
     _check_link(review, rep, changes.linked_to)
     _apply(rep, changes.given)
     check_rep(review, rep)
@@ -129,10 +129,10 @@ def _check_link(review: Review, rep: RepRow, linked: uuid.UUID | None) -> None:
         raise BadInput("a rep is linked to another rep of the same review: the partner’s fall to the throw")
 
 
-def _check_performer(db: Session, academy: uuid.UUID, performer: uuid.UUID | None) -> None:
-    """Raise NotFound where a rep is said to be done by someone who is no student here."""
-    if performer is not None:
-        people.student(db, academy, performer)
+def _check_performer(db: Session, academy: uuid.UUID, rep: RepRow, performer: uuid.UUID | None) -> None:
+    """Raise NotFound where a rep’s performer is no student here, and NoConsent where they are not to be filmed."""
+    if performer is not None and performer != rep.student_id:
+        consents.check(db, people.student(db, academy, performer), "filming")
 
 
 def _apply(rep: RepRow, facts: Mapping[str, object]) -> None:

@@ -7,21 +7,22 @@ import uuid
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
-from typing import TypeVar
+from typing import Literal, TypeVar
 
 from itsdangerous import BadSignature, URLSafeSerializer
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
+from lacertus.core.sheets.phrases import Phrase, Say, in_english
 from lacertus.core.sheets.sheet import Sheet
 from lacertus.core.texts import checked_text
 from lacertus.services import site
 from lacertus.services.errors import Conflict, NotFound
-from lacertus.services.people import audit
+from lacertus.services.people import audit, inbox
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.sheets import sheet as sheets
-from lacertus.store.tables import Correction, Review, Revision, ShareLink, SheetAnswer
+from lacertus.store.tables import Correction, Review, Revision, ShareLink, SheetAnswer, Student
 
 T = TypeVar("T")
 SALT = "lacertus.sheet"
@@ -44,7 +45,8 @@ class NoSuchLink(NotFound):
 class Opened:
     """What a link opens: the review, its newest revision, and the sheet."""
 
-    link: ShareLink
+    link: ShareLink | None
+    """None where it was opened from the student's own page."""
     review: Review
     revision: Revision
     sheet: Sheet
@@ -129,6 +131,8 @@ def opened(db: Session, token: str, *, count: bool = False) -> Opened:
         db.execute(update(ShareLink).where(ShareLink.id == link.id).values(seen))
         if link.first_opened_at is None:
             audit.write(db, link.academy_id, "sheet opened by its link", f"review {link.review_id}", who="a link")
+            student = db.get_one(Student, review.student_id)
+            inbox.put(db, student, inbox.Item(kind="opened", key=link.id, review=review.id, clip=review.clip_id))
     return Opened(link=link, review=review, revision=revision, sheet=revision.sheet)
 
 
@@ -145,8 +149,8 @@ def correction_on(found: Opened, correction_id: uuid.UUID) -> Correction:
     return correction
 
 
-def answer(db: Session, found: Opened, given: Mapping[str, str]) -> SheetAnswer:
-    """Keep what a student answers on a sheet: about one of its fixes, or about the whole.
+def answer(db: Session, found: Opened, given: Mapping[str, str], sent_by: Literal["student", "guardian"] = "student") -> None:
+    """Keep what a student answers on a sheet: about one of its fixes, or about the whole. With the same `key` it is kept once.
 
     Raises:
         BadInput: it is about nothing on the sheet, empty, or too long.
@@ -158,7 +162,7 @@ def answer(db: Session, found: Opened, given: Mapping[str, str]) -> SheetAnswer:
     words = given.get("words", "").strip()
     kept = SheetAnswer(
         review_id=found.review.id,
-        link_id=found.link.id,
+        link_id=found.link.id if found.link else None,
         technique=technique,
         checkpoint=checkpoint,
         felt=_one_of(given, "felt", {"right": "right", "off": "off"}),
@@ -168,11 +172,27 @@ def answer(db: Session, found: Opened, given: Mapping[str, str]) -> SheetAnswer:
     )
     if not words and kept.felt is None and kept.tried is None and kept.sure is None:
         raise BadInput("the answer is empty: choose something, or write a word")
+    student = db.get_one(Student, found.review.student_id)
+    item = inbox.Item(
+        kind="answer", sent_by=sent_by, words=in_words(kept), key=key_of(given), review=found.review.id, clip=found.review.clip_id,
+        technique=technique, checkpoint=checkpoint,
+    )  # fmt: skip
+    if item.key is not None and inbox.find(db, student, item.key) is not None:
+        return
     if (db.scalar(select(func.count()).where(SheetAnswer.review_id == found.review.id)) or 0) >= MOST_ANSWERS:
         raise Conflict("There are very many answers on this sheet already; tell your coach in person.")
-    db.add(kept)
+    if inbox.put(db, student, item)[1]:
+        db.add(kept)
     db.flush()
-    return kept
+
+
+def key_of(given: Mapping[str, str]) -> uuid.UUID | None:
+    """The key that a form was sent with; raises BadInput where it is none."""
+    text = given.get("key", "")
+    try:
+        return uuid.UUID(text) if text else None
+    except ValueError as error:
+        raise BadInput("what was sent has a key that is none; reload the page") from error
 
 
 def _one_of(given: Mapping[str, str], key: str, known: Mapping[str, T]) -> T | None:
@@ -196,20 +216,19 @@ class SaidInWords:
     words: str
 
 
-def answers_in_words(db: Session, review_id: uuid.UUID) -> list[SaidInWords]:
+def answers_in_words(db: Session, review_id: uuid.UUID, say: Say = in_english) -> list[SaidInWords]:
     """The same as sentences."""
-    return [SaidInWords(technique=one.technique, checkpoint=one.checkpoint, words=in_words(one)) for one in answers(db, review_id)]
+    said = answers(db, review_id)
+    return [SaidInWords(technique=one.technique, checkpoint=one.checkpoint, words=in_words(one, say)) for one in said]
 
 
-def in_words(said: SheetAnswer) -> str:
+def in_words(said: SheetAnswer, say: Say = in_english) -> str:
     """An answer in a sentence."""
-    parts = [
-        {"right": "I thought it was right", "off": "I felt it was off"}.get(said.felt or "", ""),
-        {True: "tried", False: "not tried yet"}.get(said.tried, "") if said.tried is not None else "",
-        {True: "sure", False: "unsure"}.get(said.sure, "") if said.sure is not None else "",
-        f"“{said.words}”" if said.words else "",
-    ]
-    return "; ".join(part for part in parts if part)
+    felt = {"right": Phrase.THOUGHT_RIGHT, "off": Phrase.FELT_OFF}.get(said.felt or "")
+    tried = None if said.tried is None else Phrase.TRIED if said.tried else Phrase.NOT_TRIED
+    sure = None if said.sure is None else Phrase.SURE if said.sure else Phrase.UNSURE
+    parts = [*(say(phrase) for phrase in (felt, tried, sure) if phrase is not None), *([f"“{said.words}”"] if said.words else [])]
+    return "; ".join(parts)
 
 
 def _signer(db: Session) -> URLSafeSerializer:

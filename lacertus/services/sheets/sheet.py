@@ -11,9 +11,11 @@ from sqlalchemy.orm import Session, object_session
 
 from lacertus.core.progress.fix_first import Fix
 from lacertus.core.review.judgement import Judgement
+from lacertus.core.sheets.phrases import Phrase, Say
 from lacertus.core.sheets.sheet import Picture, Sheet, SheetFix, choice_words, drills_for, good_of, numbers_of
 from lacertus.core.techniques.definition import Technique
 from lacertus.library.cautions import caution_text
+from lacertus.outputs.languages import Language, language
 from lacertus.services.corrections import correct
 from lacertus.services.errors import NotFound
 from lacertus.services.progress import ledger
@@ -42,37 +44,45 @@ def sheet_of(review: Review) -> Sheet:
         by_technique.setdefault(entry.rep.technique_version.technique, catalogue.definition(entry.rep.technique_version))
     fixes = view.fixes_of(mine).first
     student = db.get(Student, review.student_id)
-    assert student is not None
-    recheck = _recheck(db, review, fixes, mine)
+    academy = db.get(Academy, review.academy_id)
+    assert student is not None and academy is not None
+    tongue = language_of(student, academy)
+    say = tongue.say
+    recheck = _recheck(db, review, fixes, mine, say)
     good = [line for line in words.good.splitlines() if line.strip()]
     for technique in by_technique.values():
         if not words.good.strip():
             own = [entry.judgements for entry in mine if entry.rep.technique_version.technique == technique.id]
-            good += good_of(technique, own)
-    academy = db.get(Academy, review.academy_id)
+            good += good_of(technique, own, say)
     coach = db.get(Account, review.account_id) if review.account_id else None
     return Sheet(
-        academy=academy.name if academy else "",
+        language=tongue.code,
+        academy=academy.name,
         coach=coach.name if coach else "",
         student=student.name,
         filmed_on=review.clip.filmed_on.isoformat(),
         techniques=tuple(technique.names.main for technique in by_technique.values()),
         reps=len(mine),
         good=tuple(good[:4]),
-        choice=choice_words([entry.choice for entry in mine]),
+        choice=choice_words([entry.choice for entry in mine], say),
         fixes=tuple(
-            _fix(review, fix, by_technique[fix.technique], mine, student) for fix in fixes if fix.technique in by_technique
+            _fix(review, fix, by_technique[fix.technique], mine, student, tongue) for fix in fixes if fix.technique in by_technique
         ),
         question=review.clip.naming.question,
         answer=words.answer,
         next_on=words.next_on or recheck[0].isoformat(),
         next_why="" if words.next_on else recheck[1],
-        cautions=tuple(dict.fromkeys(caution_text(key) for technique in by_technique.values() for key in technique.cautions)),
+        cautions=tuple(dict.fromkeys(say(caution_text(key)) for technique in by_technique.values() for key in technique.cautions)),
         note=words.note,
     )
 
 
-def _recheck(db: Session, review: Review, fixes: Sequence[Fix], mine: Sequence[JudgedRep]) -> tuple[date, str]:
+def language_of(student: Student, academy: Academy) -> Language:
+    """In which language a student reads: their own, else the academy's."""
+    return language(student.language or academy.sheet_language)
+
+
+def _recheck(db: Session, review: Review, fixes: Sequence[Fix], mine: Sequence[JudgedRep], say: Say) -> tuple[date, str]:
     """When to film again, and why then: the earliest recheck of what is to be fixed."""
     on = review.clip.filmed_on
     due: list[date] = []
@@ -86,11 +96,11 @@ def _recheck(db: Session, review: Review, fixes: Sequence[Fix], mine: Sequence[J
     # What had cleared long ago would be rechecked in months; but it was missed now, and is to be worked on.
     latest = on + timedelta(days=DEFAULT_RECHECK_DAYS)
     if not due or min(due) >= latest:
-        return latest, "so that what was practised is seen"
-    return min(due), "what is to be fixed is looked at again then"
+        return latest, say(Phrase.SEEN_AGAIN)
+    return min(due), say(Phrase.LOOKED_AT_AGAIN)
 
 
-def _fix(review: Review, fix: Fix, technique: Technique, mine: Sequence[JudgedRep], student: Student) -> SheetFix:
+def _fix(review: Review, fix: Fix, technique: Technique, mine: Sequence[JudgedRep], student: Student, tongue: Language) -> SheetFix:
     asked = technique.asked(fix.checkpoint)
     assert asked is not None
     own: list[tuple[int, Judgement]] = []
@@ -107,10 +117,11 @@ def _fix(review: Review, fix: Fix, technique: Technique, mine: Sequence[JudgedRe
         fault=fix.fault,
         cues=tuple(cues)[:2],
         why=asked.why,
-        reason=f"{fix.why}" if fix.why else fix.reason,
-        numbers=numbers_of(own),
-        pictures=tuple(picture for correction in drawn[:MOST_PICTURES] for picture in _pictures(review, correction)),
-        drills=drills_for(technique, fix.fault, student.side_policy),
+        # The rules say why in English alone; a coach's own words stay as they are.
+        reason=fix.why or (fix.reason if tongue.code == "en" else ""),
+        numbers=numbers_of(own, tongue.say),
+        pictures=tuple(picture for correction in drawn[:MOST_PICTURES] for picture in _pictures(review, correction, tongue.say)),
+        drills=drills_for(technique, fix.fault, student.side_policy, tongue.say),
         safety=asked.safety,
         entry=asked.entry,
     )
@@ -121,7 +132,7 @@ def _of(review: Review, correction: Correction, technique: str) -> bool:
     return rep.technique_version.technique == technique and rep.student_id in (None, review.student_id)
 
 
-def _pictures(review: Review, correction: Correction) -> list[Picture]:
+def _pictures(review: Review, correction: Correction, say: Say) -> list[Picture]:
     """The frame with its marks, and what stands beside it."""
     rep = next(rep for rep in review.reps if rep.id == correction.rep_id)
     number = [entry.id for entry in review.reps if entry.blind_of is None].index(rep.id) + 1
@@ -132,7 +143,7 @@ def _pictures(review: Review, correction: Correction) -> list[Picture]:
             of="still",
             width=review.clip.width or 1,
             height=review.clip.height or 1,
-            caption=f"Rep {number}, frame {correction.frame}",
+            caption=say(Phrase.REP_AND_FRAME).format(number=number, frame=correction.frame),
             shapes=correct.shapes_at(shown, correction.frame),
         )
     ]
@@ -144,7 +155,7 @@ def _pictures(review: Review, correction: Correction) -> list[Picture]:
                 of="beside",
                 width=example.width or 960,
                 height=example.height or 540,
-                caption=f"{example.words}: this is how",
+                caption=say(Phrase.THIS_IS_HOW).format(whose=example.words),
                 shapes=example.shapes,
             )
         )

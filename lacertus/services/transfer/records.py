@@ -26,6 +26,7 @@ from lacertus.core.sheets.words import SheetWords, read_words
 from lacertus.core.techniques.reaction import Reaction
 from lacertus.core.techniques.vocabulary import FAULT_FAMILIES
 from lacertus.core.texts import checked_file_name, checked_name
+from lacertus.outputs.languages import LANGUAGES
 from lacertus.outputs.mail import checked_address
 from lacertus.services.days import FIRST_DAY, FIRST_TIME, LAST_DAY, LAST_TIME
 from lacertus.services.people.people import MOST_WORDS, OLDEST
@@ -113,6 +114,15 @@ _COLUMNS: dict[tuple[type[t.Base], str], Any] = {
     (t.Student, "equipment"): _Words,
     (t.Student, "guardian"): Annotated[str, Field(max_length=100)],
     (t.Student, "guardian_email"): Annotated[str, Field(max_length=254), AfterValidator(_address)],
+    (t.Student, "language"): _of(["", *LANGUAGES]),
+    (t.ConsentRow, "purpose"): Literal["filming", "sharing", "training"],
+    (t.ConsentRow, "given_as"): Literal["student", "guardian"],
+    (t.ConsentRow, "given_by"): Annotated[str, Field(max_length=100)],
+    (t.ConsentRow, "withdrawn_by"): Annotated[str, Field(max_length=100)],
+    (t.InboxRow, "kind"): Literal["answer", "question", "pain", "clip", "opened", "consent", "forget"],
+    (t.InboxRow, "sent_by"): Literal["student", "guardian"],
+    (t.InboxRow, "technique"): Annotated[str, Field(max_length=200)],
+    (t.InboxRow, "checkpoint"): Annotated[str, Field(max_length=200)],
     (t.Clip, "name"): Annotated[str, AfterValidator(checked_file_name)],
     (t.Clip, "folder"): Annotated[str, Field(max_length=300)],
     (t.Clip, "pts_s"): Annotated[list[bounds.Seconds], Field(max_length=bounds.MOST_FRAMES), AfterValidator(_times)] | None,
@@ -200,6 +210,7 @@ def made(model: type[Any], row: Any, more: dict[str, Any]) -> Any:
 
 _SINCE: dict[str, Any] = {
     "entry": False, "counts": True, "groups": [], "equipment": [], "guardian": "", "guardian_email": "",
+    "language": "", "keeps_film": False,
 }  # fmt: skip
 """Columns that may not be empty and that older files do not have, with what they are then."""
 

@@ -32,6 +32,8 @@ ROWS: tuple[tuple[str, type[t.Base]], ...] = (
     ("corrections", t.Correction),
     ("revisions", t.Revision),
     ("said", t.SheetAnswer),
+    ("consents", t.ConsentRow),
+    ("sent", t.InboxRow),
     ("judgements", t.JudgementRow),
     ("reacted", t.ReactedRow),
 )
@@ -48,6 +50,9 @@ def part_name(name: str, owner: str) -> str:
 def columns_of(model: type[t.Base]) -> list[Any]:
     """The columns of a table that are kept in a file."""
     gone = NOT_KEPT | ({"link_id"} if model is t.SheetAnswer else set())
+    if model is t.InboxRow:
+        # It makes a row one in its academy; in another academy it is another row.
+        gone = gone | {"key"}
     if model is t.JudgementRow:
         # How a rep was done is told by the rep itself.
         gone = gone | {"id", *OF_REP}

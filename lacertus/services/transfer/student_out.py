@@ -105,6 +105,14 @@ def _rows_of(db: Session, student: t.Student) -> dict[str, list[Any]]:
         "corrections": all_of(t.Correction, t.Correction.rep_id.in_(rep_ids)),
         "revisions": all_of(t.Revision, t.Revision.review_id.in_(review_ids)),
         "said": all_of(t.SheetAnswer, t.SheetAnswer.review_id.in_(review_ids)),
+        "consents": all_of(t.ConsentRow, t.ConsentRow.student_id == student.id),
+        # What hangs on a clip or review of others stays with them.
+        "sent": all_of(
+            t.InboxRow,
+            t.InboxRow.student_id == student.id,
+            sa.or_(t.InboxRow.clip_id.is_(None), t.InboxRow.clip_id.in_(clip_ids)),
+            sa.or_(t.InboxRow.review_id.is_(None), t.InboxRow.review_id.in_(review_ids)),
+        ),
         "judgements": all_of(t.JudgementRow, t.JudgementRow.rep_id.in_(rep_ids)),
         "reacted": all_of(t.ReactedRow, t.ReactedRow.rep_id.in_(rep_ids)),
     }

@@ -17,6 +17,7 @@ from lacertus.store.tables.progress import Feeling, Grade, JudgementRow, Reacted
 from lacertus.store.tables.reviews import Answer, Correction, EventMark, Opinion, OverruleRow, PointRow, RemarkRow, RepRow, Review
 from lacertus.store.tables.sheets import Revision, ShareLink, SheetAnswer
 from lacertus.store.tables.site import JobRow, SiteFact, SiteKey
+from lacertus.store.tables.students import ConsentRow, InboxRow, StudentLink
 from lacertus.store.tables.techniques import MadeStart, TechniqueVersion
 
 __all__ = [
@@ -28,10 +29,12 @@ __all__ = [
     "AuditRow",
     "Base",
     "Clip",
+    "ConsentRow",
     "Correction",
     "EventMark",
     "Feeling",
     "Grade",
+    "InboxRow",
     "JobRow",
     "JudgementRow",
     "MadeStart",
@@ -53,6 +56,7 @@ __all__ = [
     "SiteFact",
     "SiteKey",
     "Student",
+    "StudentLink",
     "Tally",
     "Taught",
     "TechniqueVersion",

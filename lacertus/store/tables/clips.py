@@ -43,6 +43,8 @@ class Clip(Base):
     frames_expected: Mapped[int | None]
     stop_asked: Mapped[bool] = mapped_column(default=False)
     has_film: Mapped[bool] = mapped_column(default=True, server_default=true())
+    keeps_film: Mapped[bool] = mapped_column(default=False, server_default=false())
+    """Its film stays longer than the academy keeps films."""
     size_bytes: Mapped[int] = mapped_column(BigInteger, default=0)
     codec: Mapped[str | None]
     width: Mapped[int | None]
@@ -88,6 +90,9 @@ class UploadRow(Base):
     folder: Mapped[str]
     student_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("student.id", ondelete="SET NULL"))
     filmed_on: Mapped[date]
+    naming: Mapped[Naming] = mapped_column(Json("naming", Naming, without="defaults"), default=Naming, server_default="{}")
+    sent_by: Mapped[str] = mapped_column(default="", server_default="")
+    """Who sends it from the student's own page: the student or a guardian; empty: somebody of the academy."""
     touched_at: Mapped[datetime] = created()
     __table_args__ = (CheckConstraint("length > 0", name="length"),)
 

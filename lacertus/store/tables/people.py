@@ -30,6 +30,12 @@ class Academy(Base):
     units: Mapped[str] = mapped_column(default="metric", server_default="metric")
     needs_second_factor: Mapped[bool] = mapped_column(default=False, server_default=false())
     """Whether everybody who signs in needs a second factor."""
+    needs_consent: Mapped[bool] = mapped_column(default=False, server_default=false())
+    """Whether nobody is filmed, shown to others or trained on without somebody's consent that is written down."""
+    keeps_films_days: Mapped[int | None]
+    """So long films are kept that nobody keeps for longer; nothing: for good."""
+    films_go_from: Mapped[date | None]
+    """No film is deleted before this day: the rule was made two weeks earlier."""
     __table_args__ = (CheckConstraint("units in ('metric', 'imperial')", name="units"),)
 
 
@@ -125,6 +131,8 @@ class Student(Base):
     """What is there to practise with at home."""
     guardian: Mapped[str] = mapped_column(default="", server_default="")
     guardian_email: Mapped[str] = mapped_column(default="", server_default="")
+    language: Mapped[str] = mapped_column(default="", server_default="")
+    """In which language their sheets and their page are; empty: the academy's."""
     archived_at: Mapped[datetime | None]
     """Since when the student does not come any more; everything is kept, and left out of the lists."""
     lends_pictures: Mapped[bool] = mapped_column(default=False, server_default=false())

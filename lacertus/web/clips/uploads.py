@@ -14,9 +14,10 @@ import time
 import uuid
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
+from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from email.utils import format_datetime
-from typing import TypeVar
+from typing import Annotated, TypeVar
 
 import structlog
 from fastapi import APIRouter, Depends, Request, Response
@@ -28,7 +29,6 @@ from lacertus.services.clips import uploads
 from lacertus.services.clips.intake import Sent
 from lacertus.services.clips.uploads import Upload
 from lacertus.services.errors import Conflict, Held, HereAlready, NotFound, TooLarge
-from lacertus.services.people.accounts import Coach
 from lacertus.settings import settings
 from lacertus.web.body import BodyRefused, too_slow
 from lacertus.web.session import Db, SignedIn, transaction
@@ -47,12 +47,23 @@ STALLED_S = 2.0
 PIECE_BYTES = 1 << 20
 
 
-async def _speaks_tus(request: Request) -> None:
+async def speaks_tus(request: Request) -> None:
     if request.method != "OPTIONS" and request.headers.get("tus-resumable") != VERSION:
         raise BodyRefused(412, "bad_input", f"uploads speak tus {VERSION}; nothing was stored")
 
 
-router = APIRouter(prefix="/api/uploads", dependencies=[Depends(_speaks_tus)])
+@dataclass(frozen=True, kw_only=True)
+class Uploader:
+    """Who sends: for which academy, below which path, what is said of a file, and whether an upload is theirs."""
+
+    academy_id: uuid.UUID
+    path: str
+    sent: Callable[[Db, dict[str, str]], Sent]
+    check: Callable[[Db, uuid.UUID], None]
+
+
+PATH = "/api/uploads"
+router = APIRouter(prefix=PATH, dependencies=[Depends(speaks_tus)])
 
 
 class _Sender:
@@ -83,87 +94,130 @@ class _Sender:
 _senders: dict[uuid.UUID, _Sender] = {}
 
 
-@router.options("")
-@router.options("/", include_in_schema=False)
 async def tell() -> Response:
     """What is spoken here."""
     headers = {"Tus-Version": VERSION, "Tus-Extension": EXTENSIONS, "Tus-Max-Size": str(settings().largest_upload_bytes)}
     return _answer(204, headers)
 
 
-@router.post("")
-@router.post("/")
-async def begin(request: Request, coach: SignedIn) -> Response:
+async def begin(request: Request, who: Uploader) -> Response:
     """Begin an upload; its first bytes, or all of them, may come with it."""
-    length, sent = _length(request, "upload-length"), _sent(request)
+    length, said = _length(request, "upload-length"), _metadata(request.headers.get("upload-metadata", ""))
     try:
-        upload = await run_in_threadpool(_in_session, lambda db: uploads.begin(db, coach.academy_id, length, sent))
+        upload = await run_in_threadpool(_in_session, lambda db: uploads.begin(db, who.academy_id, length, who.sent(db, said)))
     except Conflict as error:
         raise _final(error) from error
     if request.headers.get("content-type") == CONTENT:
-        upload = await _receive(request, coach, upload)
+        upload = await _receive(request, who, upload)
     # A path, not an address: behind a proxy this server does not know by which name it is reached.
-    headers = {"Location": f"/api/uploads/{upload.id}", "Upload-Expires": _expires()}
+    headers = {"Location": f"{who.path}/{upload.id}", "Upload-Expires": _expires()}
     return _answer(201, headers | _offset(upload))
 
 
-@router.head("/{upload_id}")
-async def ask(upload_id: uuid.UUID, coach: SignedIn) -> Response:
+def _find(who: Uploader, upload_id: uuid.UUID) -> Callable[[Db], Upload]:
+    def find(db: Db) -> Upload:
+        who.check(db, upload_id)
+        return uploads.find(db, who.academy_id, upload_id)
+
+    return find
+
+
+async def ask(upload_id: uuid.UUID, who: Uploader) -> Response:
     """How much of an upload is here. One that is whole and was not taken in, as the database was away then, is taken in now."""
-    upload = await run_in_threadpool(_in_session, lambda db: uploads.find(db, coach.academy_id, upload_id))
+    upload = await run_in_threadpool(_in_session, _find(who, upload_id))
     if upload.offset == upload.length and not upload.stored:
-        await run_in_threadpool(_take_in, coach, upload)
+        await run_in_threadpool(_take_in, who, upload)
     return _answer(200, {"Upload-Length": str(upload.length)} | _offset(upload))
 
 
-@router.patch("/{upload_id}")
-async def go_on(upload_id: uuid.UUID, request: Request, coach: SignedIn) -> Response:
+async def go_on(upload_id: uuid.UUID, request: Request, who: Uploader) -> Response:
     """Go on with an upload at the place where it is."""
     if request.headers.get("content-type") != CONTENT:
         raise BodyRefused(415, "bad_input", f"an upload goes on with {CONTENT}; nothing was stored")
     at = _length(request, "upload-offset", least=0)
-    upload = await run_in_threadpool(_in_session, lambda db: uploads.find(db, coach.academy_id, upload_id))
+    upload = await run_in_threadpool(_in_session, _find(who, upload_id))
     if upload.stored and at == upload.length:
         return _answer(204, _offset(upload))
     if at != upload.offset:
         raise BodyRefused(409, "conflict", f"this upload goes on at byte {upload.offset}, not at {at}; ask where it is")
-    return _answer(204, _offset(await _receive(request, coach, upload)))
+    return _answer(204, _offset(await _receive(request, who, upload)))
+
+
+async def cancel(upload_id: uuid.UUID, who: Uploader) -> Response:
+    """Forget an upload with all that came of it."""
+
+    def drop(db: Db) -> None:
+        who.check(db, upload_id)
+        uploads.drop(db, who.academy_id, upload_id)
+
+    await run_in_threadpool(_in_session, drop)
+    await run_in_threadpool(uploads.delete_file, who.academy_id, upload_id)
+    return _answer(204, {})
+
+
+# --- the academy's own ----------------------------------------------------------------------------------
+
+
+def _coach_sends(coach: SignedIn) -> Uploader:
+    return Uploader(academy_id=coach.academy_id, path=PATH, sent=lambda _db, said: _sent(said), check=lambda _db, _id: None)
+
+
+Sender = Annotated[Uploader, Depends(_coach_sends)]
+
+
+@router.options("")
+@router.options("/", include_in_schema=False)
+async def tell_coach() -> Response:
+    return await tell()
+
+
+@router.post("")
+@router.post("/")
+async def begin_of_coach(request: Request, who: Sender) -> Response:
+    return await begin(request, who)
+
+
+@router.head("/{upload_id}")
+async def ask_of_coach(upload_id: uuid.UUID, who: Sender) -> Response:
+    return await ask(upload_id, who)
+
+
+@router.patch("/{upload_id}")
+async def go_on_of_coach(upload_id: uuid.UUID, request: Request, who: Sender) -> Response:
+    return await go_on(upload_id, request, who)
 
 
 @router.delete("/{upload_id}")
-async def cancel(upload_id: uuid.UUID, coach: SignedIn) -> Response:
-    """Forget an upload with all that came of it."""
-    await run_in_threadpool(_in_session, lambda db: uploads.drop(db, coach.academy_id, upload_id))
-    await run_in_threadpool(uploads.delete_file, coach.academy_id, upload_id)
-    return _answer(204, {})
+async def cancel_of_coach(upload_id: uuid.UUID, who: Sender) -> Response:
+    return await cancel(upload_id, who)
 
 
 # --- the bytes ----------------------------------------------------------------------------------------
 
 
-async def _receive(request: Request, coach: Coach, upload: Upload) -> Upload:
+async def _receive(request: Request, who: Uploader, upload: Upload) -> Upload:
     """Write what comes behind what is there; a whole upload is taken in. What came before a break stays."""
     room = upload.length - upload.offset
     if (announced := request.headers.get("content-length", "")).isdigit() and int(announced) > room:
         raise BodyRefused(413, "too_large", f"{room} bytes are left of this upload, and {announced} were sent; nothing was stored")
-    with _sender(coach, upload) as (sender, handle):
+    with _sender(who, upload) as (sender, handle):
         # It may have grown since it was looked at.
         if await run_in_threadpool(lambda: os.fstat(handle).st_size) != upload.offset:
             raise BodyRefused(409, "conflict", "this upload went on meanwhile; ask where it is")
         count = await _write(request, handle, room, sender)
     upload = Upload(id=upload.id, length=upload.length, offset=upload.offset + count)
     if upload.offset == upload.length:
-        await run_in_threadpool(_take_in, coach, upload)
+        await run_in_threadpool(_take_in, who, upload)
         return Upload(id=upload.id, length=upload.length, offset=upload.length, stored=True)
     await run_in_threadpool(_in_session, lambda db: uploads.note_touched(db, upload.id))
     return upload
 
 
 @contextmanager
-def _sender(coach: Coach, upload: Upload) -> Iterator[tuple[_Sender, int]]:
+def _sender(who: Uploader, upload: Upload) -> Iterator[tuple[_Sender, int]]:
     """The upload's file, for this sender alone; whoever else sends it is told so at once, unless that one has fallen silent."""
     try:
-        with uploads.held(coach.academy_id, upload.id) as handle:
+        with uploads.held(who.academy_id, upload.id) as handle:
             mine = _senders[upload.id] = _Sender()
             try:
                 yield mine, handle
@@ -231,17 +285,17 @@ def _flush(handle: int, held: bytearray) -> int:
     return done
 
 
-def _take_in(coach: Coach, upload: Upload) -> None:
+def _take_in(who: Uploader, upload: Upload) -> None:
     """Make a clip of a whole upload. What cannot become one is dropped; what failed for another reason is kept for the next try."""
     try:
-        clip = _in_session(lambda db: uploads.take_in(db, coach.academy_id, upload.id))
+        clip = _in_session(lambda db: uploads.take_in(db, who.academy_id, upload.id))
     except (BadInput, Conflict, TooLarge) as error:
         with suppress(NotFound):
-            _in_session(lambda db: uploads.drop(db, coach.academy_id, upload.id))
-        uploads.delete_file(coach.academy_id, upload.id)
+            _in_session(lambda db: uploads.drop(db, who.academy_id, upload.id))
+        uploads.delete_file(who.academy_id, upload.id)
         raise _final(error) from error
     # Only now that the clip is kept: until here a crash loses nothing that was sent.
-    uploads.delete_file(coach.academy_id, upload.id)
+    uploads.delete_file(who.academy_id, upload.id)
     if clip is not None:
         log.info("clip taken in", clip=str(clip.id), bytes=clip.size_bytes)
 
@@ -277,9 +331,8 @@ def _length(request: Request, header: str, least: int = 1) -> int:
     return int(text)
 
 
-def _sent(request: Request) -> Sent:
+def _sent(said: dict[str, str]) -> Sent:
     """What is said of a file as its upload begins."""
-    said = _metadata(request.headers.get("upload-metadata", ""))
     try:
         student, filmed = said.get("student"), said.get("filmed_on")
         return Sent(

@@ -172,7 +172,8 @@ def look_at_link(form: p.LinkIn, db: Db) -> p.OpenedOut:
 @router.post("/links/set-up", status_code=201)
 def set_up(form: p.SetUpIn, db: Db, request: Request, response: Response) -> s.CoachOut:
     """Make an academy and its owner's account, who is signed in then."""
-    wishes = Wishes.model_validate(form.academy.model_dump())
+    # A new academy begins with consents asked for; whoever sets it up may turn that off.
+    wishes = Wishes.model_validate({"needs_consent": True} | form.academy.model_dump(exclude_unset=True))
     account = links.set_up(db, form.token, wishes, form.email, form.name, form.password)
     return open_session(db, request, response, accounts.open_for(db, account, device_word(request)))
 

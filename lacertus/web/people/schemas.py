@@ -108,6 +108,8 @@ class WishesOut(Out):
     sheet_language: str
     units: str
     needs_second_factor: bool
+    needs_consent: bool
+    keeps_films_days: int | None
 
 
 class WishesIn(In):
@@ -116,6 +118,8 @@ class WishesIn(In):
     sheet_language: Annotated[str, Field(max_length=10)] = "en"
     units: Literal["metric", "imperial"] = "metric"
     needs_second_factor: bool = False
+    needs_consent: bool = Field(default=False, description="Nobody is filmed or shown to others without consent")
+    keeps_films_days: int | None = Field(default=None, ge=1, le=100_000, description="Days until films are deleted; null: never")
 
 
 class SetUpIn(In):

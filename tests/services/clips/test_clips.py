@@ -35,7 +35,7 @@ def coach(db: Session, where: Hall) -> Coach:
     return Coach(id=account.id, academy_id=where.academy, name=account.name, email=account.email, academy="Hall", role="coach")
 
 
-def whose(db: Session, where: Hall, file: Path, student: uuid.UUID | None = None, **more: str) -> Clip:
+def whose(db: Session, where: Hall, file: Path, student: uuid.UUID | None = None, **more: Any) -> Clip:
     return intake.take_in(db, where.academy, file, Sent(name=file.name, filmed_on=date(2026, 5, 4), student=student, **more))
 
 

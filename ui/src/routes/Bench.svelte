@@ -16,6 +16,7 @@
   import RepBar from '../lib/review/rep/RepBar.svelte'
   import RepFacts from '../lib/review/rep/RepFacts.svelte'
   import Strand from '../lib/review/strand/Strand.svelte'
+  import Questions from '../lib/students/Questions.svelte'
   import { runs } from '../lib/jobs/jobs'
   import { session } from '../lib/people/session.svelte'
 
@@ -153,6 +154,7 @@
       </div>
       <div class="flex min-h-0 flex-col" style="border-left: 1px solid var(--rule)">
         {#if bench.rep?.blind_of}<Blind {bench} />{:else}
+          {#key bench.clip.id}<Questions clip={bench.clip.id} />{/key}
           <CheckpointList {bench} />
           <Detail {bench} />
           <FixFirst {bench} />

@@ -10,6 +10,7 @@
   import { groups, neighbour } from '../lib/clips/list'
   import NamingLine from '../lib/clips/NamingLine.svelte'
   import Sending from '../lib/clips/Sending.svelte'
+  import GoingFilms from '../lib/students/GoingFilms.svelte'
   import TakeIn from '../lib/clips/TakeIn.svelte'
   import { Uploads } from '../lib/clips/uploads.svelte'
 
@@ -121,6 +122,7 @@
       </span>
     {/if}
   </div>
+  <GoingFilms />
   <TakeIn {uploads} students={students.data ?? []} />
   <Sending {uploads} />
   {#if failure}<p class="notice bad mt-3" role="alert">{failure}</p>{/if}

@@ -4,6 +4,7 @@
   import { client, unwrap, type Schemas } from '../lib/api/client'
   import { sure } from '../lib/parts/asked.svelte'
   import Combobox from '../lib/parts/Combobox.svelte'
+  import { LANGUAGES } from '../lib/students/languages'
   import Segments from '../lib/parts/Segments.svelte'
   import Toggle from '../lib/parts/Toggle.svelte'
   import { tell } from '../lib/parts/told'
@@ -229,6 +230,32 @@
               changed={(next) => void change({ units: next })}
             />
           </div>
+          <div class="flex flex-col gap-1">
+            <span aria-hidden="true">Language of sheets and students’ pages</span><Segments
+              label="Language of sheets and students’ pages"
+              choices={[...LANGUAGES]}
+              value={settings.data.sheet_language}
+              changed={(next) => void change({ sheet_language: next })}
+            />
+          </div>
+          <label class="flex flex-col gap-1"
+            >Delete films after, days (empty: never)<input
+              class="field num w-40"
+              type="number"
+              min="14"
+              max="3650"
+              value={settings.data.keeps_films_days}
+              onchange={(event) => {
+                const { value, valueAsNumber } = event.currentTarget
+                void change({ keeps_films_days: value ? valueAsNumber : null })
+              }}
+            /></label
+          >
+          <Toggle
+            label="Nobody is filmed without a consent that is recorded"
+            checked={settings.data.needs_consent}
+            changed={(next) => void change({ needs_consent: next })}
+          />
           <Toggle
             label="Everybody needs a second factor"
             checked={settings.data.needs_second_factor}

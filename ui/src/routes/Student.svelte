@@ -12,6 +12,9 @@
   import Notes from '../lib/progress/Notes.svelte'
   import Rungs from '../lib/progress/Rungs.svelte'
   import CorrectionPicture from '../lib/parts/CorrectionPicture.svelte'
+  import { session } from '../lib/people/session.svelte'
+  import Consents from '../lib/students/Consents.svelte'
+  import OwnLinks from '../lib/students/OwnLinks.svelte'
   import StudentActs from '../lib/people/StudentActs.svelte'
   import { ageWords } from '../lib/people/units'
   import { longDay, spoken } from '../lib/parts/words'
@@ -169,6 +172,9 @@
     {/if}
 
     {#key params.student}<Adaptations student={params.student} />{/key}
+    {#if session.mayReview}{#key data.student.id}<OwnLinks student={data.student} /><Consents
+          student={data.student}
+        />{/key}{/if}
     {#key data.student.id}<About student={data.student} />{/key}
 
     {#if data.cautions.length}

@@ -4,6 +4,8 @@
   import { client, unwrap } from '../lib/api/client'
   import Combobox from '../lib/parts/Combobox.svelte'
   import Segments from '../lib/parts/Segments.svelte'
+  import Toggle from '../lib/parts/Toggle.svelte'
+  import { LANGUAGES } from '../lib/students/languages'
   import { session } from '../lib/people/session.svelte'
 
   /** Where a link that works once leads: a new academy, an invitation, or a new password. */
@@ -28,6 +30,8 @@
   let academy = $state('')
   let zone = $state(Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC')
   let units = $state<'metric' | 'imperial'>('metric')
+  let language = $state<string>('en')
+  let consent = $state(true)
   let typed = $state<string | null>(null)
   const name = $derived(typed ?? opened.data?.name ?? '')
   let email = $state('')
@@ -57,8 +61,9 @@
                     name: academy,
                     time_zone: zone,
                     units,
-                    sheet_language: 'en',
+                    sheet_language: language,
                     needs_second_factor: false,
+                    needs_consent: consent,
                   },
                 },
               }),
@@ -116,6 +121,20 @@
             changed={(next) => (units = next)}
           />
         </div>
+        <div class="flex flex-col gap-1">
+          <span aria-hidden="true">Language of sheets and students’ pages</span>
+          <Segments
+            label="Language of sheets and students’ pages"
+            choices={[...LANGUAGES]}
+            value={language}
+            changed={(next) => (language = next)}
+          />
+        </div>
+        <Toggle
+          label="Nobody is filmed without a consent that is recorded"
+          checked={consent}
+          changed={(next) => (consent = next)}
+        />
         <hr style="border-color: var(--rule)" />
       {/if}
       {#if kind !== 'reset'}<label class="flex flex-col gap-1"

@@ -6,6 +6,7 @@
   import Segments from '../parts/Segments.svelte'
   import Toggle from '../parts/Toggle.svelte'
   import { tell } from '../parts/told'
+  import { LANGUAGES } from '../students/languages'
   import { HEIGHT, WEIGHT, keptHeight, keptWeight, shownHeight, shownWeight, words, type Units } from './units'
 
   /** What is known of a student, to be written down or changed. */
@@ -38,6 +39,7 @@
   let guardian = $state(before?.guardian ?? '')
   let guardianEmail = $state(before?.guardian_email ?? '')
   let note = $state(before?.note ?? '')
+  let language = $state(before?.language ?? '')
   let lends = $state(before?.lends_pictures ?? false)
   let double = $state('')
   const asking = new Asking()
@@ -56,6 +58,7 @@
       guardian,
       guardian_email: guardianEmail,
       note,
+      language,
       lends_pictures: lends,
     }
     await asking.run(async () => {
@@ -124,6 +127,13 @@
       >
       <label class="flex flex-col gap-1"
         >Equipment at home<input class="field" placeholder="mat, bag, a partner" bind:value={equipment} /></label
+      >
+      <label class="flex flex-col gap-1"
+        >Language of their sheets and page<select class="field" bind:value={language}
+          ><option value="">the academy’s</option>{#each LANGUAGES as [code, name] (code)}<option value={code}
+              >{name}</option
+            >{/each}</select
+        ></label
       >
       <label class="flex flex-col gap-1"
         >Guardian, for a child<input class="field" maxlength="100" bind:value={guardian} /></label

@@ -1,0 +1,213 @@
+"""What a student's own page shows: what to work on, the sheets, what has cleared, what was said; and what is sent from it."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, date, datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from lacertus.core.clips.naming import Naming
+from lacertus.core.errors import BadInput
+from lacertus.core.progress.ledger import State
+from lacertus.core.sheets.sheet import Sheet
+from lacertus.outputs.languages import Language
+from lacertus.services.clips.intake import Sent
+from lacertus.services.errors import NotFound
+from lacertus.services.people import consents, inbox
+from lacertus.services.people.consents import Holder, Standing
+from lacertus.services.progress import fix_first
+from lacertus.services.sheets import share
+from lacertus.services.sheets import sheet as sheets
+from lacertus.services.sheets.share import Opened, key_of
+from lacertus.services.students.links import OpenedPage
+from lacertus.services.techniques import catalogue
+from lacertus.store.tables import Academy, Clip, InboxRow, Review, Revision
+
+MOST_SHEETS = 30
+MOST_CLEARED = 12
+
+
+@dataclass(frozen=True, kw_only=True)
+class SheetLine:
+    """A sheet in the list of all."""
+
+    review: uuid.UUID
+    filmed_on: str
+    techniques: tuple[str, ...]
+    fixes: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class OwnPage:
+    """A student's page: the newest sheet with its review, all sheets, what has cleared, what was said, what is agreed to."""
+
+    student: str
+    academy: str
+    holder: Holder
+    guardian: str
+    is_child: bool
+    language: Language
+    newest: Opened | None
+    sheets: Sequence[SheetLine]
+    cleared: Sequence[str]
+    said: Sequence[InboxRow]
+    consents: Sequence[Standing]
+    may_film: bool
+    techniques: Sequence[tuple[str, str]]
+    """What a clip may be of: ids and names, the student's own first."""
+
+    @property
+    def next_on(self) -> str:
+        return (self.newest.sheet.next_on or "") if self.newest else ""
+
+
+def page(db: Session, found: OpenedPage) -> OwnPage:
+    """Everything that the page of a student shows."""
+    student = found.student
+    academy = db.get_one(Academy, student.academy_id)
+    own = _sheets(db, student.id)
+    newest = _opened(db, found, own[0][0]) if own else None
+    known = {version.technique: catalogue.definition(version).names.main for version in catalogue.offered(db, academy.id)}
+    agreed = consents.standings(db, student)
+    return OwnPage(
+        student=student.name,
+        academy=academy.name,
+        holder=found.holder,
+        guardian=student.guardian,
+        is_child=consents.is_child(student, datetime.now(UTC).date()),
+        language=sheets.language_of(student, academy),
+        newest=newest,
+        sheets=[
+            SheetLine(review=review, filmed_on=sheet.filmed_on, techniques=sheet.techniques, fixes=len(sheet.fixes))
+            for review, sheet in own
+        ],
+        cleared=_cleared(db, found),
+        said=inbox.said_with(db, student),
+        consents=agreed,
+        may_film=next(one.allows for one in agreed if one.purpose == "filming"),
+        techniques=_in_order(known, [fix.technique for _, sheet in own for fix in sheet.fixes]),
+    )
+
+
+def _sheets(db: Session, student: uuid.UUID) -> list[tuple[uuid.UUID, Sheet]]:
+    """The newest revision of each finished review, the newest film first."""
+    newest = (
+        select(Revision.review_id, Revision.sheet, Clip.filmed_on, Review.finished_at)
+        .join(Review, Review.id == Revision.review_id)
+        .join(Clip, Clip.id == Review.clip_id)
+        .where(Review.student_id == student, Clip.student_id == student)
+        .distinct(Revision.review_id)
+        .order_by(Revision.review_id, Revision.number.desc())
+        .subquery()
+    )
+    found = select(newest.c.review_id, newest.c.sheet).order_by(newest.c.filmed_on.desc(), newest.c.finished_at.desc().nulls_last())
+    return [(review, sheet) for review, sheet in db.execute(found.limit(MOST_SHEETS))]
+
+
+def _cleared(db: Session, found: OpenedPage) -> list[str]:
+    """What was once a fault and has cleared, the latest first."""
+    histories, known = fix_first.all_histories(db, found.academy, found.student)
+    done = [one for one in histories if one.ledger.state is State.CLEARED and one.cleared_on is not None]
+    asks = []
+    for one in sorted(done, key=lambda one: -(one.cleared_on or 0)):
+        technique = known.get(one.technique)
+        asked = technique.asked(one.checkpoints[0]) if technique and one.checkpoints else None
+        if technique is not None and asked is not None:
+            asks.append(f"{technique.names.main}: {asked.ask}")
+    return list(dict.fromkeys(asks))[:MOST_CLEARED]
+
+
+def _in_order(known: Mapping[str, str], own: Sequence[str]) -> list[tuple[str, str]]:
+    first = [name for name in dict.fromkeys(own) if name in known]
+    rest = sorted((name for name in known if name not in first), key=lambda name: known[name])
+    return [(name, known[name]) for name in [*first, *rest]]
+
+
+def opened_sheet(db: Session, found: OpenedPage, review_id: uuid.UUID) -> Opened:
+    """A sheet of the student whose page it is. Raises NotFound where it is none of theirs."""
+    own = (
+        select(Review.id).join(Clip, Clip.id == Review.clip_id).where(Review.id == review_id, Review.student_id == found.student.id)
+    )
+    if db.scalar(own.where(Clip.student_id == found.student.id)) is None:
+        raise NotFound("There is no such sheet on this page.")
+    return _opened(db, found, review_id)
+
+
+def _opened(db: Session, found: OpenedPage, review_id: uuid.UUID) -> Opened:
+    review, revision = sheets.latest(db, found.academy, review_id)
+    return Opened(link=None, review=review, revision=revision, sheet=revision.sheet)
+
+
+# --- what is sent from it ---------------------------------------------------------------------------
+
+
+def send(db: Session, found: OpenedPage, given: Mapping[str, str]) -> None:
+    """Keep a question, a word of pain, or the wish to be forgotten; with the same `key` once.
+
+    Raises:
+        BadInput: no words, or another kind.
+        Conflict: too much waits already.
+    """
+    kind, words = given.get("kind", ""), given.get("words", "")
+    if kind not in ("question", "pain", "forget"):
+        raise BadInput("this page sends questions and what hurts; nothing was sent")
+    if kind != "forget" and not words.strip():
+        raise BadInput("write a word first; nothing was sent")
+    if len(words) > inbox.LONGEST:
+        raise BadInput(f"at most {inbox.LONGEST} characters; nothing was sent")
+    kept = {"question": "question", "pain": "pain", "forget": "forget"}[kind]
+    inbox.put(db, found.student, inbox.Item(kind=kept, sent_by=found.holder, words=words, key=key_of(given)))  # type: ignore[arg-type]
+
+
+def answer(db: Session, found: OpenedPage, review_id: uuid.UUID, given: Mapping[str, str]) -> None:
+    """Keep an answer to one of the student's sheets; raises as `share.answer`."""
+    share.answer(db, opened_sheet(db, found, review_id), given, found.holder)
+
+
+def agree(db: Session, found: OpenedPage, purpose: str, yes: bool, name: str) -> None:
+    """Give or withdraw a consent from the page, by whoever holds its link.
+
+    Raises:
+        BadInput: no such purpose, no name, or a child's own consent.
+        NotFound: there is nothing to withdraw.
+    """
+    wanted = next((one for one in consents.PURPOSES if one == purpose), None)
+    if wanted is None:
+        raise BadInput("there is no such consent; nothing was changed")
+    by = found.student.guardian if found.holder == "guardian" else found.student.name
+    by = name.strip() or by
+    before = next(one for one in consents.standings(db, found.student) if one.purpose == wanted)
+    if yes == (before.state == "given"):
+        return
+    if not yes and consents.is_child(found.student, datetime.now(UTC).date()) and found.holder == "student":
+        raise BadInput("a guardian decides this for a child; nothing was changed")
+    if yes:
+        today = datetime.now(UTC).date()
+        consents.give(db, found.academy, found.student.id, wanted, by, found.holder, today)
+    else:
+        consents.withdraw(db, found.academy, found.student.id, wanted, by)
+    words = f"{'agreed to' if yes else 'withdrew the consent to'} {consents.MEANS[wanted]} ({by})"
+    inbox.put(db, found.student, inbox.Item(kind="consent", sent_by=found.holder, words=words))
+
+
+def sent_clip(db: Session, found: OpenedPage, said: Mapping[str, str]) -> Sent:
+    """What comes with a clip from the page: it arrives named.
+
+    Raises:
+        BadInput: an unknown technique, side or day.
+    """
+    technique, side = said.get("technique") or None, said.get("side") or None
+    if technique is not None and not catalogue.known(db, found.academy, [technique]):
+        raise BadInput("there is no such technique; choose one of the list. Nothing was sent")
+    if side not in (None, "left", "right"):
+        raise BadInput("the side is left or right. Nothing was sent")
+    try:
+        filmed_on = date.fromisoformat(said["filmed_on"]) if said.get("filmed_on") else date.today()
+        naming = Naming.model_validate({"technique": technique, "side": side, "question": said.get("question", "").strip()})
+    except ValueError as error:
+        raise BadInput("the day or the question does not fit. Nothing was sent") from error
+    return Sent(name=said.get("filename", ""), filmed_on=filmed_on, student=found.student.id, naming=naming, sent_by=found.holder)
