@@ -214,6 +214,7 @@ def load(made: Path, password: str | None, say: Say) -> str | None:
         coach = stories.hire(db, academy, password)
         stories.describe(db, academy, students)
         stories.note_and_grade(db, academy, students, coach)
+        stories.write_in(db, academy, students, coach)
     return password
 
 

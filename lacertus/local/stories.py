@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
-from datetime import date, timedelta
+from datetime import UTC, date, datetime, timedelta
 
 import numpy as np
 from sqlalchemy import select, update
@@ -12,8 +12,9 @@ from sqlalchemy.orm import Session
 
 from lacertus.local.history import COACH, EMAIL, SECOND, SECOND_EMAIL
 from lacertus.services.academy import second_opinions
-from lacertus.services.people import accounts, notes, people
+from lacertus.services.people import accounts, consents, inbox, notes, people
 from lacertus.services.progress import grades, rungs
+from lacertus.services.students import links
 from lacertus.store.tables import Account, Clip, JudgementRow, Review
 
 Students = Mapping[str, uuid.UUID]
@@ -83,6 +84,34 @@ def describe(db: Session, academy: uuid.UUID, students: Students) -> None:
             "weight_kg": weight, "guardian": GUARDIANS.get(name, ""),
         }  # fmt: skip
         people.change_student(db, academy, students[name], change)
+
+
+ASKED: tuple[tuple[str, inbox.Kind, str, int], ...] = (
+    ("Tomas Verhaal", "question", "Does the sweep come before my pull or with it?", 1),
+    ("Ilse Marrane", "question", "How often should I do the wall drill in a week?", 2),
+    ("Oda Lindqvar", "pain", "My left hip pinches when I lift the knee.", 0),
+    ("Benno Achterdam", "answer", "tried; unsure; “The legs cross before I notice.”", 3),
+)
+"""What students sent from their own page: who, what, in which words, how many days ago."""
+REPLIED = {"Ilse Marrane": "Three short sets on the days without class; stop before the knee drops."}
+AGREED = ("Ilse Marrane", "Tomas Verhaal", "Oda Lindqvar", "Benno Achterdam", "Pelle Varga")
+
+
+def write_in(db: Session, academy: uuid.UUID, students: Students, coach: uuid.UUID) -> None:
+    """What came into the inbox, links to students' own pages, and what they agreed to."""
+    now = datetime.now(UTC)
+    for name, kind, words, days_ago in ASKED:
+        row, _ = inbox.put(db, people.student(db, academy, students[name]), inbox.Item(kind=kind, words=words))
+        row.created_at = now - timedelta(days=days_ago, hours=3)
+        if name in REPLIED:
+            inbox.reply(db, academy, row.id, REPLIED[name], coach)
+    for name in AGREED:
+        on = now.date() - timedelta(days=200)
+        consents.give(db, academy, students[name], "filming", name, "student", on, on + timedelta(days=365))
+        consents.give(db, academy, students[name], "sharing", name, "student", on)
+    for name, guardian in GUARDIANS.items():
+        consents.give(db, academy, students[name], "filming", guardian, "guardian", now.date() - timedelta(days=90))
+    links.make(db, academy, students["Ilse Marrane"], coach, "student")
 
 
 def note_and_grade(db: Session, academy: uuid.UUID, students: Students, coach: uuid.UUID) -> None:

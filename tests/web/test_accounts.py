@@ -68,7 +68,8 @@ class TestSettingUp:
         assert (made.status_code, made.json()["role"], made.json()["academy"]) == (201, "owner", "River Hall")
         assert client.get("/api/session").json()["email"] == "owner@example.test"
         assert client.get("/api/academy/settings").json() == self.WISHES | {
-            "sheet_language": "en", "units": "metric", "needs_second_factor": False,
+            "sheet_language": "en", "units": "metric", "needs_second_factor": False, "needs_consent": True,
+            "keeps_films_days": None,
         }  # fmt: skip
         assert client.get("/api/students").json() == []
         again = browser().post("/api/links/set-up", json=self.form(token) | {"email": "b@example.test"})

@@ -125,11 +125,11 @@ def opened(db: Session, token: str, *, count: bool = False) -> Opened:
         raise NoSuchLink()
     review, revision = sheets.latest(db, link.academy_id, link.review_id)
     if count:
-        now = datetime.now(UTC)
+        now, is_first = datetime.now(UTC), link.first_opened_at is None
         first = func.coalesce(ShareLink.first_opened_at, now)
         seen = {"opened": ShareLink.opened + 1, "last_opened_at": now, "first_opened_at": first}
         db.execute(update(ShareLink).where(ShareLink.id == link.id).values(seen))
-        if link.first_opened_at is None:
+        if is_first:
             audit.write(db, link.academy_id, "sheet opened by its link", f"review {link.review_id}", who="a link")
             student = db.get_one(Student, review.student_id)
             inbox.put(db, student, inbox.Item(kind="opened", key=link.id, review=review.id, clip=review.clip_id))

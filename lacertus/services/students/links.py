@@ -126,11 +126,11 @@ def opened(db: Session, token: str, *, count: bool = False) -> OpenedPage:
 
 
 def _count(db: Session, link: StudentLink, student: Student) -> None:
-    now = datetime.now(UTC)
+    now, is_first = datetime.now(UTC), link.first_opened_at is None
     first = func.coalesce(StudentLink.first_opened_at, now)
     seen = {"opened": StudentLink.opened + 1, "last_opened_at": now, "first_opened_at": first}
     db.execute(update(StudentLink).where(StudentLink.id == link.id).values(seen))
-    if link.first_opened_at is None:
+    if is_first:
         audit.write(db, student.academy_id, f"{link.holder}’s page opened by its link", str(student.id), who="a link")
         inbox.put(
             db, student, inbox.Item(kind="opened", sent_by="guardian" if link.holder == "guardian" else "student", key=link.id)

@@ -134,7 +134,7 @@ def example(schema: dict[str, Any], spec: dict[str, Any]) -> Any:
 def sent(client: TestClient, method: str, path: str, spec: dict[str, Any]) -> tuple[int, str]:
     values = {
         "body": "performer", "landmark": "right_knee", "frame": "1", "event": "begin", "checkpoint": "c", "technique": "front-kick",
-        "name": "x", "on": "2026-05-04",
+        "name": "x", "on": "2026-05-04", "purpose": "filming",
     }  # fmt: skip
     filled = path
     for part in [piece[1:-1] for piece in path.split("/") if piece.startswith("{")]:

@@ -160,4 +160,7 @@ form?.addEventListener('submit', (event) => {
 })
 
 if ('serviceWorker' in navigator)
-  void navigator.serviceWorker.register('/me/worker.js', { scope: '/me/' }).catch(() => undefined)
+  void navigator.serviceWorker.register('/me/worker.js', { scope: '/me/' }).catch((error: unknown) => {
+    // The page works without; it only cannot be opened while the connection is away.
+    console.info('This page is not kept on the phone:', error)
+  })

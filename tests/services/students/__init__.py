@@ -1,0 +1,1 @@
+"""Tests of the student’s own side."""
