@@ -19,6 +19,10 @@
     placeholderData: keepPreviousData,
     refetchInterval: 15_000,
   }))
+  // The badge is never behind the list.
+  $effect(() => {
+    if (inbox.data) queries.setQueryData(['inbox', 'waiting'], { waiting: inbox.data.waiting })
+  })
   const items = $derived(inbox.data?.items ?? [])
   const settle = (item: Item) =>
     asking.run(async () => {

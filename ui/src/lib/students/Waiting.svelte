@@ -6,7 +6,7 @@
   const waiting = createQuery(() => ({
     queryKey: ['inbox', 'waiting'],
     queryFn: () => unwrap(client.GET('/api/inbox/waiting')),
-    refetchInterval: 30_000,
+    refetchInterval: 10_000,
   }))
   const count = $derived(waiting.data?.waiting ?? 0)
 </script>
