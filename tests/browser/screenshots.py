@@ -167,6 +167,27 @@ def three_lessons(page: Page) -> Image.Image:
     return whole
 
 
+def student_side(page: Page) -> Image.Image:
+    """The inbox, and beside it a student's own page as it is on a phone."""
+    clips(page)
+    found = page.request.get("/api/students").json()
+    ilse = next(one["id"] for one in found if one["name"] == "Ilse Marrane")
+    address = page.request.get(f"/api/students/{ilse}/own-links").json()[0]["address"]
+    page.get_by_role("link", name="Inbox").click()
+    expect(page.locator("[data-item=pain]")).to_be_visible()
+    parts = [page.screenshot()]
+    page.set_viewport_size({"width": PHONE["width"], "height": DESK["height"]})
+    page.goto(address)
+    expect(page.locator("[data-fix]").first).to_be_visible()
+    page.wait_for_timeout(1000)
+    parts.append(page.screenshot())
+    pictures = [Image.open(io.BytesIO(part)).convert("RGB") for part in parts]
+    whole = Image.new("RGB", (sum(one.width for one in pictures) + 16, DESK["height"]), "#1D262B")
+    whole.paste(pictures[0], (0, 0))
+    whole.paste(pictures[1], (pictures[0].width + 16, 0))
+    return whole
+
+
 def editor(page: Page) -> None:
     techniques(page)
     page.get_by_role("link", name="Outer reap").click()
@@ -183,7 +204,6 @@ VIEWS: tuple[tuple[str, dict[str, int], Callable[[Page], None]], ...] = (
     ("sheet-paper", PAPER, sheet_paper),
     ("students", DESK, students),
     ("student", DESK, student),
-    ("student-phone", PHONE, student),
     ("before-after", DESK, before_after),
     ("rungs", DESK, rungs),
     ("grades", DESK, grades),
@@ -210,6 +230,8 @@ def take(browser: Browser, address: str, sign_in: tuple[str, str], folder: Path)
     page = browser.new_context(viewport={"width": DESK["width"], "height": DESK["height"]}, base_url=address).new_page()
     walk.sign_in(page, address, sign_in[1], sign_in[0])
     three_lessons(page).save(folder / "lessons.png")
+    page.goto(f"{address}/#/")
+    student_side(page).save(folder / "student-side.png")
     page.context.close()
 
 

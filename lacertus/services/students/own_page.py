@@ -20,7 +20,7 @@ from lacertus.services.errors import NotFound
 from lacertus.services.people import consents, inbox
 from lacertus.services.people.consents import Holder, Standing
 from lacertus.services.progress import fix_first
-from lacertus.services.sheets import share
+from lacertus.services.sheets import rendering, share
 from lacertus.services.sheets import sheet as sheets
 from lacertus.services.sheets.share import Opened, key_of
 from lacertus.services.students.links import OpenedPage
@@ -139,7 +139,7 @@ def opened_sheet(db: Session, found: OpenedPage, review_id: uuid.UUID) -> Opened
 
 def _opened(db: Session, found: OpenedPage, review_id: uuid.UUID) -> Opened:
     review, revision = sheets.latest(db, found.academy, review_id)
-    return Opened(link=None, review=review, revision=revision, sheet=revision.sheet)
+    return Opened(link=None, review=review, revision=revision, sheet=rendering.filled(review, revision.sheet))
 
 
 # --- what is sent from it ---------------------------------------------------------------------------
