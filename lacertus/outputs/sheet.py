@@ -19,6 +19,8 @@ TEMPLATES = Path(__file__).parent / "templates"
 MOST_PAGES = 2
 NOT_A_DEVICE = "Lacertus measures pictures. It is no medical or safety device."
 
+REVISED = "This sheet was revised; what stands here is the newest."
+
 PictureAddress = Callable[[Picture], str]
 
 

@@ -6,12 +6,11 @@ import re
 
 import pytest
 
-from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.sheets.sheet import numbers_of, plain, range_words
 from lacertus.library.cautions import CAUTIONS
+from lacertus.local.messages import brought_up_to_date, messages
 from lacertus.outputs.languages import LANGUAGES, LOCALE, language
-from lacertus.outputs.messages import brought_up_to_date, messages
-from tests.core.sheets.test_sheet import judgement
+from tests.core.build import judge_one, rep, return_time
 
 OTHERS = [code for code in LANGUAGES if code != "en"]
 FIELDS = re.compile(r"{\w+}")
@@ -58,6 +57,8 @@ def test_numbers_of_a_sheet_are_told_in_its_language() -> None:
     say = language("de").say
     assert range_words((None, 85.0), "deg", say) == "höchstens 85°"
     assert plain(0.5, "partner.shoulder_width", say) == "0.50 einer Länge (Schulterbreite)"
-    lines = numbers_of([(1, judgement(Verdict.MISSED))], say)
-    assert lines[0].startswith("Verfehlt.")
-    assert "plus oder minus" in lines[1]
+    late = judge_one(return_time(within=[None, 100]), rep())
+    counted, told = numbers_of([(1, late)], say)
+    assert counted.startswith("Verfehlt.")
+    assert "Gewünscht: höchstens 100 ms" in counted
+    assert "plus oder minus" in told

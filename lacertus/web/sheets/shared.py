@@ -13,8 +13,7 @@ from lacertus.core.errors import BadInput
 from lacertus.core.sheets.sheet import Picture, Sheet
 from lacertus.outputs import sheet as outputs
 from lacertus.outputs.languages import language
-from lacertus.outputs.messages import REVISED
-from lacertus.outputs.sheet import Answer, Live
+from lacertus.outputs.sheet import REVISED, Answer, Live
 from lacertus.services.corrections import examples, marked_clip
 from lacertus.services.errors import Conflict
 from lacertus.services.sheets import rendering, share

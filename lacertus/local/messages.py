@@ -1,6 +1,6 @@
 """Every message that is translated, as it stands in English; and bringing the message files up to date with them.
 
-    python -m lacertus.outputs.messages
+    python -m lacertus.local.messages
 
 adds what a file lacks, with nothing for it, and drops what is said no more. What is translated stays.
 """
@@ -20,7 +20,6 @@ from lacertus.outputs.languages import LANGUAGES, LOCALE
 from lacertus.outputs.student_page import PURPOSES
 
 TEMPLATES = ("sheet.html", "student.html")
-REVISED = "This sheet was revised; what stands here is the newest."
 LINE = 120
 
 
@@ -31,7 +30,7 @@ def messages() -> tuple[str, ...]:
         with (sheet.TEMPLATES / name).open("rb") as file:
             for _, message, _, _ in extract("jinja2.ext:babel_extract", file, keywords={"_": None}):
                 found[str(message)] = None
-    for text in (*Phrase, *CAUTIONS.values(), *PURPOSES.values(), sheet.NOT_A_DEVICE, REVISED):
+    for text in (*Phrase, *CAUTIONS.values(), *PURPOSES.values(), sheet.NOT_A_DEVICE, sheet.REVISED):
         found[str(text)] = None
     return tuple(found)
 
