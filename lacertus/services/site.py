@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import secrets
+import uuid
 
+from itsdangerous import BadSignature, URLSafeSerializer
 from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
@@ -24,6 +26,22 @@ def secret(db: Session) -> str:
         found = db.scalar(select(SiteKey.secret).where(SiteKey.id == 1))
         assert found is not None
     return found
+
+
+def token_of(db: Session, salt: str, link: uuid.UUID) -> str:
+    """The token of a link: its random id, signed, so that none can be made up or altered. `salt` says what kind of link."""
+    return str(URLSafeSerializer(secret(db), salt=salt).dumps(link.hex))
+
+
+def link_of(db: Session, salt: str, token: str) -> uuid.UUID | None:
+    """The id that a token stands for; None where it was made up, altered, or spelled otherwise than it was written."""
+    try:
+        link = uuid.UUID(hex=str(URLSafeSerializer(secret(db), salt=salt).loads(token[:500])))
+    except (BadSignature, ValueError):
+        return None
+    # What is decoded leniently has several spellings.
+    as_written = secrets.compare_digest(token_of(db, salt, link).encode(), token.encode("utf-8", "replace"))
+    return link if as_written else None
 
 
 def note_readers(db: Session, held: Held) -> None:

@@ -118,6 +118,10 @@ def test_from_an_empty_machine_to_a_reviewed_clip_that_a_student_sent(
     coach.get_by_role("button", name="Send the reply").click()
     expect(coach.get_by_test_id("question")).to_have_count(0)
     walk.saved(coach)
+    # The assistant may look at it, and is offered nothing that would be refused.
+    helper.goto(coach.url)
+    expect(helper.get_by_text("You may look.")).to_be_visible()
+    expect(helper.get_by_role("button", name="Finish review")).to_have_count(0)
     coach.get_by_role("button", name="Finish review").click()
     expect(coach.get_by_role("heading", name="Sheet for Ines Barrow")).to_be_visible()
 

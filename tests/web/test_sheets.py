@@ -407,9 +407,17 @@ class TestStudentsList:
         assert self.send(client, text).json() == []
         assert len(client.get("/api/students").json()) == 3
 
+    def test_a_list_may_tell_all_that_is_known_of_a_student(self, client: httpx.Client) -> None:
+        text = "name,born_on,groups,guardian,language\nCleo,2014-05-04,Tuesday; kids,A Parent,de\n"
+        (made,) = self.send(client, text).json()
+        assert (made["born_on"], made["groups"], made["guardian"]) == ("2014-05-04", ["Tuesday", "kids"], "A Parent")
+        assert made["language"] == "de"
+
     @pytest.mark.parametrize(
         ("text", "words"),
         [
+            ("name,born_on\nAna,4 May\n", "line 2: born_on is a day"),
+            ("name,language\nAna,xx\n", "line 2: sheets are written in"),
             ("", "names the columns"),
             ("surname\nAna\n", "names the columns"),
             ("name,belt\nAna,blue\n", "names the columns"),

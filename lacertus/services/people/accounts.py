@@ -211,7 +211,7 @@ def _open_session(db: Session, account: Account, kind: str = "") -> str:
     token, now = secrets.token_urlsafe(32), datetime.now(UTC)
     db.execute(delete(SignIn).where(SignIn.expires_at < now))
     expires = now + timedelta(hours=settings().session_hours)
-    db.add(SignIn(token_hash=_hash(token), account_id=account.id, expires_at=expires, device=kind))
+    db.add(SignIn(token_hash=token_hash(token), account_id=account.id, expires_at=expires, device=kind))
     db.flush()
     return token
 
@@ -232,7 +232,7 @@ def _is_device_of(db: Session, account: Account, device: str | None) -> bool:
 
 
 def _devices(db: Session, account: Account) -> URLSafeSerializer:
-    return URLSafeSerializer(site.secret(db), salt=f"{DEVICE_SALT}.{_hash(account.password_hash)}")
+    return URLSafeSerializer(site.secret(db), salt=f"{DEVICE_SALT}.{token_hash(account.password_hash)}")
 
 
 def signed_in(db: Session, token: str | None) -> Coach:
@@ -241,7 +241,7 @@ def signed_in(db: Session, token: str | None) -> Coach:
     Raises:
         NotSignedIn: nobody, or it has expired.
     """
-    return _signed_in(db, SignIn.token_hash == _hash(token or ""))
+    return _signed_in(db, SignIn.token_hash == token_hash(token or ""))
 
 
 def fully_signed_in(db: Session, token: str | None) -> Coach:
@@ -278,8 +278,9 @@ def _signed_in(db: Session, fits: ColumnElement[bool]) -> Coach:
 
 
 def sign_out(db: Session, token: str | None) -> None:
-    db.execute(delete(SignIn).where(SignIn.token_hash == _hash(token or "")))
+    db.execute(delete(SignIn).where(SignIn.token_hash == token_hash(token or "")))
 
 
-def _hash(token: str) -> str:
+def token_hash(token: str) -> str:
+    """What is stored of a token that opens something: not the token itself."""
     return hashlib.sha256(token.encode()).hexdigest()

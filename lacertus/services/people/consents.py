@@ -141,6 +141,8 @@ def give(
     # Which of two is the newer one is told by when it was written, so two in one transaction need times of their own.
     row.created_at = datetime.now(UTC)
     db.add(row)
+    if purpose == "sharing":
+        student.lends_pictures = True
     audit.write(db, academy, f"consent recorded: {purpose}", str(student_id))
     db.flush()
     return row
@@ -158,6 +160,8 @@ def withdraw(db: Session, academy: uuid.UUID, student_id: uuid.UUID, purpose: Pu
         raise NotFound("There is no consent to withdraw. Nothing was changed.")
     found.withdrawn_on = datetime.now(UTC).date()
     found.withdrawn_by = checked_name(by, "who withdraws it", 100)
+    if purpose == "sharing":
+        people.student(db, academy, student_id).lends_pictures = False
     audit.write(db, academy, f"consent withdrawn: {purpose}", str(student_id))
     db.flush()
     return found

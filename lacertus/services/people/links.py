@@ -5,7 +5,6 @@ Only the hash of a link's token is stored. Whoever makes a link is shown it once
 
 from __future__ import annotations
 
-import hashlib
 import secrets
 import uuid
 from dataclasses import dataclass
@@ -105,7 +104,7 @@ def _make(
 ) -> Made:
     token = secrets.token_urlsafe(32)
     link = AccountLink(
-        token_hash=_hash(token), kind=kind, academy_id=academy, account_id=account, email=email, name=name, role=role,
+        token_hash=accounts.token_hash(token), kind=kind, academy_id=academy, account_id=account, email=email, name=name, role=role,
         expires_at=datetime.now(UTC) + VALID[kind],
     )  # fmt: skip
     db.add(link)
@@ -183,7 +182,7 @@ def choose_password(db: Session, token: str, password: str) -> Account:
 
 
 def _valid(db: Session, token: str, kind: Kind | None = None) -> AccountLink:
-    found = select(AccountLink).where(AccountLink.token_hash == _hash(token)).with_for_update()
+    found = select(AccountLink).where(AccountLink.token_hash == accounts.token_hash(token)).with_for_update()
     link = db.scalar(found)
     if link is None or link.used_at is not None or link.expires_at <= datetime.now(UTC) or kind not in (None, link.kind):
         raise NotFound(GONE)
@@ -197,7 +196,3 @@ def _use(link: AccountLink) -> None:
 def _check_free(db: Session, email: str) -> None:
     if db.scalar(select(Account.id).where(Account.email == email)) is not None:
         raise Conflict("Somebody has an account with this e-mail address already. Nothing was changed.")
-
-
-def _hash(token: str) -> str:
-    return hashlib.sha256(token.encode()).hexdigest()

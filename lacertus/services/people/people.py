@@ -134,13 +134,15 @@ OLDEST = date(1900, 1, 1)
 
 
 MOST_ROWS = 5000
-_COLUMNS = ("name", "side_policy", "note", "email")
+_COLUMNS = (
+    "name", "side_policy", "note", "email", "born_on", "groups", "equipment", "guardian", "guardian_email", "language",
+)  # fmt: skip
 _SIDES = ("both", "left", "right")
 
 
 @needs(Right.ADD_STUDENTS)
 def import_students(db: Session, academy: uuid.UUID, text: str) -> list[Student]:
-    """Add students from a CSV with a head: `name`, and optionally `side_policy` (both, left, right), `note`, `email`.
+    """Add students from a CSV with a head: `name`, and optionally any other of the columns (docs/formats.md).
 
     Those whose name is there already are left as they are, so that a list may be sent again.
 
@@ -178,7 +180,19 @@ def _student_of(academy: uuid.UUID, row: Mapping[str | None, Any], line: int) ->
     try:
         note = values.get("note", "")
         made = Student(academy_id=academy, name=checked_name(values["name"], "a student’s name"), side_policy=side)
-        _apply(made, {"note": checked_text(note, "the note", 2000) if note else "", "email": values.get("email", "")})
+        told: dict[str, Any] = {name: values.get(name, "") for name in ("email", "guardian", "guardian_email", "language")}
+        told |= {
+            name: [word.strip() for word in values.get(name, "").split(";") if word.strip()] for name in ("groups", "equipment")
+        }
+        told |= {"note": checked_text(note, "the note", 2000) if note else "", "born_on": _day(values.get("born_on", ""))}
+        _apply(made, told)
     except BadInput as error:
         raise BadInput(f"line {line}: {error}; nothing was stored") from error
     return made
+
+
+def _day(text: str) -> date | None:
+    try:
+        return date.fromisoformat(text) if text else None
+    except ValueError as error:
+        raise BadInput(f"born_on is a day as year-month-day, not “{text[:40]}”") from error

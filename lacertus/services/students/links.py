@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import secrets
 import uuid
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Literal
 
-from itsdangerous import BadSignature, URLSafeSerializer
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
@@ -78,7 +76,7 @@ def make(db: Session, academy: uuid.UUID, student_id: uuid.UUID, account: uuid.U
 
 def token_of(db: Session, link: StudentLink) -> str:
     """A link's token: its random id, signed, so that none can be made up or altered."""
-    return str(_signer(db).dumps(link.id.hex))
+    return site.token_of(db, SALT, link.id)
 
 
 def of_student(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> list[OwnLink]:
@@ -108,13 +106,9 @@ def opened(db: Session, token: str, *, count: bool = False) -> OpenedPage:
     Raises:
         NoSuchPage: it is made up or altered, or was withdrawn.
     """
-    try:
-        link_id = uuid.UUID(hex=str(_signer(db).loads(token[:500])))
-    except (BadSignature, ValueError) as error:
-        raise NoSuchPage() from error
-    link = db.get(StudentLink, link_id)
-    # Only as it was written: what is decoded leniently has several spellings.
-    if link is None or not secrets.compare_digest(token_of(db, link).encode(), token.encode("utf-8", "replace")):
+    link_id = site.link_of(db, SALT, token)
+    link = db.get(StudentLink, link_id) if link_id else None
+    if link is None:
         raise NoSuchPage()
     student = db.get_one(Student, link.student_id)
     if link.revoked_at is not None or student.archived_at is not None:
@@ -135,7 +129,3 @@ def _count(db: Session, link: StudentLink, student: Student) -> None:
         inbox.put(
             db, student, inbox.Item(kind="opened", sent_by="guardian" if link.holder == "guardian" else "student", key=link.id)
         )
-
-
-def _signer(db: Session) -> URLSafeSerializer:
-    return URLSafeSerializer(site.secret(db), salt=SALT)

@@ -14,8 +14,10 @@ from sqlalchemy.orm import Session
 from lacertus.services.errors import NotAllowed
 from lacertus.services.people import accounts, people
 from lacertus.services.people.rights import ALLOWED, ROLES, Right, Role, act_as, check
+from lacertus.services.review import loading
+from lacertus.services.review import review as reviewing
 from lacertus.web.app import create_app
-from tests.halls import PASSWORD, Hall
+from tests.halls import PASSWORD, Hall, read_in
 
 DOCS = Path(__file__).parents[3] / "docs" / "rights.md"
 ASSISTANTS_MAY = {
@@ -80,6 +82,17 @@ def test_services_themselves_refuse_an_assistant(db: Session, where: Hall) -> No
     assert people.create_student(db, where.academy, "New One").name == "New One"
 
 
+def test_an_assistant_looks_at_a_review_that_is_there_and_starts_none(
+    db: Session, where: Hall, review: uuid.UUID, clips: dict[str, Path], tmp_path: Path
+) -> None:
+    other = read_in(db, where, clips["variable"], tmp_path)
+    clip = loading.load(db, where.academy, review).clip_id
+    act_as(db, "assistant")
+    assert reviewing.open_review(db, where.academy, clip).id == review
+    with pytest.raises(NotAllowed, match="review reps"):
+        reviewing.open_review(db, where.academy, other)
+
+
 def asked(spec: dict[str, Any]) -> Iterator[tuple[str, str]]:
     """Every route that changes something, and those that only owners may read."""
     for path, methods in spec["paths"].items():
@@ -89,6 +102,7 @@ def asked(spec: dict[str, Any]) -> Iterator[tuple[str, str]]:
 
 
 LOOKED_UP_FIRST = {
+    ("POST", "/api/clips/{clip_id}/review"),
     ("DELETE", "/api/reps/{rep_id}"),
     ("POST", "/api/corrections/{correction_id}/copy"),
     ("DELETE", "/api/corrections/{correction_id}"),

@@ -38,6 +38,7 @@
         unwrap(client.GET('/api/techniques')),
       ])
       const opened = new Bench(clip, review, library, (error) => refused(error))
+      opened.watching = !session.mayReview
       bench = opened
       if (params.rep && review.reps.some((rep) => rep.id === params.rep)) opened.choose(params.rep)
       if (params.checkpoint && opened.technique?.checkpoints.some((one) => one.id === params.checkpoint))
@@ -180,10 +181,9 @@
               >
             </span>
           {:else}<span class="ml-auto flex gap-2"
-              ><a class="button" href="#/students/{bench.clip.student_id}">Student’s page</a><a
-                class="button main"
-                href="#/sheet/{bench.review.id}">Sheet</a
-              ></span
+              ><a class="button" href="#/students/{bench.clip.student_id}">Student’s page</a
+              >{#if bench.review.finished_at}<a class="button main" href="#/sheet/{bench.review.id}">Sheet</a
+                >{/if}</span
             >{/if}
         </div>
       </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { session } from '../people/session.svelte'
   import RotateCcw from '@lucide/svelte/icons/rotate-ccw'
   import Square from '@lucide/svelte/icons/square'
   import Trash2 from '@lucide/svelte/icons/trash-2'
@@ -111,7 +112,10 @@
   <div class="ml-7 flex items-center gap-2 sm:ml-0">
     {#if clip.state === 'ready'}
       {#if clip.review === 'finished'}<span class="soft hidden text-sm sm:inline">reviewed</span>{/if}
-      {#if clip.student_id}<a class="button" class:main={clip.review !== 'finished'} href="#/bench/{clip.id}"
+      {#if clip.student_id && !session.mayReview && clip.review === 'none'}<span class="soft text-sm"
+          >not reviewed yet</span
+        >
+      {:else if clip.student_id}<a class="button" class:main={clip.review !== 'finished'} href="#/bench/{clip.id}"
           >{clip.review === 'none' ? 'Review' : clip.review === 'open' ? 'Resume' : 'Open'}</a
         >
       {:else}<button class="button main" onclick={name}>Name it</button>{/if}
@@ -119,7 +123,7 @@
         ><Square size={15} aria-hidden="true" /> Stop</button
       >
     {:else}<button class="button" onclick={again}><RotateCcw size={16} aria-hidden="true" /> Read again</button>{/if}
-    {#if clip.state !== 'reading'}<button
+    {#if clip.state !== 'reading' && session.mayReview}<button
         class="soft inline-flex items-center gap-1 px-1 text-sm"
         onclick={remove}
         aria-label="Delete {clip.name}"

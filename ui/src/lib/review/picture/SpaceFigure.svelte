@@ -72,6 +72,9 @@
   )
   const asking = $derived(space.asking)
   const whose = $derived(space.bodies.length > 1 && asking ? `${asking.body}’s ` : '')
+  const closed = $derived(
+    !bench.finished ? '' : bench.watching ? 'Coaches say so.' : 'This review is finished. Open it again to say so.',
+  )
   const name = (key: string) => ({ mid_shoulder: 'upper body', mid_hip: 'hips' })[key] ?? spoken(key)
   /** Where the target is drawn on the mat: from the middle, in the figure's own axes, squarely across where nobody told it. */
   const target = $derived.by(() => {
@@ -203,7 +206,7 @@
       <select
         value={space.targetTurn === null ? '' : String(space.targetTurn)}
         disabled={bench.finished}
-        title={bench.finished ? 'This review is finished. Open it again to say so.' : ''}
+        title={closed}
         onchange={(event) => {
           const { value } = event.currentTarget
           space.sayTarget(value === '' ? null : Number(value))
@@ -227,7 +230,7 @@
             class="say"
             aria-pressed={asking.told && asking.nearer === nearer}
             disabled={bench.finished}
-            title={bench.finished ? 'This review is finished. Open it again to say so.' : ''}
+            title={closed}
             onclick={() => space.say(nearer)}>{word}</button
           >
         {/each}

@@ -38,6 +38,8 @@ export class Bench implements Desk {
   readonly saver: Saver
   review = $state.raw() as Review
   repId = $state<string | null>(null)
+  /** Whoever looks may change nothing. */
+  watching = $state(false)
   checkpointId = $state<string | null>(null)
   tool = $state<Tool>('look')
   secondView = $state.raw<View | null>(null)
@@ -82,8 +84,9 @@ export class Bench implements Desk {
 
   // --- what is current ---------------------------------------------------------------------------
 
+  /** Nothing can be changed: the review is finished, or whoever looks may change nothing. */
   get finished(): boolean {
-    return this.review.finished_at != null
+    return this.watching || this.review.finished_at != null
   }
   get saving(): boolean {
     return this.saver.waiting.length > 0

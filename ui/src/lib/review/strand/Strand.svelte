@@ -348,7 +348,9 @@
   style="border-top: 1px solid var(--rule); min-height: 2.6rem"
   data-testid="next-event"
 >
-  {#if bench.finished}<span class="font-semibold">Finished.</span>
+  {#if bench.watching && !bench.review.finished_at}<span class="font-semibold">You may look.</span>
+    <span class="soft">Coaches mark and finish reviews.</span>
+  {:else if bench.finished}<span class="font-semibold">Finished.</span>
     <span class="soft">This review is kept as it was.</span>
   {:else if !bench.rep && bench.review.proposals.length > 0 && bench.cutting.draft.first_frame < 0}
     <span class="font-semibold whitespace-nowrap"
