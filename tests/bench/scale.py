@@ -182,6 +182,8 @@ def _pages(server: Server, academy: tuple[str, list[uuid.UUID]]) -> dict[str, np
         asked: dict[str, Callable[[], str]] = {
             "clips": lambda: "/api/clips",
             "students": lambda: "/api/students",
+            "students: the list with what is open": lambda: "/api/roster",
+            "inbox": lambda: "/api/inbox",
             "student: ledger": student,
             "student: fix first": lambda: f"{student()}/fix-first",
             "student: rungs": lambda: f"{student()}/rungs",

@@ -15,6 +15,8 @@ from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session
 
 from lacertus.services.people import consents, inbox, people
+from lacertus.services.review import review as reviewing
+from lacertus.services.review.cuts import RepCut
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.students import links
 from lacertus.services.transfer import forget
@@ -22,7 +24,7 @@ from lacertus.settings import settings
 from lacertus.store.tables import Academy, Account, AuditRow, Clip, ConsentRow, InboxRow, SheetAnswer, StudentLink
 from lacertus.web.app import create_app
 from tests.drawn import default_of_rep
-from tests.halls import EMAIL, PASSWORD, Hall
+from tests.halls import EMAIL, PASSWORD, Hall, read_in
 from tests.web.uploading import TUS, metadata
 
 JSON = {"accept": "application/json"}
@@ -343,6 +345,45 @@ class TestConsent:
         assert {one["purpose"]: one["state"] for one in found["standings"]}["filming"] == "given"
         left = coach.post(f"/api/students/{where.student}/consents/filming/withdraw", json={"by": "A Student"}).json()
         assert left["standings"][0]["allows"] is False
+
+
+class TestByEye:
+    def test_what_only_the_student_can_tell_is_asked_and_answered_once(
+        self, db: Session, where: Hall, phone: TestClient, page: str, clips: dict[str, Path], tmp_path: Path, coach: TestClient
+    ) -> None:
+        clip = read_in(db, where, clips["constant"], tmp_path)
+        review = reviewing.open_review(db, where.academy, clip).id
+        made = uuid.uuid4()
+        cut_of = RepCut(first_frame=5, last_frame=90, side="right")
+        reviewing.cut_rep(db, where.academy, review, "hip-throw", cut_of, made)
+        db.commit()
+        html = phone.get(page).text
+        assert "Your coach asks you" in html
+        assert "The student says what the layer is for" in html
+        act = {"rep": str(made), "checkpoint": "says_what_it_is_for", "yes": "yes"}
+        for _ in range(2):
+            assert phone.post(f"{page}/eye", data=act, headers=JSON).status_code == 200
+        assert phone.post(f"{page}/eye", data=act | {"yes": "no"}, headers=JSON).status_code == 404
+        assert 'value="says_what_it_is_for"' not in phone.get(page).text
+        judged = coach.get(f"/api/reviews/{review}").json()["reps"][0]["judgements"]
+        assert next(one["verdict"] for one in judged if one["id"] == "says_what_it_is_for") == "met"
+        told = db.scalars(sa.select(InboxRow.words).where(InboxRow.kind == "answer")).all()
+        assert told == ["The student says what the layer is for (Hip throw, rep 1): yes"]
+
+    def test_a_coach_answers_it_too(
+        self, db: Session, where: Hall, clips: dict[str, Path], tmp_path: Path, coach: TestClient
+    ) -> None:
+        clip = read_in(db, where, clips["constant"], tmp_path)
+        review, made = reviewing.open_review(db, where.academy, clip).id, uuid.uuid4()
+        reviewing.cut_rep(db, where.academy, review, "hip-throw", RepCut(first_frame=5, last_frame=90, side="right"), made)
+        reviewing.answer(db, where.academy, made, "says_what_it_is_for", False)
+        db.commit()
+        judged = coach.get(f"/api/reviews/{review}").json()["reps"][0]["judgements"]
+        assert next(one["verdict"] for one in judged if one["id"] == "says_what_it_is_for") == "missed"
+
+    def test_nobody_answers_for_another(self, phone: TestClient, page: str, rep: uuid.UUID) -> None:
+        act = {"rep": str(rep), "checkpoint": "hands_up", "yes": "yes"}
+        assert phone.post(f"{page}/eye", data=act, headers=JSON).status_code == 404
 
 
 def test_a_student_is_forgotten_with_links_consents_and_what_was_sent(

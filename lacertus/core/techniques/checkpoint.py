@@ -138,6 +138,11 @@ class Checkpoint(Record):
         return (Nested(kind=self.kind, measure=self.measure, within=self.within), *self.any_of, *self.or_else)
 
     @property
+    def asked_of(self) -> str:
+        """Who answers it where it is answered by eye: the coach, unless its measure names the partner or the student."""
+        return next((str(getattr(one.measure, "by", "coach")) for one in self.measures if KINDS[one.kind].by_eye), "coach")
+
+    @property
     def events_used(self) -> tuple[str, ...]:
         """Events that its own measure and its condition read."""
         return tuple(dict.fromkeys((*self.measure.events_used, *(self.only_if.events_used if self.only_if else ()))))

@@ -287,7 +287,7 @@ def check_inside(clip: Clip, x: float, y: float) -> None:
 
 @needs(Right.REVIEW)
 def answer(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str, yes: bool | None) -> None:
-    """Answer a by-eye checkpoint; None takes the answer back.
+    """Answer a by-eye checkpoint, for whomever it is asked of; None takes the answer back.
 
     Raises:
         BadInput: the technique has no such by-eye checkpoint.
@@ -298,7 +298,7 @@ def answer(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str, 
         raise BadInput(f"the technique has no by-eye checkpoint “{checkpoint}”")
     db.execute(delete(Answer).where(Answer.rep_id == rep.id, Answer.checkpoint == checkpoint))
     if yes is not None:
-        db.add(Answer(rep_id=rep.id, checkpoint=checkpoint, yes=yes))
+        db.add(Answer(rep_id=rep.id, checkpoint=checkpoint, asked_of=asked.asked_of, yes=yes))
     put_back(db, review, rep, "answers", Answer)
 
 

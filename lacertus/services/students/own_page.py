@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.clips.naming import Naming
 from lacertus.core.errors import BadInput
 from lacertus.core.progress.ledger import State
+from lacertus.core.review.asking import why_not_asked
 from lacertus.core.sheets.sheet import Sheet
 from lacertus.outputs.languages import Language
 from lacertus.services.clips.intake import Sent
@@ -20,15 +21,18 @@ from lacertus.services.errors import NotFound
 from lacertus.services.people import consents, inbox
 from lacertus.services.people.consents import Holder, Standing
 from lacertus.services.progress import fix_first
+from lacertus.services.review import loading
+from lacertus.services.review import review as reviewing
 from lacertus.services.sheets import rendering, share
 from lacertus.services.sheets import sheet as sheets
 from lacertus.services.sheets.share import Opened, key_of
 from lacertus.services.students.links import OpenedPage
 from lacertus.services.techniques import catalogue
-from lacertus.store.tables import Academy, Clip, InboxRow, Review, Revision
+from lacertus.store.tables import Academy, Answer, Clip, InboxRow, RepRow, Review, Revision
 
 MOST_SHEETS = 30
 MOST_CLEARED = 12
+MOST_REVIEWS, MOST_QUESTIONS = 5, 6
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -39,6 +43,18 @@ class SheetLine:
     filmed_on: str
     techniques: tuple[str, ...]
     fixes: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class EyeQuestion:
+    """A checkpoint of a rep that the student answers, as no film tells it."""
+
+    rep: uuid.UUID
+    number: int
+    checkpoint: str
+    technique: str
+    ask: str
+    look_for: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -54,6 +70,7 @@ class OwnPage:
     newest: Opened | None
     sheets: Sequence[SheetLine]
     cleared: Sequence[str]
+    questions: Sequence[EyeQuestion]
     said: Sequence[InboxRow]
     consents: Sequence[Standing]
     may_film: bool
@@ -86,6 +103,7 @@ def page(db: Session, found: OpenedPage) -> OwnPage:
             for review, sheet in own
         ],
         cleared=_cleared(db, found),
+        questions=_questions(db, found),
         said=inbox.said_with(db, student),
         consents=agreed,
         may_film=next(one.allows for one in agreed if one.purpose == "filming"),
@@ -119,6 +137,34 @@ def _cleared(db: Session, found: OpenedPage) -> list[str]:
         if technique is not None and asked is not None:
             asks.append(f"{technique.names.main}: {asked.ask}")
     return list(dict.fromkeys(asks))[:MOST_CLEARED]
+
+
+def _questions(db: Session, found: OpenedPage) -> list[EyeQuestion]:
+    """What the student has not answered yet of the reps that a coach has cut and not finished."""
+    student = found.student.id
+    open_ones = select(Review.id).join(Clip, Clip.id == Review.clip_id)
+    wanted = open_ones.where(Review.student_id == student, Clip.student_id == student, Review.finished_at.is_(None))
+    asked = []
+    for review_id in db.scalars(wanted.order_by(Clip.filmed_on.desc()).limit(MOST_REVIEWS)):
+        review = loading.load(db, found.academy, review_id)
+        reps = [rep for rep in review.reps if rep.blind_of is None]
+        for number, rep in enumerate(reps, 1):
+            if rep.student_id in (None, student):
+                asked += _asked_of_student(review, rep, number)
+    return asked[:MOST_QUESTIONS]
+
+
+def _asked_of_student(review: Review, rep: RepRow, number: int) -> list[EyeQuestion]:
+    technique = catalogue.definition(rep.technique_version)
+    done = {given.checkpoint for given in rep.answers if given.asked_of == "student"}
+    file = loading.rep_file(review, rep)
+    return [
+        EyeQuestion(
+            rep=rep.id, number=number, checkpoint=one.id, technique=technique.names.main, ask=one.ask, look_for=one.look_for or ""
+        )
+        for one in technique.checkpoints
+        if one.asked_of == "student" and one.id not in done and why_not_asked(one, technique, file) is None
+    ]
 
 
 def _in_order(known: Mapping[str, str], own: Sequence[str]) -> list[tuple[str, str]]:
@@ -166,6 +212,25 @@ def send(db: Session, found: OpenedPage, given: Mapping[str, str]) -> None:
 def answer(db: Session, found: OpenedPage, review_id: uuid.UUID, given: Mapping[str, str]) -> None:
     """Keep an answer to one of the student's sheets; raises as `share.answer`."""
     share.answer(db, opened_sheet(db, found, review_id), given, found.holder)
+
+
+def say_seen(db: Session, found: OpenedPage, rep_id: uuid.UUID, checkpoint: str, yes: bool) -> None:
+    """Keep the student's answer to a checkpoint that is asked of them; the same again, as sent twice, changes nothing.
+
+    Raises:
+        NotFound: it is none of this page's questions: of somebody else, or the review is finished.
+    """
+    own = [one for one in _questions(db, found) if one.rep == rep_id and one.checkpoint == checkpoint]
+    if not own:
+        given = (Answer.rep_id == rep_id, Answer.checkpoint == checkpoint, Answer.asked_of == "student", Answer.yes == yes)
+        mine = select(Answer).join(RepRow, RepRow.id == Answer.rep_id).join(Review, Review.id == RepRow.review_id)
+        if db.scalar(mine.where(*given, Review.student_id == found.student.id)) is not None:
+            return
+        raise NotFound("This is not asked any more. Nothing was changed.")
+    reviewing.answer(db, found.academy, rep_id, checkpoint, yes)
+    words = f"{own[0].ask} ({own[0].technique}, rep {own[0].number}): {'yes' if yes else 'no'}"
+    clip = db.scalar(select(Review.clip_id).join(RepRow, RepRow.review_id == Review.id).where(RepRow.id == rep_id))
+    inbox.put(db, found.student, inbox.Item(kind="answer", sent_by=found.holder, words=words, clip=clip, checkpoint=checkpoint))
 
 
 def agree(db: Session, found: OpenedPage, purpose: str, yes: bool, name: str) -> None:

@@ -37,6 +37,7 @@ PREFIX = "/me"
 router = APIRouter(prefix=PREFIX, include_in_schema=False)
 Token = str
 Field = Annotated[str, Form(max_length=20_000)]
+RepId = Annotated[uuid.UUID, Form()]
 
 
 @router.get("/worker.js")
@@ -110,6 +111,17 @@ def send(token: Token, db: Db, request: Request, kind: Field = "", words: Field 
     try:
         own_page.send(db, found, {"kind": kind, "words": words, "key": key})
     except (BadInput, Conflict) as error:
+        return _refused(request, db, found, token, error)
+    return _done(request, f"{PREFIX}/{token}")
+
+
+@router.post("/{token}/eye")
+def say_seen(token: Token, db: Db, request: Request, rep: RepId, checkpoint: Field = "", yes: Field = "") -> Response:
+    """Answer a checkpoint that is asked of the student."""
+    found = links.opened(db, token)
+    try:
+        own_page.say_seen(db, found, rep, checkpoint, yes == "yes")
+    except (BadInput, Conflict, NotFound) as error:
         return _refused(request, db, found, token, error)
     return _done(request, f"{PREFIX}/{token}")
 
