@@ -17,6 +17,7 @@ from rich.console import Console
 from rich.progress import Progress
 from rich.table import Table
 
+from lacertus.commands.plan import plan_app
 from lacertus.core.errors import BadInput, BadRep, BadTechnique, LacertusError
 from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.repfile import Body, RepFile, read_rep
@@ -57,6 +58,7 @@ app.add_typer(import_app, name="import")
 app.add_typer(db_app, name="db")
 app.add_typer(academy_app, name="academy")
 app.add_typer(account_app, name="account")
+app.add_typer(plan_app, name="plan")
 
 
 @app.callback(invoke_without_command=True)

@@ -14,7 +14,7 @@ from lacertus.core.review.choice import RepChoice
 from lacertus.core.review.judgement import Judgement, shown
 from lacertus.core.sheets.phrases import Phrase, Say, in_english
 from lacertus.core.techniques.definition import Technique
-from lacertus.core.techniques.practice import Drill
+from lacertus.core.techniques.practice import Dose, Drill
 from lacertus.core.techniques.vocabulary import Wanted
 
 MOST_GOOD = 3
@@ -163,8 +163,31 @@ def drills_for(technique: Technique, fault: str, side_policy: str, say: Say = in
     sides = say({"left": Phrase.LEFT_ONLY, "right": Phrase.RIGHT_ONLY}.get(side_policy, Phrase.BOTH_SIDES))
     own = [drill for drill in technique.drills if isinstance(drill, Drill) and fault in drill.answers]
     return tuple(
-        SheetDrill(name=d.name, how=d.how, dose=d.dose_words, sides=sides, solo="; ".join(_alone(d, say)) or None) for d in own[:2]
+        SheetDrill(name=one.name, how=one.how, dose=dose_words(one, say), sides=sides, solo="; ".join(_alone(one, say)) or None)
+        for one in own[:2]
     )
+
+
+def dose_words(drill: Drill, say: Say = in_english) -> str:
+    """How much of a drill, as people say it; a dose in somebody's own words stays as it is."""
+    dose = drill.dose
+    if not isinstance(dose, Dose):
+        return dose
+    if dose.seconds is not None:
+        done = say(Phrase.ROUNDS).format(rounds=dose.rounds, time=_time(dose.seconds)) if dose.rounds > 1 else _time(dose.seconds)
+        return say(Phrase.REST).format(done=done, rest=_time(dose.rest_s)) if dose.rest_s else done
+    done = f"{dose.sets} × {dose.reps}"
+    if dose.sets == 1:
+        done = say(Phrase.ONCE) if dose.reps == 1 else say(Phrase.TIMES).format(reps=dose.reps)
+    if dose.sides == "both":
+        done = say(Phrase.ON_BOTH_SIDES).format(done=done)
+    if dose.turns > 1:
+        done = say(Phrase.IN_TURN if dose.turns == 2 else Phrase.TIMES_OVER).format(done=done, turns=dose.turns)
+    return done
+
+
+def _time(seconds: float) -> str:
+    return f"{seconds / 60:g} min" if seconds >= 60 and seconds % 30 == 0 else f"{seconds:g} s"
 
 
 def _alone(drill: Drill, say: Say) -> list[str]:

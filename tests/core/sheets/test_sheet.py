@@ -11,8 +11,9 @@ from lacertus.core.measuring.repfile import RepFile
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
-from lacertus.core.sheets.sheet import drills_for, good_of, numbers_of, plain, range_words
-from lacertus.library import shipped_technique
+from lacertus.core.sheets.sheet import dose_words, drills_for, good_of, numbers_of, plain, range_words
+from lacertus.core.techniques.practice import Dose, Drill
+from lacertus.library import shipped, shipped_technique
 from lacertus.library.sample import faultless, faulty
 from tests.core.build import drawing
 
@@ -91,3 +92,26 @@ def test_drills_answer_the_fault_and_name_the_sides(policy: str, words: str) -> 
 
 def test_a_value_below_nothing_keeps_its_sign() -> None:
     assert plain(-0.12, "thigh") == "−0.12 of a thigh length"
+
+
+def test_a_dose_is_said_on_the_sheet_as_everywhere() -> None:
+    drills = [drill for technique in shipped() for drill in technique.drills if isinstance(drill, Drill)]
+    assert len(drills) > 50
+    assert [(dose_words(drill), drill.dose_words) for drill in drills if dose_words(drill) != drill.dose_words] == []
+
+
+@pytest.mark.parametrize(
+    ("dose", "words"),
+    [
+        ({"sets": 1, "reps": 1, "sides": "one"}, "once"),
+        ({"sets": 3, "reps": 6, "sides": "both"}, "3 × 6 on both sides"),
+        ({"sets": 1, "reps": 8, "sides": "both", "turns": 2}, "8 times on both sides each in turn"),
+        ({"sets": 2, "reps": 5, "sides": "one", "turns": 3}, "2 × 5, 3 times over"),
+        ({"rounds": 3, "seconds": 20, "rest_s": 20}, "3 rounds of 20 s, 20 s rest"),
+        ({"rounds": 1, "seconds": 90}, "1.5 min"),
+    ],
+)
+def test_doses_by_hand(dose: dict[str, Any], words: str) -> None:
+    drill = next(one for one in KICK.drills if isinstance(one, Drill))
+    said = drill.model_copy(update={"dose": Dose.model_validate(dose)})
+    assert dose_words(said) == said.dose_words == words

@@ -1,0 +1,1 @@
+"""Commands of the command line that have a module of their own."""

@@ -1,0 +1,1 @@
+"""What to do after the verdict: the coach's queue, and who trains with whom."""

@@ -1,0 +1,1 @@
+"""Tests of planning: hand-worked cases, and a slow, simple second implementation."""
