@@ -60,7 +60,7 @@ def test_nobody_is_a_class_too(tmp_path: Path) -> None:
         ("queue", "{", "plan.json"),
         ("queue", {"items": []}, "on"),
         ("queue", QUEUE | {"on": 20261127}, "year-month-day"),
-        ("queue", QUEUE | {"items": [QUEUE["items"][0], QUEUE["items"][0]]}, "“a” stands there twice"),  # type: ignore[index]
+        ("queue", QUEUE | {"items": [QUEUE["items"][0], QUEUE["items"][0]]}, "“a” stands there twice"),
         ("queue", QUEUE | {"items": [{"id": "a", "severity": -1, "since": "2026-11-20", "minutes": 1}]}, "severity"),
         ("queue", QUEUE | {"items": [{"id": "a", "severity": "2", "since": "2026-11-20", "minutes": 1}]}, "severity"),
         ("queue", QUEUE | {"more": 1}, "more"),
