@@ -46,6 +46,17 @@ class TestPostgres:
     def test_its_password_is_for_its_owner_alone(self, postgres: LocalPostgres) -> None:
         assert stat.S_IMODE((postgres.folder / "password").stat().st_mode) == 0o600
 
+    def test_where_its_password_is_gone_it_says_what_to_do(self, postgres: LocalPostgres) -> None:
+        password = postgres.folder / "password"
+        kept = password.read_text()
+        password.unlink()
+        try:
+            with pytest.raises(NoPostgres, match="its password is gone"):
+                postgres.start()
+        finally:
+            password.write_text(kept)
+            password.chmod(0o600)
+
     def test_a_second_start_keeps_the_server_and_its_data(self, postgres: LocalPostgres) -> None:
         with psycopg.connect(postgres.url) as connection:
             connection.execute("create table kept (n int)")

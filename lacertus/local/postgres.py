@@ -93,6 +93,11 @@ class LocalPostgres:
         """
         if not (self.data / "PG_VERSION").is_file():
             self._make()
+        if not self._password_file.is_file():
+            raise NoPostgres(
+                f"the database in {self.data} is there, but its password is gone ({self._password_file}); nothing was changed."
+                " Restore that file, or move the database's folder away and start again: an empty database is made."
+            )
         if self._answers():
             return
         self._control("stop", "-m", "immediate", check=False)

@@ -62,9 +62,9 @@
     })
   }
   function standing({ state: now, consent, allows }: Schemas['ConsentStandingOut']): string {
-    if (now === 'none') return allows ? 'not asked for' : 'not agreed: refused at the door'
-    if (now === 'withdrawn') return `withdrawn by ${consent?.withdrawn_by ?? ''}: refused at the door`
-    if (now === 'ended') return `ended on ${longDay(consent?.until ?? '')}: refused at the door`
+    if (now === 'none') return allows ? 'not asked for' : 'not agreed: refused'
+    if (now === 'withdrawn') return `withdrawn by ${consent?.withdrawn_by ?? ''}: refused`
+    if (now === 'ended') return `ended on ${longDay(consent?.until ?? '')}: refused`
     const end = consent?.until ? `, until ${longDay(consent.until)}` : ''
     const who = `${consent?.given_by ?? ''}${consent?.given_as === 'guardian' ? ' (guardian)' : ''}`
     return `${now === 'not yet' ? 'from' : 'agreed:'} ${who}, ${longDay(consent?.given_on ?? '')}${end}`
@@ -75,7 +75,7 @@
   <h2>Consent</h2>
   <p class="soft text-sm">
     {found.data?.asked
-      ? 'Without a consent nothing is stored.'
+      ? 'What was not agreed to is refused: a clip, or a picture beside a correction.'
       : 'This academy does not ask for consent first; what was withdrawn is refused all the same. Owners change that on the page People.'}
     {#if found.data?.is_child}A guardian agrees for a child.{/if}
   </p>
