@@ -35,6 +35,7 @@ from lacertus.store.database import DatabaseAway
 from lacertus.store.tables import Account, Clip
 from lacertus.web.app import create_app
 from lacertus.web.body import COOKIE, MOST_BYTES
+from lacertus.web.clips import uploads as uploads_web
 from tests.drawn import default_of_rep
 from tests.halls import EMAIL, PASSWORD, Hall
 from tests.place import Server
@@ -197,8 +198,9 @@ class TestUploads:
             while not codes or codes[-1] != 204:
                 answer = send(client, location, b"x" * 10, 0 if len(codes) % 2 else 10)
                 codes.append(answer.status_code)
-                assert answer.elapsed.total_seconds() < 1
-                assert client.get("/api/clips").elapsed.total_seconds() < 2
+                # Whoever waited for the stalled sender would wait until it is given up.
+                assert answer.elapsed.total_seconds() < uploads_web.IDLE_S / 3
+                assert client.get("/api/clips").elapsed.total_seconds() < uploads_web.IDLE_S / 3
                 assert len(codes) < 200
                 time.sleep(0.05)
         # Held, or not yet so far; then the stalled one gave way, with what it had sent.
@@ -366,8 +368,8 @@ class TestLinks:
             others.append(httpx.get(f"{server.url}/api/health", timeout=60).status_code)
         assert {answer.status_code for answer in answers} == {200}
         assert len({answer.content for answer in answers}) == 1
-        # Had the papers held the server, none would have been answered before the last paper was made.
-        assert others[:3] == [200, 200, 200]
+        # Had the papers held the server, the first would have been answered only once the last paper was made.
+        assert others[:2] == [200, 200]
 
     def test_the_same_paper_is_not_made_again(self, db: Session, where: Hall, token: str, monkeypatch: pytest.MonkeyPatch) -> None:
         made: list[int] = []
