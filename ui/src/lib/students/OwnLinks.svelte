@@ -45,7 +45,7 @@
 </script>
 
 <section class="mt-8" aria-label="Own page">
-  <h2>{student.name.split(' ')[0]}’s own page</h2>
+  <h2>Own page</h2>
   <p class="soft text-sm">
     A page for the phone: what to work on, the sheets, sending a clip, and questions to you. Whoever has the link can
     open it, so give it to {student.name.split(' ')[0]} alone.
