@@ -26,6 +26,8 @@ Kind = Literal["answer", "question", "pain", "clip", "opened", "consent", "forge
 LONGEST = 1000
 MOST_OPEN = 200
 """So much of one student waits at most: a link that got about cannot fill the database."""
+WRITTEN: tuple[Kind, ...] = ("answer", "question", "pain", "forget")
+"""What is limited so. A link that is opened or a clip that has arrived is never refused for want of room here."""
 MOST_SHOWN = 300
 
 
@@ -63,7 +65,7 @@ def put(db: Session, student: Student, item: Item) -> tuple[InboxRow, bool]:
     words = checked_text(item.words, "what you wrote", LONGEST + 200) if item.words.strip() else ""
     key = item.key or uuid.uuid4()
     waiting = select(func.count()).where(InboxRow.student_id == student.id, InboxRow.done_at.is_(None))
-    if (db.scalar(waiting) or 0) >= MOST_OPEN and find(db, student, key) is None:
+    if item.kind in WRITTEN and (db.scalar(waiting) or 0) >= MOST_OPEN and find(db, student, key) is None:
         raise Conflict("Very much is waiting for an answer already. Nothing was sent; tell your coach in person.")
     made = insert(InboxRow).values(
         id=uuid.uuid4(), academy_id=student.academy_id, student_id=student.id, key=key, kind=item.kind, sent_by=item.sent_by,

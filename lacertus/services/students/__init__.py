@@ -1,1 +1,1 @@
-"""The student's own side: consents, links to their page, what comes in from it, and how long films are kept."""
+"""The student's own side: links to their page, what the page shows and sends, and how long films are kept."""
