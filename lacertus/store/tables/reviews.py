@@ -57,6 +57,8 @@ class Review(Base):
     """What the coach writes on the sheet: what was good, the answer to the student's question, when the next clip is due."""
     marked: Mapped[MarkedClipMade | None] = mapped_column(Json("marked clip", MarkedClipMade))
     """The marked clip, once it is made."""
+    worked_s: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    """How long the coach worked on it, seconds: while the bench was open and used, or as the coach corrected it."""
     reopened_why: Mapped[str | None]
     finished_at: Mapped[datetime | None]
     created_at: Mapped[datetime] = created()
