@@ -40,6 +40,8 @@ class Naming(Record):
     view: AnyView | None = None
     partner: Literal["person", "dummy", "bag", "none"] | None = None
     question: str = Field(default="", max_length=LONGEST_QUESTION)
+    drill: str | None = Field(default=None, max_length=200)
+    """The drill of the technique that it shows: its reps count as practice."""
 
 
 class Known(Record):

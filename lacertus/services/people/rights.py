@@ -31,13 +31,15 @@ class Right(StrEnum):
     ANSWER = "answer students"
     SHARE = "share sheets, or export what is kept of a student"
     TEACH = "change techniques, grades and rungs"
+    PLAN = "plan classes or prescribe drills"
+    FLOOR = "run a class, or note what is seen on the floor"
     DELETE_CLIPS = "delete clips"
     DELETE_STUDENTS = "delete students"
     PEOPLE = "invite people, or change what they may do"
     ACADEMY = "change the academy’s settings, or read its audit trail"
 
 
-_EVERYBODY = frozenset({Right.NAME_CLIPS, Right.ADD_STUDENTS, Right.NOTE})
+_EVERYBODY = frozenset({Right.NAME_CLIPS, Right.ADD_STUDENTS, Right.NOTE, Right.FLOOR})
 _OWNERS_ALONE = frozenset({Right.DELETE_STUDENTS, Right.PEOPLE, Right.ACADEMY})
 ALLOWED: dict[Role, frozenset[Right]] = {
     "owner": frozenset(Right),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -50,9 +50,13 @@ def page(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> FixFirstPage
         NotFound: no such student.
     """
     student = people.student(db, academy, student_id)
-    found, known = all_histories(db, academy, student)
+    return page_of(db, student, *all_histories(db, academy, student))
+
+
+def page_of(db: Session, student: Student, found: Sequence[FaultHistory], known: Mapping[str, Technique]) -> FixFirstPage:
+    """The same from the histories and techniques of `all_histories`."""
     on = max((cell.day for one in found for cell in one.cells), default=0)
-    recommended, links = lasting_fixes(found, known, _made(db, student_id), on)
+    recommended, links = lasting_fixes(found, known, _made(db, student.id), on)
     choice = student.fix_choice
     if choice is None:
         return FixFirstPage(first=recommended, recommended=(), links=links, chosen_on=None)

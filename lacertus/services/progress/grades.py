@@ -239,6 +239,21 @@ def curriculum(db: Session, academy: uuid.UUID) -> list[ShownGrade]:
     return shown
 
 
+def complete(db: Session, academy: uuid.UUID) -> list[tuple[Student, Grade]]:
+    """Students who have passed everything that their grade asks for; a grade that asks nothing is not there."""
+    have = grades(db, academy)
+    known = catalogue.known(db, academy, {one.technique for found in have for one in found.required})
+    towards = _students(db, academy)
+    decided = _decided(db, [student.id for own in towards.values() for student in own])
+    return [
+        (student, found)
+        for found in have
+        if (asked := _in_order(found.required, known))
+        for student in towards.get(found.id, [])
+        if all(_passes(known[one.technique], one.rung, decided, student.id) for one in asked)
+    ]
+
+
 def progress(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> tuple[Grade, list[Held]] | None:
     """What a student's grade asks, what is lacking first; None where they work towards none.
 

@@ -231,6 +231,12 @@ def _passed(db: Session, academy: uuid.UUID) -> dict[uuid.UUID, tuple[str, list[
     return found
 
 
+def passed_falls(db: Session, academy: uuid.UUID, rung: str) -> dict[uuid.UUID, frozenset[str]]:
+    """By student, the falls that were passed far enough for a rung of a throw."""
+    wanted = asked_of_fall(rung) or 0.0
+    return {key: frozenset(one.fall for one in own if one.share >= wanted - 1e-9) for key, (_, own) in _passed(db, academy).items()}
+
+
 @dataclass(frozen=True, kw_only=True)
 class AsPartner:
     """A student as the partner of a throw: the falls passed, and the rungs of throws that they are enough for."""

@@ -1,0 +1,278 @@
+"""A coach's day: everything that there is to do, as the queue for the minutes at hand; what came in; the classes of the day."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from lacertus.core.errors import BadInput
+from lacertus.core.plan.queue import queue_of
+from lacertus.core.plan.today import UNSEEN_DAYS, Kind, Pace, Reason, Task, Worked, tasks_of
+from lacertus.services.academy import decisions, second_opinions
+from lacertus.services.classes.calendar import ClassOn, TrainingDays, between
+from lacertus.services.days import day_at
+from lacertus.services.people import people
+from lacertus.services.practice import known
+from lacertus.services.techniques import catalogue
+from lacertus.store.tables import (
+    Academy,
+    Clip,
+    FloorNote,
+    InboxRow,
+    Prescription,
+    RepRow,
+    Review,
+    Student,
+    TechniqueVersion,
+)
+
+MOST_MINUTES = 24 * 60
+CAME_IN_HOURS = 48
+MOST_WORKED = 400
+
+
+@dataclass(frozen=True, kw_only=True)
+class Shown:
+    """A reason as it is shown: whom and what it is about, in words, and where the work is (a path of the screens)."""
+
+    reason: Reason
+    student: str
+    words: str
+    path: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class ShownTask:
+    """An item of the queue as it is shown, with its priority on the day."""
+
+    task: Task
+    priority: float
+    overdue_days: int
+    reasons: tuple[Shown, ...]
+
+    @property
+    def path(self) -> str:
+        return next((one.path for one in self.reasons if one.reason.kind is Kind.REVIEW), self.reasons[0].path)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Day:
+    """A coach's day. `looking` says how many students’ rung decisions are still to be worked out."""
+
+    on: date
+    chosen: tuple[ShownTask, ...]
+    left: tuple[ShownTask, ...]
+    minutes: float
+    classes: tuple[ClassOn, ...]
+    came_in: int
+    arrived: int
+    looking: int
+
+
+def day(db: Session, academy_id: uuid.UUID, coach: uuid.UUID, minutes: float | None = None, on: date | None = None) -> Day:
+    """What there is to do on a day, for so many minutes or all of it.
+
+    Raises:
+        BadInput: a number of minutes that cannot be.
+    """
+    if minutes is not None and not 0 <= minutes <= MOST_MINUTES:
+        raise BadInput(f"minutes at hand are 0 to {MOST_MINUTES}")
+    academy = db.get_one(Academy, academy_id)
+    today = on or day_at(academy)
+    gathered = _Gathered(db, academy, coach, today)
+    tasks = {task.item.id: task for task in tasks_of((one.reason for one in gathered.shown), _pace(db, coach))}
+    queue = queue_of([task.item for task in tasks.values()], today.toordinal(), minutes)
+    words = {(one.reason.kind, one.reason.about): one for one in gathered.shown}
+
+    def shown(ids: Iterable[str]) -> tuple[ShownTask, ...]:
+        return tuple(_shown_task(tasks[one], words, today) for one in ids)
+
+    recent = datetime.now(ZoneInfo("UTC")) - timedelta(hours=CAME_IN_HOURS)
+    arrived = select(func.count()).where(Clip.academy_id == academy_id, Clip.created_at >= recent)
+    waiting = select(func.count()).where(InboxRow.academy_id == academy_id, InboxRow.done_at.is_(None))
+    return Day(
+        on=today,
+        chosen=shown(item.id for item in queue.chosen),
+        left=shown(item.id for item in queue.left),
+        minutes=queue.minutes,
+        classes=tuple(between(db, academy_id, today, today + timedelta(days=1))),
+        came_in=db.scalar(waiting) or 0,
+        arrived=db.scalar(arrived) or 0,
+        looking=gathered.looking,
+    )
+
+
+def _shown_task(task: Task, words: Mapping[tuple[Kind, str], Shown], today: date) -> ShownTask:
+    return ShownTask(
+        task=task,
+        priority=float(task.item.priority(today.toordinal())),
+        overdue_days=max(0, today.toordinal() - task.item.since),
+        reasons=tuple(words[reason.kind, reason.about] for reason in task.reasons),
+    )
+
+
+def _pace(db: Session, coach: uuid.UUID) -> Pace:
+    """The coach's own minutes of their finished reviews, the newest first."""
+    technique = func.min(TechniqueVersion.technique)
+    rows = (
+        select(technique, Review.worked_s, func.count(RepRow.id))
+        .join(RepRow, RepRow.review_id == Review.id)
+        .join(TechniqueVersion, TechniqueVersion.id == RepRow.technique_version_id)
+        .where(Review.account_id == coach, Review.finished_at.is_not(None), Review.worked_s > 0, RepRow.blind_of.is_(None))
+        .group_by(Review.id)
+        .order_by(Review.finished_at.desc())
+        .limit(MOST_WORKED)
+    )
+    return Pace([Worked(technique=name, minutes=seconds / 60, reps=reps) for name, seconds, reps in db.execute(rows)])
+
+
+class _Gathered:
+    """Everything that there is to do, each with its words; the parts are asked one after the other."""
+
+    def __init__(self, db: Session, academy: Academy, coach: uuid.UUID, today: date) -> None:
+        self._db, self._academy, self._coach, self._today = db, academy, coach, today
+        self._students = people.students(db, academy.id)
+        self._names = {one.id: one.name for one in self._students}
+        self._known = known.of_students(db, academy.id, self._students)
+        self._zone = ZoneInfo(academy.time_zone)
+        self._techniques = {one.technique: catalogue.definition(one).names.main for one in catalogue.techniques(db, academy.id)}
+        found = decisions.pending(db, academy.id, self._students, self._known, today)
+        self.looking = found.looking
+        self.shown: list[Shown] = [
+            *self._faults(),
+            *self._inbox(),
+            *self._asked_on_the_floor(),
+            *self._clips(),
+            *self._opinions(),
+            *self._decisions(found.pending),
+            *self._unseen(),
+        ]
+
+    def _local(self, moment: datetime) -> int:
+        return moment.astimezone(self._zone).date().toordinal()
+
+    def _named(self, technique: str) -> str:
+        return self._techniques.get(technique, technique.replace("-", " "))
+
+    def _faults(self) -> Iterator[Shown]:
+        """Rechecks that are due, each on the student's training day, and relapses that nothing was prescribed for."""
+        prescribed = self._prescribed()
+        days = TrainingDays(self._db, self._academy.id, self._today)
+        now = self._today.toordinal()
+        for student, own in self._known.items():
+            for one in own.faults:
+                relapsed = one.relapsed_on is not None and one.relapsed_on == one.last_day
+                if relapsed and (student, one.technique, one.fault) not in prescribed:
+                    words = f"“{one.ask}” is back, and nothing is prescribed for it"
+                    yield self._of_fault(Kind.RELAPSE, student, one, one.relapsed_on or now, words)
+                due = None if one.recheck is None else days.due(student, one.recheck)
+                if due is None or due > now:
+                    continue
+                safety = one.safety and one.missed_since is not None
+                words = f"look again at “{one.ask}”: {'a safety point, ' if one.safety else ''}{one.state.value}"
+                yield self._of_fault(Kind.SAFETY if safety else Kind.RECHECK, student, one, due, words)
+
+    def _prescribed(self) -> set[tuple[uuid.UUID, str, str]]:
+        rows = select(Prescription.student_id, Prescription.technique, Prescription.faults).join(
+            Student, Student.id == Prescription.student_id
+        )
+        open_ones = rows.where(Student.academy_id == self._academy.id, Prescription.ended_on.is_(None))
+        return {(student, technique, fault) for student, technique, own in self._db.execute(open_ones) for fault in own}
+
+    def _of_fault(self, kind: Kind, student: uuid.UUID, one: known.FaultNow, since: int, words: str) -> Shown:
+        about = f"{kind.value}:{student}:{one.technique}:{one.fault}"
+        reason = Reason(kind=kind, about=about, since=since, student=str(student), technique=one.technique, state=one.state)
+        told = f"{one.technique_name}: {words}"
+        return Shown(reason=reason, student=self._names[student], words=told, path=f"/students/{student}")
+
+    def _inbox(self) -> Iterator[Shown]:
+        rows = select(InboxRow).where(
+            InboxRow.academy_id == self._academy.id, InboxRow.done_at.is_(None), InboxRow.kind.in_(("pain", "question", "forget"))
+        )
+        for row in self._db.scalars(rows):
+            kind = Kind.PAIN if row.kind == "pain" else Kind.QUESTION
+            words = row.words or "asks to be deleted"
+            told = f"Something hurts: {words}" if kind is Kind.PAIN else f"Asks: {words}"
+            reason = Reason(kind=kind, about=f"inbox:{row.id}", since=self._local(row.created_at), student=str(row.student_id))
+            yield Shown(reason=reason, student=self._names.get(row.student_id, ""), words=told, path="/inbox")
+
+    def _asked_on_the_floor(self) -> Iterator[Shown]:
+        rows = select(FloorNote).where(
+            FloorNote.academy_id == self._academy.id, FloorNote.kind == "question", FloorNote.done_at.is_(None)
+        )
+        for row in self._db.scalars(rows):
+            about, student = f"floor:{row.id}", str(row.student_id)
+            reason = Reason(kind=Kind.QUESTION, about=about, since=self._local(row.noted_at), student=student)
+            words = f"Asked on the floor: {row.words}"
+            yield Shown(reason=reason, student=self._names.get(row.student_id, ""), words=words, path=f"/students/{student}")
+
+    def _clips(self) -> Iterator[Shown]:
+        """Clips that wait for their review, and those that nobody has named."""
+        cut = (
+            select(RepRow.review_id, func.count().label("reps"))
+            .where(RepRow.blind_of.is_(None))
+            .group_by(RepRow.review_id)
+            .subquery()
+        )
+        rows = (
+            select(Clip.id, Clip.name, Clip.student_id, Clip.naming, Clip.proposals, Clip.created_at, cut.c.reps, Review.proposals)
+            .outerjoin(Review, Review.clip_id == Clip.id)
+            .outerjoin(cut, cut.c.review_id == Review.id)
+            .where(Clip.academy_id == self._academy.id, Clip.state == "ready", Review.finished_at.is_(None))
+        )
+        first_of = self._technique_of_reviews()
+        for clip, name, student, naming, proposals, at, reps, offered in self._db.execute(rows):
+            since = self._local(at)
+            if student is None:
+                reason = Reason(kind=Kind.NAME, about=f"name:{clip}", since=since)
+                yield Shown(reason=reason, student="", words=f"Name the clip “{name}”", path="/clips")
+            elif naming.drill is None and student in self._names:
+                technique = naming.technique or first_of.get(clip, "")
+                cuts = reps or len(offered or proposals)
+                reason = Reason(
+                    kind=Kind.REVIEW, about=f"clip:{clip}", since=since, student=str(student), technique=technique, cuts=cuts
+                )
+                what = f"{self._named(technique)}, " if technique else ""
+                words = f"Review “{name}”: {what}{cuts} {'rep' if cuts == 1 else 'reps'}"
+                yield Shown(reason=reason, student=self._names[student], words=words, path=f"/bench/{clip}")
+
+    def _technique_of_reviews(self) -> dict[uuid.UUID, str]:
+        """By clip, a technique that was cut in an open review."""
+        rows = (
+            select(Review.clip_id, func.min(TechniqueVersion.technique))
+            .join(RepRow, RepRow.review_id == Review.id)
+            .join(TechniqueVersion, TechniqueVersion.id == RepRow.technique_version_id)
+            .where(Review.academy_id == self._academy.id, Review.finished_at.is_(None))
+            .group_by(Review.clip_id)
+        )
+        return dict(self._db.execute(rows).tuples())
+
+    def _opinions(self) -> Iterator[Shown]:
+        """Second opinions that this coach has begun and not handed in."""
+        for one in second_opinions.offers(self._db, self._academy.id, self._coach):
+            if one.begun:
+                reason = Reason(kind=Kind.OPINION, about=f"opinion:{one.review}", since=one.filmed_on.toordinal())
+                words = f"Finish your second opinion on “{one.clip_name}”"
+                yield Shown(reason=reason, student=one.student, words=words, path=f"/second/{one.review}")
+
+    def _decisions(self, pending: Iterable[decisions.Pending]) -> Iterator[Shown]:
+        for one in pending:
+            kind = Kind.GRADE if one.grade else Kind.RUNG
+            about = f"{kind.value}:{one.student}:{one.technique or one.grade}"
+            reason = Reason(kind=kind, about=about, since=one.since, student=str(one.student), technique=one.technique)
+            yield Shown(reason=reason, student=self._names[one.student], words=one.words, path=f"/students/{one.student}")
+
+    def _unseen(self) -> Iterator[Shown]:
+        last = select(Clip.student_id, func.max(Clip.filmed_on)).where(Clip.academy_id == self._academy.id)
+        for student, on in self._db.execute(last.group_by(Clip.student_id)):
+            since = on.toordinal() + UNSEEN_DAYS
+            if student in self._names and since <= self._today.toordinal():
+                reason = Reason(kind=Kind.UNSEEN, about=f"unseen:{student}", since=since, student=str(student))
+                words = f"Not filmed since {on.day} {on:%B}"
+                yield Shown(reason=reason, student=self._names[student], words=words, path=f"/students/{student}")
