@@ -17,6 +17,8 @@ from lacertus.settings import ui_folder
 from lacertus.web import errors
 from lacertus.web.academy import routes as academy
 from lacertus.web.again import Again
+from lacertus.web.classes import calendar
+from lacertus.web.classes import routes as classes
 from lacertus.web.clips import routes as clips
 from lacertus.web.clips import uploads
 from lacertus.web.corrections import routes as corrections
@@ -24,6 +26,7 @@ from lacertus.web.guard import Guard
 from lacertus.web.jobs import routes as jobs
 from lacertus.web.people import accounts
 from lacertus.web.people import routes as people
+from lacertus.web.practice import routes as practice
 from lacertus.web.progress import ledger, rungs
 from lacertus.web.progress import routes as progress
 from lacertus.web.review import live
@@ -64,6 +67,7 @@ def create_app() -> FastAPI:
     app.include_router(uploads.router, include_in_schema=False)
     app.include_router(api())
     app.include_router(shared.router)
+    app.include_router(calendar.public)
     app.include_router(own_page.clips)
     app.include_router(own_page.router)
     errors.install(app)
@@ -85,6 +89,9 @@ def api() -> APIRouter:
         rungs,
         progress,
         academy,
+        practice,
+        calendar,
+        classes,
         techniques,
         jobs,
         live,

@@ -15,7 +15,9 @@ from lacertus.core.errors import BadInput
 from lacertus.core.plan.queue import queue_of
 from lacertus.core.plan.today import UNSEEN_DAYS, Kind, Pace, Reason, Task, Worked, tasks_of
 from lacertus.services.academy import decisions, second_opinions
-from lacertus.services.classes.calendar import ClassOn, TrainingDays, between
+from lacertus.services.classes import lessons
+from lacertus.services.classes.calendar import TrainingDays
+from lacertus.services.classes.lessons import OnDay
 from lacertus.services.days import day_at
 from lacertus.services.people import people
 from lacertus.services.practice import known
@@ -69,7 +71,7 @@ class Day:
     chosen: tuple[ShownTask, ...]
     left: tuple[ShownTask, ...]
     minutes: float
-    classes: tuple[ClassOn, ...]
+    classes: tuple[OnDay, ...]
     came_in: int
     arrived: int
     looking: int
@@ -101,7 +103,7 @@ def day(db: Session, academy_id: uuid.UUID, coach: uuid.UUID, minutes: float | N
         chosen=shown(item.id for item in queue.chosen),
         left=shown(item.id for item in queue.left),
         minutes=queue.minutes,
-        classes=tuple(between(db, academy_id, today, today + timedelta(days=1))),
+        classes=tuple(lessons.on_days(db, academy_id, today, today + timedelta(days=1))),
         came_in=db.scalar(waiting) or 0,
         arrived=db.scalar(arrived) or 0,
         looking=gathered.looking,

@@ -60,6 +60,48 @@ def between(db: Session, academy: uuid.UUID, first: date, last: date) -> list[Le
     return list(db.scalars(own.order_by(Lesson.held_on, Lesson.at, Lesson.name)))
 
 
+@dataclass(frozen=True, kw_only=True)
+class OnDay:
+    """A class of the calendar, planned or not, or one that belongs to no weekly class (`weekly` is None)."""
+
+    weekly: uuid.UUID | None
+    planned_on: date | None
+    lesson: uuid.UUID | None
+    on: date
+    at: int
+    minutes: int
+    name: str
+    moved: bool
+    units: int
+    booked: bool
+
+
+def on_days(db: Session, academy: uuid.UUID, first: date, last: date) -> list[OnDay]:
+    """Everything that is held from a day to another, by day and time."""
+    planned = between(db, academy, first, last)
+    by_day = {(row.weekly_id, row.planned_on): row for row in planned if row.weekly_id is not None}
+    found = []
+    for one in calendar.between(db, academy, first, last):
+        row = by_day.pop((one.weekly.id, one.planned_on), None)
+        found.append(
+            OnDay(
+                weekly=one.weekly.id, planned_on=one.planned_on, lesson=row.id if row else None, on=one.on, at=one.at,
+                minutes=one.minutes, name=one.weekly.name, moved=one.is_moved, units=len(row.units) if row else 0,
+                booked=bool(row and row.booked_at),
+            )
+        )  # fmt: skip
+    # What is left belongs to no weekly class, or to a day on which that is not held any more.
+    rest = [row for row in planned if row.weekly_id is None or row in by_day.values()]
+    found += [
+        OnDay(
+            weekly=row.weekly_id, planned_on=row.planned_on, lesson=row.id, on=row.held_on, at=row.at, minutes=row.minutes,
+            name=row.name, moved=False, units=len(row.units), booked=row.booked_at is not None,
+        )
+        for row in rest
+    ]  # fmt: skip
+    return sorted(found, key=lambda one: (one.on, one.at, one.name))
+
+
 @needs(Right.PLAN)
 def plan_weekly(db: Session, academy: uuid.UUID, weekly_id: uuid.UUID, planned_on: date, account: uuid.UUID | None) -> Lesson:
     """The class of a weekly class on one of its days: as it is planned already, or begun with those who came last time.
@@ -251,6 +293,12 @@ def row_techniques(db: Session, academy: uuid.UUID, row: Lesson) -> list[Any]:
 def coming(db: Session, row: Lesson) -> list[Student]:
     """Who is expected, or came, by name."""
     ids = [one.student_id for one in row.attendance if one.came is not False]
+    return list(db.scalars(select(Student).where(Student.id.in_(ids)).order_by(Student.name, Student.id)))
+
+
+def everybody(db: Session, row: Lesson) -> list[Student]:
+    """Everybody on the list of a class, also who did not come, by name."""
+    ids = [one.student_id for one in row.attendance]
     return list(db.scalars(select(Student).where(Student.id.in_(ids)).order_by(Student.name, Student.id)))
 
 

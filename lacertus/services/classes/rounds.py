@@ -12,16 +12,16 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.timebase import TimeBase
-from lacertus.core.plan.clock import Act, after
+from lacertus.core.plan.clock import Act, Where, after, where
 from lacertus.core.plan.rounds import Attempt, Game, Outcome, Side, Summary, Tap, game_of, summary_of
 from lacertus.core.progress.answers import Answered, ReactionTable, answer_tables
 from lacertus.core.texts import checked_text
-from lacertus.services.days import checked_day
+from lacertus.services.days import checked_day, day_at
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.people import people
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.techniques import catalogue
-from lacertus.store.tables import Clip, ReactedRow, RepRow, Review, Round, Student, TechniqueVersion
+from lacertus.store.tables import Academy, Clip, ReactedRow, RepRow, Review, Round, Student, TechniqueVersion
 
 MOST_ROUNDS, LONGEST_S = 60, 3600.0
 MOST_TAPS = 2000
@@ -260,3 +260,18 @@ def _answers(db: Session, row: Round, clip: Clip) -> tuple[ReactionTable, ...]:
         )
         for one in db.scalars(rows)
     )
+
+
+def now_in(row: Round, now: float) -> Where:
+    """Where a live round is at a moment, seconds since the epoch: rounds and rests count as units."""
+    return where(row.clock, lengths_s(row), now)
+
+
+def day_of(db: Session, academy: uuid.UUID, clip: uuid.UUID | None) -> date:
+    """The day of a round: that on which its clip was filmed, or today. Raises NotFound where there is no such clip."""
+    if clip is None:
+        return day_at(db.get_one(Academy, academy))
+    on = db.scalar(select(Clip.filmed_on).where(Clip.id == clip, Clip.academy_id == academy))
+    if on is None:
+        raise NotFound("There is no such clip in your academy. Nothing was stored.")
+    return on

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from typing import Literal
 from zoneinfo import available_timezones
 
@@ -14,6 +14,7 @@ from lacertus.core.errors import BadInput
 from lacertus.core.model import Record
 from lacertus.core.texts import checked_name
 from lacertus.outputs.languages import LANGUAGES
+from lacertus.services.days import day_at
 from lacertus.services.errors import Conflict
 from lacertus.services.people import audit
 from lacertus.services.people.rights import Right, needs
@@ -83,3 +84,8 @@ def change(db: Session, academy: uuid.UUID, wishes: Wishes, by: uuid.UUID) -> No
         raise Conflict("Turn on your own second factor first, on your account’s page. Nothing was changed.")
     apply(found, wishes)
     audit.write(db, academy, "settings changed")
+
+
+def today(db: Session, academy: uuid.UUID) -> date:
+    """Which day it is where an academy is."""
+    return day_at(db.get_one(Academy, academy))

@@ -319,6 +319,11 @@ def _decided(db: Session, students: Iterable[uuid.UUID]) -> dict[tuple[uuid.UUID
     return found
 
 
+def last_taught(db: Session, academy: uuid.UUID) -> dict[str, date]:
+    """By technique, the day on which it was last taught."""
+    return _taught(db, academy)
+
+
 def _taught(db: Session, academy: uuid.UUID) -> dict[str, date]:
     rows = select(Taught.technique, func.max(Taught.taught_on)).where(Taught.academy_id == academy)
     return dict(db.execute(rows.group_by(Taught.technique)).tuples().all())

@@ -1,0 +1,1 @@
+"""Classes, notes from the floor, rounds, and calendars."""

@@ -1,0 +1,1 @@
+"""The coach's day, and practice."""
