@@ -77,14 +77,20 @@ def gaps(one: Solids, other: Solids) -> tuple[Numbers, Vector]:
         The gap between the surfaces (times, solids, solids), metres, negative where they overlap; and the
         direction (times, solids, solids, 3) from the other to the one, along which they would part.
     """
+    gap, between = apart(one, other)
+    return gap, unit(between)
+
+
+def apart(one: Solids, other: Solids) -> tuple[Numbers, Vector]:
+    """As `gaps`, with the way from the other to the one in metres in place of its direction."""
     p, q = one.a[:, :, None], other.a[:, None, :]
     d1, d2 = (one.b - one.a)[:, :, None], (other.b - other.a)[:, None, :]
     s, t = _nearest(p, d1, q, d2)
     between = (p + d1 * s) - (q + d2 * t)
-    apart = np.sqrt(np.maximum(dot(between, between), 1e-12))
+    length = np.sqrt(np.maximum(dot(between, between), 1e-12))
     r1 = one.ra[None, :, None] * (1 - s[..., 0]) + one.rb[None, :, None] * s[..., 0]
     r2 = other.ra[None, None, :] * (1 - t[..., 0]) + other.rb[None, None, :] * t[..., 0]
-    return apart[..., 0] - r1 - r2, unit(between)
+    return length[..., 0] - r1 - r2, between
 
 
 def _nearest(p: Vector, d1: Vector, q: Vector, d2: Vector) -> tuple[Vector, Vector]:

@@ -7,8 +7,8 @@ from collections.abc import Callable
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from lacertus.studio.body.contact import ARMS, NAMES, Numbers, Solids, gaps
-from lacertus.studio.body.vectors import Vector
+from lacertus.studio.body.contact import ARMS, NAMES, Numbers, Solids, apart
+from lacertus.studio.body.vectors import Vector, unit
 
 RATE = 25.0
 """How many times a second two bodies are held apart; between them the way out is interpolated."""
@@ -57,11 +57,11 @@ def _shifted(solids: Solids, ways: Vector) -> Solids:
 
 def _deepest(body: Solids, other: Solids) -> tuple[Numbers, Vector]:
     """The deepest overlap at each time beyond what flesh gives, metres (times,), and the way out of it (times, 3)."""
-    gap, along = gaps(body, other)
+    gap, between = apart(body, other)
     firm = _FIRM[:, None] & _FIRM[None, :]
     depth = np.where(firm, -PRESSED_M - gap, -1.0).reshape(len(gap), -1)
     at = depth.argmax(axis=1)
     rows = np.arange(len(gap))
-    out = along.reshape(len(gap), -1, 3)[rows, at].copy()
+    out = unit(between.reshape(len(gap), -1, 3)[rows, at])
     out[:, 2] = np.maximum(out[:, 2], 0.0)
     return depth[rows, at], out
