@@ -11,6 +11,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+from fastapi import FastAPI
 from sqlalchemy.orm import Session
 
 from lacertus.jobs import tasks
@@ -25,9 +26,16 @@ from lacertus.services.review.view import JudgedRep, view_of
 from lacertus.store import queue
 from lacertus.store.media import made_key, media, review_key
 from lacertus.video.intake.reading import MADE, REVIEW, Reading, read_whole
+from lacertus.web.app import create_app
 
 ROOM = tempfile.TemporaryDirectory(prefix="lacertus-read-")
 EMAIL, PASSWORD = "coach@example.test", "straw-ledger-nine"
+
+
+@cache
+def one_app() -> FastAPI:
+    """The application, once for all tests of a process: to put its routes together takes two seconds."""
+    return create_app()
 
 
 @dataclass(frozen=True, kw_only=True)

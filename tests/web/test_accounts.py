@@ -18,15 +18,14 @@ from lacertus.services.people import links, second_factor
 from lacertus.services.people.attempts import MOST_FAILURES
 from lacertus.settings import settings
 from lacertus.store.tables import Account, AccountLink, AuditRow, SignIn
-from lacertus.web.app import create_app
-from tests.halls import EMAIL, PASSWORD, Hall
+from tests.halls import EMAIL, PASSWORD, Hall, one_app
 
 OTHER = "ember-sickle-nine"
 AGENT = {"User-Agent": "Mozilla/5.0 (Linux; Mobile) AppleWebKit"}
 
 
 def browser() -> TestClient:
-    return TestClient(create_app(), headers=AGENT)
+    return TestClient(one_app(), headers=AGENT)
 
 
 def signed_in(email: str = EMAIL, password: str = PASSWORD, code: str = "") -> TestClient:

@@ -37,7 +37,7 @@ from lacertus.web.app import create_app
 from lacertus.web.body import COOKIE, MOST_BYTES
 from lacertus.web.clips import uploads as uploads_web
 from tests.drawn import default_of_rep
-from tests.halls import EMAIL, PASSWORD, Hall
+from tests.halls import EMAIL, PASSWORD, Hall, one_app
 from tests.place import Server
 from tests.web.uploading import NOBODY, TUS, metadata, send, start_upload, student_of, wait_for
 
@@ -56,7 +56,7 @@ def peak_bytes(server: Server) -> int:
 @contextmanager
 def inside() -> Iterator[TestClient]:
     """The application in this process, so that a part of it can be made to fail."""
-    with TestClient(create_app(), raise_server_exceptions=False) as found:
+    with TestClient(one_app(), raise_server_exceptions=False) as found:
         yield found
 
 

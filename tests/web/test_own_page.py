@@ -22,9 +22,8 @@ from lacertus.services.students import links
 from lacertus.services.transfer import forget
 from lacertus.settings import settings
 from lacertus.store.tables import Academy, Account, AuditRow, Clip, ConsentRow, InboxRow, SheetAnswer, StudentLink
-from lacertus.web.app import create_app
 from tests.drawn import default_of_rep
-from tests.halls import EMAIL, PASSWORD, Hall, read_in
+from tests.halls import EMAIL, PASSWORD, Hall, one_app, read_in
 from tests.web.uploading import TUS, metadata
 
 JSON = {"accept": "application/json"}
@@ -32,12 +31,12 @@ JSON = {"accept": "application/json"}
 
 @pytest.fixture
 def phone() -> TestClient:
-    return TestClient(create_app())
+    return TestClient(one_app())
 
 
 @pytest.fixture
 def coach(where: Hall) -> TestClient:
-    client = TestClient(create_app())
+    client = TestClient(one_app())
     client.post("/api/session", json={"email": EMAIL, "password": PASSWORD}).raise_for_status()
     return client
 

@@ -10,8 +10,7 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session
 
-from lacertus.web.app import create_app
-from tests.halls import EMAIL, PASSWORD, cut
+from tests.halls import EMAIL, PASSWORD, cut, one_app
 from tests.watch_reading import Reading, reading
 
 PARTS = ("event_mark", "point", "answer", "overrule", "correction")
@@ -21,7 +20,7 @@ PARTS = ("event_mark", "point", "answer", "overrule", "correction")
 def bench(db: Session, where: Any, review: uuid.UUID, rep: uuid.UUID, truths: dict[str, Any]) -> Iterator[TestClient]:
     """A coach signed in, with a review of two reps."""
     cut(db, where, review, truths["constant"]["reps"][0])
-    with TestClient(create_app()) as found:
+    with TestClient(one_app()) as found:
         found.post("/api/session", json={"email": EMAIL, "password": PASSWORD}).raise_for_status()
         # Reps that nothing changes are not judged again.
         found.get(f"/api/reviews/{review}").raise_for_status()

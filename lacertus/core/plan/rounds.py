@@ -11,7 +11,7 @@ from statistics import median
 from typing import Annotated, Literal
 
 from pydantic import Field
-from scipy.stats import chi2
+from scipy.special import gammaincinv
 
 from lacertus.core import bounds
 from lacertus.core.model import Record
@@ -120,10 +120,9 @@ def _third(own: Sequence[Attempt], seconds: float) -> Third:
 
 
 def poisson_interval(count: int) -> tuple[float, float]:
-    """The exact 95 % interval of an expected count of which so many came (Garwood 1936, by χ²)."""
+    """The exact 95 % interval of an expected count of which so many came (Garwood 1936, by the inverse of the gamma function)."""
     tail = (1 - CONFIDENCE) / 2
-    low = float(chi2.ppf(tail, 2 * count)) / 2 if count else 0.0
-    return low, float(chi2.ppf(1 - tail, 2 * count + 2)) / 2
+    return float(gammaincinv(count, tail)) if count else 0.0, float(gammaincinv(count + 1, 1 - tail))
 
 
 # --- a game, tallied live ----------------------------------------------------------------------------

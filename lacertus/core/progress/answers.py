@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from scipy.stats import binom
+from scipy.special import bdtr
 
 from lacertus.core.progress.ledger import DESIGN, wilson
 
@@ -115,10 +115,17 @@ def latency_of(values_ms: Iterable[float]) -> Latency | None:
     n = len(ordered)
     if not n:
         return None
-    low = int(binom.ppf(0.025, n, 0.5)) if n >= LEAST_FOR_AN_INTERVAL else 1
-    low = max(low, 1)
+    low = _rank(n) if n >= LEAST_FOR_AN_INTERVAL else 1
     middle = (ordered[(n - 1) // 2] + ordered[n // 2]) / 2
     return Latency(median_ms=middle, interval_ms=(ordered[low - 1], ordered[n - low]), of=n)
+
+
+def _rank(n: int) -> int:
+    """The smallest rank, from 1, at or below which a median lies in at least 2.5 % of samples of n values."""
+    return next(k for k in range(1, n + 1) if bdtr(k, n, 0.5) >= TAIL)
+
+
+TAIL = 0.025
 
 
 # --- how often reps came through ---------------------------------------------------------------------

@@ -29,8 +29,7 @@ from lacertus.services.transfer.rows import ROWS, columns_of
 from lacertus.settings import settings
 from lacertus.store.media import BadKey, media
 from lacertus.store.tables import Base, Clip, Correction, Student
-from lacertus.web.app import create_app
-from tests.halls import PASSWORD, Hall, hall
+from tests.halls import PASSWORD, Hall, hall, one_app
 from tests.services.transfer.student_files import changed, clips_with_files, first, rows, written
 
 MUTATIONS = 60
@@ -284,7 +283,7 @@ def broken_pages(db: Session, student: Student, email: str) -> list[str]:
     """The pages of a student that do not answer."""
     clips = list(db.scalars(sa.select(Clip.id).where(Clip.student_id == student.id)))
     corrections = list(db.scalars(sa.select(Correction.id)))[:2]
-    with TestClient(create_app(), raise_server_exceptions=False) as client:
+    with TestClient(one_app(), raise_server_exceptions=False) as client:
         client.post("/api/session", json={"email": email, "password": PASSWORD}).raise_for_status()
         pages = ["students", "clips", "academy", *(f"clips/{clip}" for clip in clips)]
         pages += [f"students/{student.id}{part}" for part in ("", "/ledger", "/rungs", "/adaptations", "/file.zip", "/focus")]

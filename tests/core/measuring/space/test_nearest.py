@@ -28,14 +28,14 @@ def both(
 @pytest.mark.parametrize("by", [(0.0, 0.0), (6.0, -4.0), (-25.0, 20.0)])
 def test_a_dragged_point_is_read_nearly_as_a_rep_that_is_solved_anew(by: tuple[float, float]) -> None:
     apart = []
-    for seed in range(6):
+    for seed in range(3):
         for joint in JOINTS:
             for near, whole in both(filmed(seed)[0], joint, by):
                 if near.value is not None and whole.value is not None and whole.uncertainty and near.unit == whole.unit:
                     apart.append(abs(near.value - whole.value) / whole.uncertainty)
     off = np.array(apart)
     print(f"{len(off)} readings, {by}: mean {off.mean():.3f} u, within u {np.mean(off <= 1):.1%}")
-    assert len(off) > 500
+    assert len(off) > 250
     if by == (0.0, 0.0):
         assert off.max() < 1e-6
     assert off.mean() < 0.15
