@@ -9,7 +9,8 @@ import uuid
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import Column, String, Table, cast, delete, func, or_, select, update
+from sqlalchemy import Column, String, Table, cast, delete, func, or_, select, tuple_, update
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
@@ -24,8 +25,8 @@ from lacertus.store.tables import (
     Base,
     Clip,
     Correction,
-    Feeling,
     JudgementRow,
+    PartnerRule,
     ReactedRow,
     RepRow,
     Review,
@@ -33,6 +34,7 @@ from lacertus.store.tables import (
     ShareLink,
     Student,
     Tally,
+    TrainedWith,
     UploadRow,
 )
 
@@ -217,10 +219,9 @@ def join(db: Session, academy: uuid.UUID, kept_id: uuid.UUID, gone_id: uuid.UUID
         db.execute(select(Student.id).where(Student.id == one).with_for_update())
     _lock(db, kept_id, gone_id)
     kept, gone = people.student(db, academy, kept_id), people.student(db, academy, gone_id)
-    told = select(Feeling.technique, Feeling.rung).where(Feeling.student_id == kept_id)
-    for technique, rung in db.execute(told).all():
-        same = (Feeling.student_id == gone_id, Feeling.technique == technique, Feeling.rung == rung)
-        db.execute(delete(Feeling).where(*same))
+    _take_pairs(db, kept_id, gone_id)
+    for column in student_columns():
+        _drop_doubles(db, column, kept_id, gone_id)
     for column in student_columns():
         table = _table(column)
         # The tally is added up anew by the database as the verdicts move.
@@ -234,6 +235,31 @@ def join(db: Session, academy: uuid.UUID, kept_id: uuid.UUID, gone_id: uuid.UUID
     db.flush()
     db.expire_all()
     return people.student(db, academy, kept_id)
+
+
+def _drop_doubles(db: Session, column: Column[uuid.UUID], kept: uuid.UUID, gone: uuid.UUID) -> None:
+    """Delete rows of the second of which the first has the same: of what stands once for a student and something else."""
+    table = _table(column)
+    rest = [one for one in table.primary_key.columns if one is not column]
+    if table.name == Tally.__tablename__ or not table.primary_key.contains_column(column):
+        return
+    own = select(*rest).where(column == kept)
+    db.execute(delete(table).where(column == gone, tuple_(*rest).in_(own)))
+
+
+def _take_pairs(db: Session, kept: uuid.UUID, gone: uuid.UUID) -> None:
+    """Rules between two students, and who trained with whom, of the second for the first; of the two themselves nothing is left."""
+    rules = db.scalars(select(PartnerRule).where(or_(PartnerRule.student_id == gone, PartnerRule.other_id == gone))).all()
+    trained = db.scalars(select(TrainedWith).where(or_(TrainedWith.student_id == gone, TrainedWith.other_id == gone))).all()
+    rows: list[PartnerRule | TrainedWith] = [*rules, *trained]
+    for row in rows:
+        other = row.other_id if row.student_id == gone else row.student_id
+        values = {column.name: getattr(row, column.name) for column in type(row).__table__.columns}
+        db.delete(row)
+        db.flush()
+        if other != kept:
+            pair = {"student_id": min(kept, other), "other_id": max(kept, other)}
+            db.execute(insert(type(row)).values(**values | pair).on_conflict_do_nothing())
 
 
 def _take_over(kept: Student, gone: Student) -> None:

@@ -119,6 +119,16 @@ _COLUMNS: dict[tuple[type[t.Base], str], Any] = {
     (t.ConsentRow, "given_as"): Literal["student", "guardian"],
     (t.ConsentRow, "given_by"): Annotated[str, Field(max_length=100)],
     (t.ConsentRow, "withdrawn_by"): Annotated[str, Field(max_length=100)],
+    (t.Prescription, "faults"): Annotated[list[bounds.Word], Field(max_length=10)],
+    (t.Prescription, "side"): Literal["both", "left", "right"],
+    (t.Prescription, "made_in"): Literal["review", "class", "hand"],
+    (t.Prescription, "ended_why"): Literal["", "done", "replaced", "pain", "cleared", "stopped"],
+    (t.Prescription, "times_a_week"): Annotated[int, Field(ge=1, le=21)],
+    (t.PracticeLog, "place"): Literal["class", "home"],
+    (t.PracticeLog, "felt"): Literal["sure", "unsure"] | None,
+    (t.PracticeLog, "said_by"): Literal["student", "guardian", "coach", "class"],
+    (t.PracticeLog, "amount"): Annotated[int, Field(ge=0, le=5000)],
+    (t.FloorNote, "kind"): Literal["fault", "good", "remark", "question", "film"],
     (t.InboxRow, "kind"): Literal["answer", "question", "pain", "clip", "opened", "consent", "forget"],
     (t.InboxRow, "sent_by"): Literal["student", "guardian"],
     (t.InboxRow, "technique"): Annotated[str, Field(max_length=200)],
@@ -210,7 +220,7 @@ def made(model: type[Any], row: Any, more: dict[str, Any]) -> Any:
 
 _SINCE: dict[str, Any] = {
     "entry": False, "counts": True, "groups": [], "equipment": [], "guardian": "", "guardian_email": "",
-    "language": "", "keeps_film": False,
+    "language": "", "keeps_film": False, "worked_s": 0.0,
 }  # fmt: skip
 """Columns that may not be empty and that older files do not have, with what they are then."""
 

@@ -14,7 +14,7 @@ from lacertus.store.state import Json
 VERSION = 2
 """Since 2 points, verdicts and revisions lie in entries of their own, so that no entry grows with the years."""
 READ_VERSIONS = (1, 2)
-NOT_KEPT = {"academy_id", "account_id", "grade_id", "reading_since", "tracking", "marked", "has_still"}
+NOT_KEPT = {"academy_id", "account_id", "grade_id", "lesson_id", "reading_since", "tracking", "marked", "has_still"}
 """Columns that belong to the site and not to the student, or that are made anew."""
 ROWS: tuple[tuple[str, type[t.Base]], ...] = (
     ("adaptations", t.AdaptationRow),
@@ -34,6 +34,10 @@ ROWS: tuple[tuple[str, type[t.Base]], ...] = (
     ("said", t.SheetAnswer),
     ("consents", t.ConsentRow),
     ("sent", t.InboxRow),
+    ("prescriptions", t.Prescription),
+    ("practice", t.PracticeLog),
+    ("floor", t.FloorNote),
+    ("layers", t.LayerWord),
     ("judgements", t.JudgementRow),
     ("reacted", t.ReactedRow),
 )
@@ -53,6 +57,9 @@ def columns_of(model: type[t.Base]) -> list[Any]:
     if model is t.InboxRow:
         # It makes a row one in its academy; in another academy it is another row.
         gone = gone | {"key"}
+    if model is t.Prescription:
+        # It may have been made from a review of others, and stands without it.
+        gone = gone | {"review_id"}
     if model is t.JudgementRow:
         # How a rep was done is told by the rep itself.
         gone = gone | {"id", *OF_REP}

@@ -56,6 +56,7 @@ def write(db: Session, academy: uuid.UUID, student_id: uuid.UUID, target: Path) 
         "lacertus_student": VERSION,
         "student": as_kept(student),
         "techniques": [{"id": str(one.id), "technique": one.technique, "body": one.body} for one in known],
+        "attendance": _attendance(db, student),
     } | {name: [as_kept(row) for row in rows] for name, rows in found.items() if name not in PARTS}
     store = media()
     with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -70,6 +71,13 @@ def write(db: Session, academy: uuid.UUID, student_id: uuid.UUID, target: Path) 
                 with archive.open(zipfile.ZipInfo(name, (2000, 1, 1, 0, 0, 0)), "w", force_zip64=True) as out:
                     for piece in store.read(key, 0, store.size(key)):
                         out.write(piece)
+
+
+def _attendance(db: Session, student: t.Student) -> list[dict[str, Any]]:
+    """To which classes the student came: for whoever reads the file. It is not brought in, as the classes stay."""
+    rows = select(t.Lesson.held_on, t.Lesson.name, t.Attendance.came).join(t.Attendance, t.Attendance.lesson_id == t.Lesson.id)
+    own = rows.where(t.Attendance.student_id == student.id, t.Lesson.booked_at.is_not(None)).order_by(t.Lesson.held_on)
+    return [{"on": on.isoformat(), "class": name, "came": came} for on, name, came in db.execute(own)]
 
 
 def _text(data: Any) -> str:
@@ -113,6 +121,10 @@ def _rows_of(db: Session, student: t.Student) -> dict[str, list[Any]]:
             sa.or_(t.InboxRow.clip_id.is_(None), t.InboxRow.clip_id.in_(clip_ids)),
             sa.or_(t.InboxRow.review_id.is_(None), t.InboxRow.review_id.in_(review_ids)),
         ),
+        "prescriptions": all_of(t.Prescription, t.Prescription.student_id == student.id),
+        "practice": all_of(t.PracticeLog, t.PracticeLog.student_id == student.id),
+        "floor": all_of(t.FloorNote, t.FloorNote.student_id == student.id),
+        "layers": all_of(t.LayerWord, t.LayerWord.student_id == student.id),
         "judgements": all_of(t.JudgementRow, t.JudgementRow.rep_id.in_(rep_ids)),
         "reacted": all_of(t.ReactedRow, t.ReactedRow.rep_id.in_(rep_ids)),
     }
