@@ -53,7 +53,9 @@ def pending(db: Session, academy: uuid.UUID, students: Sequence[Student], faults
     last = dict(
         db.execute(
             select(Tally.student_id, func.max(Tally.filmed_on)).where(Tally.academy_id == academy).group_by(Tally.student_id)
-        ).tuples()
+        )
+        .tuples()
+        .all()
     )
     decided = _stamps(db, academy)
     lately = [one for one in students if one.id in last and (today - last[one.id]).days <= WINDOW_DAYS]
@@ -107,7 +109,7 @@ def _grades(db: Session, academy: uuid.UUID, students: Sequence[Student]) -> lis
     """Students who have passed everything that their grade asks for, since the last decision."""
     own = select(RungDecision.student_id, func.max(RungDecision.decided_on)).group_by(RungDecision.student_id)
     done = [(student, grade) for student, grade in grades.complete(db, academy) if student.archived_at is None]
-    last = dict(db.execute(own.where(RungDecision.student_id.in_([student.id for student, _ in done]))).tuples())
+    last = dict(db.execute(own.where(RungDecision.student_id.in_([student.id for student, _ in done]))).tuples().all())
     return [
         Pending(
             student=student.id,

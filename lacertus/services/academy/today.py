@@ -253,7 +253,7 @@ class _Gathered:
             .where(Review.academy_id == self._academy.id, Review.finished_at.is_(None))
             .group_by(Review.clip_id)
         )
-        return dict(self._db.execute(rows).tuples())
+        return dict(self._db.execute(rows).tuples().all())
 
     def _opinions(self) -> Iterator[Shown]:
         """Second opinions that this coach has begun and not handed in."""

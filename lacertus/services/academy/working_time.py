@@ -6,6 +6,7 @@ import uuid
 
 from sqlalchemy.orm import Session
 
+from lacertus.core.errors import BadInput
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import loading
 
@@ -14,18 +15,19 @@ MOST_S = 360_000.0
 
 
 @needs(Right.REVIEW)
-def add(db: Session, academy: uuid.UUID, review_id: uuid.UUID, seconds: float) -> float:
-    """Add some seconds; gives what it comes to. Raises NotFound where there is no such review."""
-    review = loading.locked(db, academy, review_id)
-    review.worked_s = min(MOST_S, review.worked_s + seconds)
-    db.flush()
-    return review.worked_s
+def change(
+    db: Session, academy: uuid.UUID, review_id: uuid.UUID, add_s: float | None = None, total_s: float | None = None
+) -> float:
+    """Add some seconds to how long a review took, or say what it comes to; gives that.
 
-
-@needs(Right.REVIEW)
-def correct(db: Session, academy: uuid.UUID, review_id: uuid.UUID, seconds: float) -> float:
-    """Say how long it took; gives that. Raises NotFound where there is no such review."""
+    Raises:
+        BadInput: neither is said, or both.
+        NotFound: no such review.
+    """
+    if (add_s is None) == (total_s is None):
+        raise BadInput("say how much to add, or what it comes to; nothing was changed")
     review = loading.locked(db, academy, review_id)
-    review.worked_s = min(MOST_S, max(0.0, seconds))
+    wanted = review.worked_s + (add_s or 0.0) if total_s is None else total_s
+    review.worked_s = min(MOST_S, max(0.0, wanted))
     db.flush()
     return review.worked_s

@@ -115,7 +115,7 @@ def find(db: Session, academy: uuid.UUID, round_id: uuid.UUID, *, lock: bool = F
 
 
 def _names(db: Session, ids: Collection[uuid.UUID]) -> dict[uuid.UUID, str]:
-    return dict(db.execute(select(Student.id, Student.name).where(Student.id.in_(ids))).tuples())
+    return dict(db.execute(select(Student.id, Student.name).where(Student.id.in_(ids))).tuples().all())
 
 
 @needs(Right.PLAN)

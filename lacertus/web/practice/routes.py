@@ -8,7 +8,6 @@ from typing import Annotated
 
 from fastapi import APIRouter, Path, Query
 
-from lacertus.core.errors import BadInput
 from lacertus.services.academy import today, working_time
 from lacertus.services.academy.today import ShownTask
 from lacertus.services.classes import calendar
@@ -65,11 +64,7 @@ def _task(shown: ShownTask) -> p.DayTaskOut:
 @router.put("/reviews/{review_id}/worked")
 def note_worked(review_id: uuid.UUID, form: p.WorkedIn, coach: SignedIn, db: Db) -> p.WorkedOut:
     """Add to how long a review took, or correct it."""
-    if (form.add_s is None) == (form.total_s is None):
-        raise BadInput("say how much to add, or what it comes to; nothing was changed")
-    if form.total_s is not None:
-        return p.WorkedOut(worked_s=working_time.correct(db, coach.academy_id, review_id, form.total_s))
-    return p.WorkedOut(worked_s=working_time.add(db, coach.academy_id, review_id, form.add_s or 0.0))
+    return p.WorkedOut(worked_s=working_time.change(db, coach.academy_id, review_id, form.add_s, form.total_s))
 
 
 # --- drills ----------------------------------------------------------------------------------------
