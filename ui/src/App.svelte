@@ -1,6 +1,8 @@
 <script lang="ts">
   import Award from '@lucide/svelte/icons/award'
   import BookOpen from '@lucide/svelte/icons/book-open'
+  import CalendarDays from '@lucide/svelte/icons/calendar-days'
+  import ListTodo from '@lucide/svelte/icons/list-todo'
   import Clapperboard from '@lucide/svelte/icons/clapperboard'
   import InboxIcon from '@lucide/svelte/icons/inbox'
   import School from '@lucide/svelte/icons/school'
@@ -15,6 +17,7 @@
   import { session } from './lib/people/session.svelte'
   import Waiting from './lib/students/Waiting.svelte'
   import Clips from './routes/Clips.svelte'
+  import Today from './routes/Today.svelte'
   import NotFound from './routes/NotFound.svelte'
   import SignIn from './routes/SignIn.svelte'
   import Account from './routes/Account.svelte'
@@ -26,7 +29,14 @@
   const later = (screen: NonNullable<Screen>) => wrap({ asyncComponent: screen })
 
   const routes = {
-    '/': Clips,
+    '/': Today,
+    '/clips': Clips,
+    '/classes': later(() => import('./routes/Classes.svelte')),
+    '/classes/:lesson': later(() => import('./routes/ClassPlan.svelte')),
+    '/classes/:lesson/run': later(() => import('./routes/ClassRun.svelte')),
+    '/curriculum': later(() => import('./routes/Curriculum.svelte')),
+    '/rounds': later(() => import('./routes/Rounds.svelte')),
+    '/rounds/:round': later(() => import('./routes/RoundLive.svelte')),
     '/bench/:clip': later(() => import('./routes/Bench.svelte')),
     '/bench/:clip/:rep/:checkpoint': later(() => import('./routes/Bench.svelte')),
     '/sheet/:review': later(() => import('./routes/Sheet.svelte')),
@@ -72,7 +82,8 @@
           class="flex min-w-0 gap-2.5 overflow-x-auto whitespace-nowrap max-sm:text-[13.5px] sm:gap-5"
           aria-label="Main"
         >
-          <a href="#/" use:active={{ path: '/', className: 'here' }}
+          <a href="#/" use:active={{ path: '/', className: 'here' }}><ListTodo size={16} aria-hidden="true" />Today</a>
+          <a href="#/clips" use:active={{ path: '/clips', className: 'here' }}
             ><Clapperboard size={16} aria-hidden="true" />Clips</a
           >
           <a href="#/inbox" use:active={{ path: '/inbox', className: 'here' }}
@@ -80,6 +91,9 @@
           >
           <a href="#/students" use:active={{ path: /^\/students/, className: 'here' }}
             ><Users size={16} aria-hidden="true" />Students</a
+          >
+          <a href="#/classes" use:active={{ path: /^\/(classes|curriculum|rounds)/, className: 'here' }}
+            ><CalendarDays size={16} aria-hidden="true" />Classes</a
           >
           <a href="#/techniques" use:active={{ path: /^\/techniques/, className: 'here' }}
             ><BookOpen size={16} aria-hidden="true" />Techniques</a

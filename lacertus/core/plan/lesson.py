@@ -69,7 +69,7 @@ class Unit(Record):
 class PlannedPair(Record):
     """Two who train together, and their score; a third where one joins them."""
 
-    students: tuple[UUID, UUID]
+    students: Annotated[tuple[UUID, ...], Field(min_length=2, max_length=2)]
     score: int = 0
     third: UUID | None = None
 

@@ -32,8 +32,8 @@ class Dose(Record):
 
     @model_validator(mode="after")
     def _is_one_or_the_other(self) -> Self:
-        in_reps = {"sets", "reps", "sides", "turns"} & self.model_fields_set
-        in_rounds = {"rounds", "seconds", "rest_s"} & self.model_fields_set
+        in_reps = self.reps is not None or (self.sets, self.sides, self.turns) != (1, "one", 1)
+        in_rounds = self.seconds is not None or (self.rounds, self.rest_s) != (1, 0.0)
         if in_reps and in_rounds:
             raise ValueError("a dose is {sets, reps, sides, turns} or {rounds, seconds, rest_s}, not both")
         if (self.reps is None) == (self.seconds is None):

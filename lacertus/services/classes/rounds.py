@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime
 
 from sqlalchemy import or_, select
@@ -76,7 +76,9 @@ def add(db: Session, academy: uuid.UUID, wish: Wish, account: uuid.UUID | None) 
         raise BadInput("choose two students; this is one and the same. Nothing was stored")
     if not (1 <= wish.rounds <= MOST_ROUNDS and 1 <= wish.seconds <= LONGEST_S and 0 <= wish.rest_s <= LONGEST_S):
         raise BadInput(f"a game has 1 to {MOST_ROUNDS} rounds of 1 to {LONGEST_S:g} seconds; nothing was stored")
-    seconds = wish.seconds if wish.clip is None else _seconds_of(db, academy, wish)
+    seconds = wish.seconds
+    if wish.clip is not None:
+        wish, seconds = _within(db, academy, wish)
     row = Round(
         academy_id=academy, account_id=account, student_id=student.id, other_id=other.id if other else None, clip_id=wish.clip,
         lesson_id=wish.lesson, held_on=checked_day(wish.held_on, "the day"),
@@ -88,16 +90,17 @@ def add(db: Session, academy: uuid.UUID, wish: Wish, account: uuid.UUID | None) 
     return row
 
 
-def _seconds_of(db: Session, academy: uuid.UUID, wish: Wish) -> float:
-    """How long a range of a clip lasted in reality."""
+def _within(db: Session, academy: uuid.UUID, wish: Wish) -> tuple[Wish, float]:
+    """A round in a clip with its frames, the whole clip where none are said; and how long that lasted in reality, seconds."""
     clip = db.scalar(select(Clip).where(Clip.id == wish.clip, Clip.academy_id == academy))
-    if clip is None or clip.pts_s is None:
+    if clip is None or not clip.pts_s:
         raise NotFound("There is no such clip in your academy, or it is not read yet. Nothing was stored.")
-    first, last = wish.first_frame, wish.last_frame
-    if first is None or last is None or not 0 <= first < last < len(clip.pts_s):
-        raise BadInput(f"a round lies within frames 0 to {len(clip.pts_s) - 1} of its clip; nothing was stored")
+    end = len(clip.pts_s) - 1
+    first, last = (0 if wish.first_frame is None else wish.first_frame), (end if wish.last_frame is None else wish.last_frame)
+    if not 0 <= first < last <= end:
+        raise BadInput(f"a round lies within frames 0 to {end} of its clip; nothing was stored")
     times = _real_s(clip)
-    return times[last] - times[first]
+    return replace(wish, first_frame=first, last_frame=last), times[last] - times[first]
 
 
 def _real_s(clip: Clip) -> tuple[float, ...]:

@@ -42,7 +42,7 @@ def read_calendar(
         ],
         classes=[c.OnDayOut.model_validate(one) for one in lessons.on_days(db, coach.academy_id, since, until)],
         people=[
-            c.PersonOut(id=one.id, name=one.name, is_child=consents.is_child(one, today))
+            c.MemberOut(id=one.id, name=one.name, is_child=consents.is_child(one, today))
             for one in people.students(db, coach.academy_id)
         ],
     )

@@ -37,8 +37,8 @@ def teachable_out(technique: Technique, found: Next, last: Mapping[str, date]) -
         name=technique.names.main,
         family=technique.family,
         grown_ups=technique.for_grown_ups,
-        layers=[c.LayerOut(id=one.id, name=one.name) for one in technique.layers],
-        starts=[c.StartOut(id=one.id, says=one.says) for one in technique.starts],
+        layers=[c.TaughtLayerOut(id=one.id, name=one.name) for one in technique.layers],
+        starts=[c.TaughtStartOut(id=one.id, says=one.says) for one in technique.starts],
         next=next_out(found, technique),
         last_taught=last.get(technique.id),
     )

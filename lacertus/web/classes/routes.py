@@ -25,11 +25,11 @@ def _now() -> float:
     return datetime.now(UTC).timestamp()
 
 
-def _lesson(db: Db, academy: uuid.UUID, row: Any) -> c.LessonOut:
+def _lesson(db: Db, academy: uuid.UUID, row: Any) -> c.ClassOut:
     now = _now()
     came = {one.student_id: one.came for one in row.attendance}
     who = lessons.everybody(db, row)
-    own = {key: getattr(row, key) for key in c.LessonOut.model_fields if hasattr(row, key)}
+    own = {key: getattr(row, key) for key in c.ClassOut.model_fields if hasattr(row, key)}
     more = {
         "weekly": row.weekly_id,
         "clock": presenters.clock_out(lessons.now_in(row, now), now),
@@ -38,31 +38,31 @@ def _lesson(db: Db, academy: uuid.UUID, row: Any) -> c.LessonOut:
         ],
         "today": academies.today(db, academy),
     }
-    return c.LessonOut.model_validate(own | more)
+    return c.ClassOut.model_validate(own | more)
 
 
 @router.post("/classes/planned", status_code=201)
-def plan_weekly(form: c.PlanWeeklyIn, coach: SignedIn, db: Db) -> c.LessonOut:
+def plan_weekly(form: c.PlanWeeklyIn, coach: SignedIn, db: Db) -> c.ClassOut:
     """The class of a weekly class on a day: as it is planned, or begun with those who came last time."""
     row = lessons.plan_weekly(db, coach.academy_id, form.weekly, form.planned_on, coach.id)
     return _lesson(db, coach.academy_id, row)
 
 
 @router.post("/classes", status_code=201)
-def plan_once(form: c.PlanOnceIn, coach: SignedIn, db: Db) -> c.LessonOut:
+def plan_once(form: c.PlanOnceIn, coach: SignedIn, db: Db) -> c.ClassOut:
     """A class that belongs to no weekly class."""
     row = lessons.plan_once(db, coach.academy_id, form.name, form.on, form.at, form.minutes, form.mats, coach.id)
     return _lesson(db, coach.academy_id, row)
 
 
 @router.get("/classes/{lesson_id}")
-def read_class(lesson_id: uuid.UUID, coach: SignedIn, db: Db) -> c.LessonOut:
+def read_class(lesson_id: uuid.UUID, coach: SignedIn, db: Db) -> c.ClassOut:
     """A class with its plan, its pairs and its clock."""
     return _lesson(db, coach.academy_id, lessons.lesson(db, coach.academy_id, lesson_id))
 
 
 @router.patch("/classes/{lesson_id}")
-def change_class(lesson_id: uuid.UUID, form: c.LessonChange, coach: SignedIn, db: Db) -> c.LessonOut:
+def change_class(lesson_id: uuid.UUID, form: c.LessonChange, coach: SignedIn, db: Db) -> c.ClassOut:
     """Change a class; refused where somebody else changed it meanwhile."""
     lists = ("equipment", "teach", "coming", "units")
     values = {key: getattr(form, key) for key in c.LessonChange.model_fields if key != "version"}
@@ -78,13 +78,13 @@ def remove_class(lesson_id: uuid.UUID, coach: SignedIn, db: Db) -> s.Done:
 
 
 @router.post("/classes/{lesson_id}/make")
-def make_class(lesson_id: uuid.UUID, form: c.VersionIn, coach: SignedIn, db: Db) -> c.LessonOut:
+def make_class(lesson_id: uuid.UUID, form: c.VersionIn, coach: SignedIn, db: Db) -> c.ClassOut:
     """Make the plan anew; what is locked stays where it is."""
     return _lesson(db, coach.academy_id, lessons.make(db, coach.academy_id, lesson_id, form.version))
 
 
 @router.post("/classes/{lesson_id}/pairs")
-def pair_class(lesson_id: uuid.UUID, form: c.VersionIn, coach: SignedIn, db: Db) -> c.LessonOut:
+def pair_class(lesson_id: uuid.UUID, form: c.VersionIn, coach: SignedIn, db: Db) -> c.ClassOut:
     """Pair those who come."""
     return _lesson(db, coach.academy_id, lessons.pair(db, coach.academy_id, lesson_id, form.version))
 
@@ -114,20 +114,20 @@ def read_teachable(lesson_id: uuid.UUID, coach: SignedIn, db: Db) -> list[c.Teac
 
 
 @router.post("/classes/{lesson_id}/clock")
-def run_class(lesson_id: uuid.UUID, form: c.ActIn, coach: SignedIn, db: Db) -> c.LessonOut:
+def run_class(lesson_id: uuid.UUID, form: c.ActIn, coach: SignedIn, db: Db) -> c.ClassOut:
     """Start, pause, skip, go back or stop the clock of a class."""
     lessons.run(db, coach.academy_id, lesson_id, form.act, form.unit)
     return read_class(lesson_id, coach, db)
 
 
 @router.put("/classes/{lesson_id}/came/{student_id}")
-def tick_off(lesson_id: uuid.UUID, student_id: uuid.UUID, form: c.CameIn, coach: SignedIn, db: Db) -> c.LessonOut:
+def tick_off(lesson_id: uuid.UUID, student_id: uuid.UUID, form: c.CameIn, coach: SignedIn, db: Db) -> c.ClassOut:
     """Say whether somebody came; null is not known."""
     return _lesson(db, coach.academy_id, lessons.tick_off(db, coach.academy_id, lesson_id, student_id, form.came))
 
 
 @router.post("/classes/{lesson_id}/book")
-def book_class(lesson_id: uuid.UUID, form: c.BookIn, coach: SignedIn, db: Db) -> c.LessonOut:
+def book_class(lesson_id: uuid.UUID, form: c.BookIn, coach: SignedIn, db: Db) -> c.ClassOut:
     """Book a class that was held: who came, and what was done."""
     row = lessons.book(db, coach.academy_id, lesson_id, form.came, form.done, coach.id)
     return _lesson(db, coach.academy_id, row)

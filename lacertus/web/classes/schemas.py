@@ -11,7 +11,6 @@ from pydantic import AwareDatetime, Field
 from lacertus.core.plan.clock import Act, Where
 from lacertus.core.plan.lesson import PlannedPairs, Teach, Unit
 from lacertus.core.plan.rounds import Attempt, Counted, Side, Tap
-from lacertus.core.progress.answers import Share
 from lacertus.services.classes.lessons import OnDay
 from lacertus.web.schemas import In, Name, Out, out_of
 
@@ -25,7 +24,7 @@ Version = Annotated[int, Field(ge=1, le=1_000_000_000)]
 Frame = Annotated[int, Field(ge=0, le=10_000_000)]
 
 
-class PersonOut(Out):
+class MemberOut(Out):
     id: uuid.UUID
     name: str
     is_child: bool
@@ -88,7 +87,7 @@ class CalendarOut(Out):
     weekly: list[WeeklyOut]
     exceptions: list[ExceptionOut]
     classes: list[OnDayOut]
-    people: list[PersonOut]
+    people: list[MemberOut]
 
 
 class MembersIn(In):
@@ -136,12 +135,12 @@ class VersionIn(In):
     version: Version
 
 
-class LayerOut(Out):
+class TaughtLayerOut(Out):
     id: str
     name: str
 
 
-class StartOut(Out):
+class TaughtStartOut(Out):
     id: str
     says: str
 
@@ -165,8 +164,8 @@ class TeachableOut(Out):
     name: str
     family: str
     grown_ups: bool
-    layers: list[LayerOut]
-    starts: list[StartOut]
+    layers: list[TaughtLayerOut]
+    starts: list[TaughtStartOut]
     next: NextOut
     last_taught: date | None
 
@@ -184,7 +183,7 @@ class ClockOut(out_of(Where)):  # type: ignore[misc]
     now: float = Field(description="The server’s time, seconds since the epoch")
 
 
-class LessonOut(Out):
+class ClassOut(Out):
     """A class with its plan."""
 
     id: uuid.UUID
@@ -323,11 +322,20 @@ class RoundAttemptOut(out_of(Attempt)):  # type: ignore[misc]
     technique_name: str
 
 
+class RoundShareOut(Out):
+    """So many of so many, with the 95 % interval of the rate."""
+
+    count: int
+    of: int
+    rate: float
+    interval: list[float]
+
+
 class ThirdOut(Out):
     attempts: int
     a_minute: float
     interval: list[float]
-    completed: Share | None
+    completed: RoundShareOut | None
     median_s: float | None
 
 
@@ -336,9 +344,9 @@ class RoundSummaryOut(Out):
 
     student: str
     over_all: Counted
-    completed: Share | None
+    completed: RoundShareOut | None
     by_side: dict[Side, Counted]
-    mix: dict[Side, Share]
+    mix: dict[Side, RoundShareOut]
     first: ThirdOut
     last: ThirdOut
 
@@ -348,10 +356,10 @@ class RoundAnswerOut(Out):
 
     reaction: str
     answer: str | None
-    times: Share
+    times: RoundShareOut
     median_ms: float | None
     interval_ms: list[float] | None
-    completed: Share | None
+    completed: RoundShareOut | None
 
 
 class GameOut(Out):

@@ -70,22 +70,24 @@ def note_worked(review_id: uuid.UUID, form: p.WorkedIn, coach: SignedIn, db: Db)
 # --- drills ----------------------------------------------------------------------------------------
 
 
-def _drill(one: DrillChoice) -> p.DrillOut:
-    return p.DrillOut(
+def _drill(one: DrillChoice) -> p.DrillChoiceOut:
+    return p.DrillChoiceOut(
         technique=one.technique, id=one.id, name=one.name, how=one.how, dose=one.dose, dose_words=one.dose.words,
         minutes=one.dose.minutes, partner_task=one.partner_task, start=one.start, own=one.own,
     )  # fmt: skip
 
 
 @router.get("/techniques/{technique}/drills")
-def read_drills(technique: TechniqueId, fault: Annotated[str, Query(max_length=200)], coach: SignedIn, db: Db) -> list[p.DrillOut]:
+def read_drills(
+    technique: TechniqueId, fault: Annotated[str, Query(max_length=200)], coach: SignedIn, db: Db
+) -> list[p.DrillChoiceOut]:
     """The drills that answer a fault, the academy's own first."""
     found = catalogue.definition(catalogue.newest(db, coach.academy_id, technique))
     return [_drill(one) for one in drills.for_faults(db, coach.academy_id, found, fault)]
 
 
 @router.post("/techniques/{technique}/drills", status_code=201)
-def write_drill(technique: TechniqueId, form: p.DrillIn, coach: SignedIn, db: Db) -> p.DrillOut:
+def write_drill(technique: TechniqueId, form: p.DrillIn, coach: SignedIn, db: Db) -> p.DrillChoiceOut:
     """Write a drill of the academy's own for a fault; the same name again changes it."""
     return _drill(drills.write(db, coach.academy_id, technique, form.fault, form.name, form.how, form.dose, coach.id))
 

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from lacertus.core.plan.practice import DidItHelp, Kept, WentTogether
+from lacertus.core.plan.practice import Helped, Kept
 from lacertus.core.techniques.practice import Dose
 from lacertus.web.classes.schemas import OnDayOut
 from lacertus.web.schemas import In, Name, Out, out_of
@@ -70,7 +70,7 @@ class WorkedOut(Out):
 # --- practice --------------------------------------------------------------------------------------
 
 
-class DrillOut(Out):
+class DrillChoiceOut(Out):
     """A drill that answers a fault."""
 
     technique: str
@@ -93,7 +93,7 @@ class ProposalOut(Out):
     fault: str
     ask: str
     reason: str
-    drills: list[DrillOut]
+    drills: list[DrillChoiceOut]
     prescribed: list[str]
 
 
@@ -154,11 +154,26 @@ class KeptOut(out_of(Kept)):  # type: ignore[misc]
     """How much of what is prescribed was done in the last 28 days."""
 
 
-class HelpedOut(out_of(DidItHelp)):  # type: ignore[misc]
-    """The rates before and after, their difference, and what they come to."""
+class PracticeRateOut(Out):
+    """Misses of exposures over some sessions, with the 95 % interval of the rate."""
+
+    misses: int
+    exposures: int
+    sessions: int
+    rate: float
+    interval: list[float]
+
+
+class HelpedOut(Out):
+    """The rates of a fault before and after, their difference, and what they come to."""
 
     fault: str
     ask: str
+    before: PracticeRateOut
+    after: PracticeRateOut
+    difference: float
+    interval: list[float]
+    verdict: Helped
 
 
 class DrillClipOut(Out):
@@ -231,9 +246,18 @@ class PrescribedOut(Out):
     replaced: str | None
 
 
-class TogetherOut(out_of(WentTogether)):  # type: ignore[misc]
+class TogetherOut(Out):
     """In how many students a fault cleared within 42 days, with a drill or cue and without it."""
 
-    technique_name: str
-    ask: str
+    what: str
     kind: Literal["drill", "cue"]
+    technique: str
+    technique_name: str
+    fault: str
+    ask: str
+    cleared: int
+    of: int
+    interval: list[float]
+    cleared_without: int
+    of_without: int
+    interval_without: list[float]

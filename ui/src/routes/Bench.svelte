@@ -142,7 +142,7 @@
 </script>
 
 {#if failure}<p class="notice bad m-6" role="alert">
-    {failure} <a class="underline" href="#/">Back to the clips</a>
+    {failure} <a class="underline" href="#/clips">Back to the clips</a>
   </p>{/if}
 {#if bench}
   <div class="flex h-full flex-col">

@@ -10,6 +10,7 @@
   import { tell } from '../lib/parts/told'
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { client, send, unwrap, write, type Schemas } from '../lib/api/client'
+  import Proposals from '../lib/plan/Proposals.svelte'
   import JobProgress from '../lib/jobs/JobProgress.svelte'
   import { jobOf, runs } from '../lib/jobs/jobs'
   import { DAYS, longDay, saidWords, seconds, spoken } from '../lib/parts/words'
@@ -105,7 +106,7 @@
 
 <div class="mx-auto grid max-w-6xl gap-8 px-4 py-5 lg:grid-cols-[minmax(0,1fr)_minmax(0,30rem)]">
   {#if page.error}<p class="notice bad" role="alert">
-      {page.error.message} <a class="underline" href="#/">Back to the clips</a>
+      {page.error.message} <a class="underline" href="#/clips">Back to the clips</a>
     </p>{/if}
   {#if data && words}
     <section aria-label="Sheet and links" class="min-w-0">
@@ -118,6 +119,7 @@
           <a class="underline" href="#/bench/{data.clip}">finish it on the bench</a>.{/if}
       </p>
       {#if failure}<p class="notice bad mt-2" role="alert">{failure}</p>{/if}
+      {#if data.finished}<Proposals review={params.review} student={data.student} />{/if}
 
       <h2 class="mt-5">Send</h2>
       <div class="mt-1 flex flex-wrap items-end gap-2 text-sm">

@@ -13,6 +13,9 @@
   import Rungs from '../lib/progress/Rungs.svelte'
   import CorrectionPicture from '../lib/parts/CorrectionPicture.svelte'
   import { session } from '../lib/people/session.svelte'
+  import FloorNotes from '../lib/plan/FloorNotes.svelte'
+  import Feed from '../lib/plan/Feed.svelte'
+  import Practice from '../lib/plan/Practice.svelte'
   import Consents from '../lib/students/Consents.svelte'
   import OwnLinks from '../lib/students/OwnLinks.svelte'
   import StudentActs from '../lib/people/StudentActs.svelte'
@@ -65,7 +68,9 @@
     </div>
     {#if data.student.note}<p class="soft">{data.student.note}</p>{/if}
 
-    {#if !filtered}{#key params.student}<FixFirst student={params.student} faults={data.faults} />{/key}{/if}
+    {#if !filtered}{#key params.student}<FixFirst student={params.student} faults={data.faults} />{/key}
+      {#key params.student}<Practice student={params.student} faults={data.faults} />{/key}
+      {#key params.student}<FloorNotes student={params.student} name={data.student.name} />{/key}{/if}
 
     <div class="mt-6 flex flex-wrap items-baseline gap-x-4 gap-y-1">
       <h2>What keeps coming back</h2>
@@ -174,7 +179,7 @@
     {#key params.student}<Adaptations student={params.student} />{/key}
     {#if session.mayReview}{#key data.student.id}<OwnLinks student={data.student} /><Consents
           student={data.student}
-        />{/key}{/if}
+        /><Feed student={data.student.id} />{/key}{/if}
     {#key data.student.id}<About student={data.student} />{/key}
 
     {#if data.cautions.length}

@@ -3929,7 +3929,7 @@ export interface components {
             /** Exceptions */
             exceptions: components["schemas"]["ExceptionOut"][];
             /** People */
-            people: components["schemas"]["lacertus__web__classes__schemas__PersonOut"][];
+            people: components["schemas"]["MemberOut"][];
             /**
              * Today
              * Format: date
@@ -3958,7 +3958,7 @@ export interface components {
         /** CaptureIn */
         CaptureIn: {
             /** Rates */
-            rates: components["schemas"]["Rate-Input"][];
+            rates: components["schemas"]["Rate"][];
         };
         /** CaptureOut */
         CaptureOut: {
@@ -4013,7 +4013,7 @@ export interface components {
         CheckedOut: {
             /** Drawn */
             drawn: components["schemas"]["DrawnOut"][];
-            lesson: components["schemas"]["lacertus__web__techniques__schemas__LessonOut"] | null;
+            lesson: components["schemas"]["LessonOut"] | null;
             /** Problems */
             problems: components["schemas"]["ProblemOut"][];
         };
@@ -4091,11 +4091,60 @@ export interface components {
             /** Purpose */
             purpose: string;
         };
+        /**
+         * ClassOut
+         * @description A class with its plan.
+         */
+        ClassOut: {
+            /** At */
+            at: number;
+            /** Booked At */
+            booked_at: string | null;
+            clock: components["schemas"]["ClockOut"];
+            /** Coming */
+            coming: components["schemas"]["AttendingOut"][];
+            /** Equipment */
+            equipment: string[];
+            /** For Children */
+            for_children: boolean;
+            /**
+             * Held On
+             * Format: date
+             */
+            held_on: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Mats */
+            mats: number;
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            pairs: components["schemas"]["PlannedPairs"] | null;
+            /** Planned On */
+            planned_on: string | null;
+            /** Teach */
+            teach: components["schemas"]["Teach"][];
+            /**
+             * Today
+             * Format: date
+             */
+            today: string;
+            /** Units */
+            units: components["schemas"]["Unit"][];
+            /** Version */
+            version: number;
+            /** Weekly */
+            weekly: string | null;
+        };
         /** ClipOut */
         ClipOut: {
             camera: components["schemas"]["CameraOut"] | null;
             /** Capture Rate */
-            capture_rate: components["schemas"]["lacertus__web__clips__schemas__Rate"][];
+            capture_rate: components["schemas"]["Rate"][];
             /** Capture Sure */
             capture_sure: boolean;
             /** Capture Why */
@@ -4184,7 +4233,7 @@ export interface components {
         ClipTimesOut: {
             camera: components["schemas"]["CameraOut"] | null;
             /** Capture Rate */
-            capture_rate: components["schemas"]["lacertus__web__clips__schemas__Rate"][];
+            capture_rate: components["schemas"]["Rate"][];
             /** Capture Sure */
             capture_sure: boolean;
             /** Capture Why */
@@ -4800,6 +4849,31 @@ export interface components {
             /** Shapes */
             shapes: (components["schemas"]["Stroke"] | components["schemas"]["Ring"] | components["schemas"]["Label"])[];
         };
+        /**
+         * DrillChoiceOut
+         * @description A drill that answers a fault.
+         */
+        DrillChoiceOut: {
+            dose: components["schemas"]["Dose"];
+            /** Dose Words */
+            dose_words: string;
+            /** How */
+            how: string;
+            /** Id */
+            id: string;
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            /** Own */
+            own: boolean;
+            /** Partner Task */
+            partner_task: string;
+            /** Start */
+            start: string | null;
+            /** Technique */
+            technique: string;
+        };
         /** DrillClipOut */
         DrillClipOut: {
             /**
@@ -4834,6 +4908,44 @@ export interface components {
             how: string;
             /** Name */
             name: string;
+        };
+        /** DrillOut */
+        DrillOut: {
+            /** Answers */
+            answers: string[];
+            /** Dose */
+            dose: string;
+            /** How */
+            how: string;
+            /** Minutes */
+            minutes: number | null;
+            /** Name */
+            name: string;
+            /** Objective */
+            objective: string | null;
+            /** Partner Task */
+            partner_task: string | null;
+            /**
+             * Resistance
+             * @enum {string}
+             */
+            resistance: "none" | "fifth" | "half" | "full";
+            /** Resists From */
+            resists_from: string | null;
+            /**
+             * Solo
+             * @description How it is done alone, by equipment
+             */
+            solo: {
+                [key: string]: string;
+            };
+            /** Space M */
+            space_m: number | null;
+            /**
+             * Start
+             * @description The position that it begins in
+             */
+            start: string | null;
         };
         /** EndIn */
         EndIn: {
@@ -5573,22 +5685,19 @@ export interface components {
         Helped: "helped" | "worse" | "not_yet" | "too_little";
         /**
          * HelpedOut
-         * @description The rates before and after, their difference, and what they come to.
+         * @description The rates of a fault before and after, their difference, and what they come to.
          */
         HelpedOut: {
-            after: components["schemas"]["lacertus__core__plan__practice__Rate"];
+            after: components["schemas"]["PracticeRateOut"];
             /** Ask */
             ask: string;
-            before: components["schemas"]["lacertus__core__plan__practice__Rate"];
+            before: components["schemas"]["PracticeRateOut"];
             /** Difference */
             difference: number;
             /** Fault */
             fault: string;
             /** Interval */
-            interval: [
-                number,
-                number
-            ];
+            interval: number[];
             verdict: components["schemas"]["Helped"];
         };
         /**
@@ -5914,6 +6023,20 @@ export interface components {
             /** Of */
             of: number;
         };
+        /**
+         * LayerOut
+         * @description What is looked at in one step of teaching; ids of checkpoints and reactions, or none for all.
+         */
+        LayerOut: {
+            /** Checkpoints */
+            checkpoints: string[] | null;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Until */
+            until: string | null;
+        };
         /** LayerWordIn */
         LayerWordIn: {
             /** Holds */
@@ -6075,6 +6198,67 @@ export interface components {
             default: string;
             /** Key */
             key: string;
+        };
+        /**
+         * LessonOut
+         * @description A technique as a lesson card.
+         */
+        LessonOut: {
+            /** Aliases */
+            aliases: string[];
+            /** Best View */
+            best_view: ("side" | "front" | "behind" | "angle" | "above" | "two") | null;
+            /** Cautions */
+            cautions: string[];
+            /** Checkpoints */
+            checkpoints: components["schemas"]["LessonCheckpointOut"][];
+            /** Drills */
+            drills: components["schemas"]["DrillOut"][];
+            /** Events */
+            events: components["schemas"]["EventOut"][];
+            /** Falls Back To */
+            falls_back_to: components["schemas"]["PairOut"][];
+            /** Family */
+            family: string;
+            /**
+             * Fits
+             * @description Of a fall: the throws that it fits
+             */
+            fits: string[];
+            /** Id */
+            id: string;
+            /** Ladder */
+            ladder: string[];
+            /** Layers */
+            layers: components["schemas"]["LayerOut"][];
+            /** Look Alikes */
+            look_alikes: components["schemas"]["PairOut"][];
+            /**
+             * Moves
+             * @description Whether the studio has a moving figure of it
+             */
+            moves: boolean;
+            /** Name */
+            name: string;
+            /** Options */
+            options: components["schemas"]["LessonOptionOut"][];
+            /** Own */
+            own: boolean;
+            /** Phases */
+            phases: string[];
+            /** Reactions */
+            reactions: components["schemas"]["LessonReactionOut"][];
+            /** Starts */
+            starts: components["schemas"]["StartOut"][];
+            starts_from: components["schemas"]["PairOut"] | null;
+            /** Summary */
+            summary: string;
+            /** Teaching Order */
+            teaching_order: string[];
+            /** Version */
+            version: number;
+            /** Works When */
+            works_when: string;
         };
         /**
          * LessonReactionOut
@@ -6424,6 +6608,18 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /** MemberOut */
+        MemberOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Is Child */
+            is_child: boolean;
+            /** Name */
+            name: string;
         };
         /** MembersIn */
         MembersIn: {
@@ -6820,7 +7016,25 @@ export interface components {
             /** Invitations */
             invitations: components["schemas"]["InvitationOut"][];
             /** People */
-            people: components["schemas"]["lacertus__web__people__schemas__PersonOut"][];
+            people: components["schemas"]["PersonOut"][];
+        };
+        /** PersonOut */
+        PersonOut: {
+            /** Email */
+            email: string;
+            /** Has Second Factor */
+            has_second_factor: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Left At */
+            left_at: string | null;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
         };
         /**
          * PictureOut
@@ -6942,10 +7156,7 @@ export interface components {
              */
             score: number;
             /** Students */
-            students: [
-                string,
-                string
-            ];
+            students: string[];
             /** Third */
             third?: string | null;
         };
@@ -7087,6 +7298,22 @@ export interface components {
             next_day: string | null;
             /** Open */
             open: components["schemas"]["PrescriptionOut"][];
+        };
+        /**
+         * PracticeRateOut
+         * @description Misses of exposures over some sessions, with the 95 % interval of the rate.
+         */
+        PracticeRateOut: {
+            /** Exposures */
+            exposures: number;
+            /** Interval */
+            interval: number[];
+            /** Misses */
+            misses: number;
+            /** Rate */
+            rate: number;
+            /** Sessions */
+            sessions: number;
         };
         /**
          * PrescribeIn
@@ -7262,7 +7489,7 @@ export interface components {
             /** Ask */
             ask: string;
             /** Drills */
-            drills: components["schemas"]["lacertus__web__practice__schemas__DrillOut"][];
+            drills: components["schemas"]["DrillChoiceOut"][];
             /** Fault */
             fault: string;
             /** Prescribed */
@@ -7295,7 +7522,7 @@ export interface components {
          * Rate
          * @description From a frame on, so many seconds of the file are one of reality.
          */
-        "Rate-Input": {
+        Rate: {
             /** Frame */
             frame: number;
             /** Rate */
@@ -7892,14 +8119,14 @@ export interface components {
         RoundAnswerOut: {
             /** Answer */
             answer: string | null;
-            completed: components["schemas"]["Share"] | null;
+            completed: components["schemas"]["RoundShareOut"] | null;
             /** Interval Ms */
             interval_ms: number[] | null;
             /** Median Ms */
             median_ms: number | null;
             /** Reaction */
             reaction: string;
-            times: components["schemas"]["Share"];
+            times: components["schemas"]["RoundShareOut"];
         };
         /** RoundAttemptOut */
         RoundAttemptOut: {
@@ -8013,6 +8240,20 @@ export interface components {
             taps: components["schemas"]["Tap"][];
         };
         /**
+         * RoundShareOut
+         * @description So many of so many, with the 95 % interval of the rate.
+         */
+        RoundShareOut: {
+            /** Count */
+            count: number;
+            /** Interval */
+            interval: number[];
+            /** Of */
+            of: number;
+            /** Rate */
+            rate: number;
+        };
+        /**
          * RoundSummaryOut
          * @description One student's round in numbers.
          */
@@ -8021,12 +8262,12 @@ export interface components {
             by_side: {
                 [key: string]: components["schemas"]["Counted"];
             };
-            completed: components["schemas"]["Share"] | null;
+            completed: components["schemas"]["RoundShareOut"] | null;
             first: components["schemas"]["ThirdOut"];
             last: components["schemas"]["ThirdOut"];
             /** Mix */
             mix: {
-                [key: string]: components["schemas"]["Share"];
+                [key: string]: components["schemas"]["RoundShareOut"];
             };
             over_all: components["schemas"]["Counted"];
             /** Student */
@@ -8234,23 +8475,6 @@ export interface components {
             password: string;
             /** Token */
             token: string;
-        };
-        /**
-         * Share
-         * @description So many of so many, with the 95 % interval of the rate.
-         */
-        Share: {
-            /** Count */
-            count: number;
-            /** Interval */
-            interval: [
-                number,
-                number
-            ];
-            /** Of */
-            of: number;
-            /** Rate */
-            rate: number;
         };
         /**
          * ShareOut
@@ -8587,6 +8811,31 @@ export interface components {
             says: string;
         };
         /**
+         * StartOut
+         * @description A position that the technique is drilled from.
+         */
+        StartOut: {
+            /** Id */
+            id: string;
+            /**
+             * Own
+             * @description The academy made it from a frame of a rep
+             * @default false
+             */
+            own: boolean;
+            /** Phase */
+            phase: string;
+            /**
+             * Resistance
+             * @enum {string}
+             */
+            resistance: "none" | "fifth" | "half" | "full";
+            /** Resists From */
+            resists_from: string | null;
+            /** Says */
+            says: string;
+        };
+        /**
          * Station
          * @description Some students at one drill.
          */
@@ -8835,6 +9084,20 @@ export interface components {
              */
             u: number;
         };
+        /** TaughtLayerOut */
+        TaughtLayerOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /** TaughtStartOut */
+        TaughtStartOut: {
+            /** Id */
+            id: string;
+            /** Says */
+            says: string;
+        };
         /**
          * Teach
          * @description What a class is to be taught: a technique, of it a layer (empty: all of it), from a start (empty: from the beginning).
@@ -8865,12 +9128,12 @@ export interface components {
             /** Last Taught */
             last_taught: string | null;
             /** Layers */
-            layers: components["schemas"]["lacertus__web__classes__schemas__LayerOut"][];
+            layers: components["schemas"]["TaughtLayerOut"][];
             /** Name */
             name: string;
             next: components["schemas"]["NextOut"];
             /** Starts */
-            starts: components["schemas"]["lacertus__web__classes__schemas__StartOut"][];
+            starts: components["schemas"]["TaughtStartOut"][];
             /** Technique */
             technique: string;
         };
@@ -8902,7 +9165,7 @@ export interface components {
             /** Ladder */
             ladder: string[];
             /** Layers */
-            layers: components["schemas"]["lacertus__web__techniques__schemas__LayerOut"][];
+            layers: components["schemas"]["LayerOut"][];
             /** Name */
             name: string;
             /** Options */
@@ -8910,7 +9173,7 @@ export interface components {
             /** Phases */
             phases: string[];
             /** Starts */
-            starts: components["schemas"]["lacertus__web__techniques__schemas__StartOut"][];
+            starts: components["schemas"]["StartOut"][];
             /** Summary */
             summary: string;
             /** Version */
@@ -8922,7 +9185,7 @@ export interface components {
             a_minute: number;
             /** Attempts */
             attempts: number;
-            completed: components["schemas"]["Share"] | null;
+            completed: components["schemas"]["RoundShareOut"] | null;
             /** Interval */
             interval: number[];
             /** Median S */
@@ -8949,15 +9212,9 @@ export interface components {
             /** Fault */
             fault: string;
             /** Interval */
-            interval: [
-                number,
-                number
-            ];
+            interval: number[];
             /** Interval Without */
-            interval_without: [
-                number,
-                number
-            ];
+            interval_without: number[];
             /**
              * Kind
              * @enum {string}
@@ -9385,155 +9642,10 @@ export interface components {
             /** Worked S */
             worked_s: number;
         };
-        /**
-         * Rate
-         * @description Misses of exposures over some sessions, with Wilson's interval by the ledger's design effect (0 to 1 where none).
-         */
-        lacertus__core__plan__practice__Rate: {
-            /** Exposures */
-            exposures: number;
-            /** Interval */
-            interval: [
-                number,
-                number
-            ];
-            /** Misses */
-            misses: number;
-            /** Sessions */
-            sessions: number;
-        };
-        /** LayerOut */
-        lacertus__web__classes__schemas__LayerOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-        };
-        /**
-         * LessonOut
-         * @description A class with its plan.
-         */
-        lacertus__web__classes__schemas__LessonOut: {
-            /** At */
-            at: number;
-            /** Booked At */
-            booked_at: string | null;
-            clock: components["schemas"]["ClockOut"];
-            /** Coming */
-            coming: components["schemas"]["AttendingOut"][];
-            /** Equipment */
-            equipment: string[];
-            /** For Children */
-            for_children: boolean;
-            /**
-             * Held On
-             * Format: date
-             */
-            held_on: string;
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Mats */
-            mats: number;
-            /** Minutes */
-            minutes: number;
-            /** Name */
-            name: string;
-            pairs: components["schemas"]["PlannedPairs"] | null;
-            /** Planned On */
-            planned_on: string | null;
-            /** Teach */
-            teach: components["schemas"]["Teach"][];
-            /**
-             * Today
-             * Format: date
-             */
-            today: string;
-            /** Units */
-            units: components["schemas"]["Unit"][];
-            /** Version */
-            version: number;
-            /** Weekly */
-            weekly: string | null;
-        };
-        /** PersonOut */
-        lacertus__web__classes__schemas__PersonOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Is Child */
-            is_child: boolean;
-            /** Name */
-            name: string;
-        };
-        /** StartOut */
-        lacertus__web__classes__schemas__StartOut: {
-            /** Id */
-            id: string;
-            /** Says */
-            says: string;
-        };
-        /**
-         * Rate
-         * @description From a frame on, so many seconds of the file are one of reality.
-         */
-        lacertus__web__clips__schemas__Rate: {
-            /** Frame */
-            frame: number;
-            /** Rate */
-            rate: number;
-        };
         /** LinkIn */
         lacertus__web__people__schemas__LinkIn: {
             /** Token */
             token: string;
-        };
-        /** PersonOut */
-        lacertus__web__people__schemas__PersonOut: {
-            /** Email */
-            email: string;
-            /** Has Second Factor */
-            has_second_factor: boolean;
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Left At */
-            left_at: string | null;
-            /** Name */
-            name: string;
-            /** Role */
-            role: string;
-        };
-        /**
-         * DrillOut
-         * @description A drill that answers a fault.
-         */
-        lacertus__web__practice__schemas__DrillOut: {
-            dose: components["schemas"]["Dose"];
-            /** Dose Words */
-            dose_words: string;
-            /** How */
-            how: string;
-            /** Id */
-            id: string;
-            /** Minutes */
-            minutes: number;
-            /** Name */
-            name: string;
-            /** Own */
-            own: boolean;
-            /** Partner Task */
-            partner_task: string;
-            /** Start */
-            start: string | null;
-            /** Technique */
-            technique: string;
         };
         /** LinkIn */
         lacertus__web__sheets__schemas__LinkIn: {
@@ -9542,144 +9654,6 @@ export interface components {
              * @default 30
              */
             days: number;
-        };
-        /** DrillOut */
-        lacertus__web__techniques__schemas__DrillOut: {
-            /** Answers */
-            answers: string[];
-            /** Dose */
-            dose: string;
-            /** How */
-            how: string;
-            /** Minutes */
-            minutes: number | null;
-            /** Name */
-            name: string;
-            /** Objective */
-            objective: string | null;
-            /** Partner Task */
-            partner_task: string | null;
-            /**
-             * Resistance
-             * @enum {string}
-             */
-            resistance: "none" | "fifth" | "half" | "full";
-            /** Resists From */
-            resists_from: string | null;
-            /**
-             * Solo
-             * @description How it is done alone, by equipment
-             */
-            solo: {
-                [key: string]: string;
-            };
-            /** Space M */
-            space_m: number | null;
-            /**
-             * Start
-             * @description The position that it begins in
-             */
-            start: string | null;
-        };
-        /**
-         * LayerOut
-         * @description What is looked at in one step of teaching; ids of checkpoints and reactions, or none for all.
-         */
-        lacertus__web__techniques__schemas__LayerOut: {
-            /** Checkpoints */
-            checkpoints: string[] | null;
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Until */
-            until: string | null;
-        };
-        /**
-         * LessonOut
-         * @description A technique as a lesson card.
-         */
-        lacertus__web__techniques__schemas__LessonOut: {
-            /** Aliases */
-            aliases: string[];
-            /** Best View */
-            best_view: ("side" | "front" | "behind" | "angle" | "above" | "two") | null;
-            /** Cautions */
-            cautions: string[];
-            /** Checkpoints */
-            checkpoints: components["schemas"]["LessonCheckpointOut"][];
-            /** Drills */
-            drills: components["schemas"]["lacertus__web__techniques__schemas__DrillOut"][];
-            /** Events */
-            events: components["schemas"]["EventOut"][];
-            /** Falls Back To */
-            falls_back_to: components["schemas"]["PairOut"][];
-            /** Family */
-            family: string;
-            /**
-             * Fits
-             * @description Of a fall: the throws that it fits
-             */
-            fits: string[];
-            /** Id */
-            id: string;
-            /** Ladder */
-            ladder: string[];
-            /** Layers */
-            layers: components["schemas"]["lacertus__web__techniques__schemas__LayerOut"][];
-            /** Look Alikes */
-            look_alikes: components["schemas"]["PairOut"][];
-            /**
-             * Moves
-             * @description Whether the studio has a moving figure of it
-             */
-            moves: boolean;
-            /** Name */
-            name: string;
-            /** Options */
-            options: components["schemas"]["LessonOptionOut"][];
-            /** Own */
-            own: boolean;
-            /** Phases */
-            phases: string[];
-            /** Reactions */
-            reactions: components["schemas"]["LessonReactionOut"][];
-            /** Starts */
-            starts: components["schemas"]["lacertus__web__techniques__schemas__StartOut"][];
-            starts_from: components["schemas"]["PairOut"] | null;
-            /** Summary */
-            summary: string;
-            /** Teaching Order */
-            teaching_order: string[];
-            /** Version */
-            version: number;
-            /** Works When */
-            works_when: string;
-        };
-        /**
-         * StartOut
-         * @description A position that the technique is drilled from.
-         */
-        lacertus__web__techniques__schemas__StartOut: {
-            /** Id */
-            id: string;
-            /**
-             * Own
-             * @description The academy made it from a frame of a rep
-             * @default false
-             */
-            own: boolean;
-            /** Phase */
-            phase: string;
-            /**
-             * Resistance
-             * @enum {string}
-             */
-            resistance: "none" | "fifth" | "half" | "full";
-            /** Resists From */
-            resists_from: string | null;
-            /** Says */
-            says: string;
         };
     };
     responses: never;
@@ -11654,7 +11628,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__classes__schemas__LessonOut"];
+                    "application/json": components["schemas"]["ClassOut"];
                 };
             };
             /** @description Bad Request */
@@ -11786,7 +11760,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__classes__schemas__LessonOut"];
+                    "application/json": components["schemas"]["ClassOut"];
                 };
             };
             /** @description Bad Request */
@@ -12712,7 +12686,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__classes__schemas__LessonOut"];
+                    "application/json": components["schemas"]["ClassOut"];
                 };
             };
             /** @description Bad Request */
@@ -12976,7 +12950,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__classes__schemas__LessonOut"];
+                    "application/json": components["schemas"]["ClassOut"];
                 };
             };
             /** @description Bad Request */
@@ -13110,7 +13084,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__classes__schemas__LessonOut"];
+                    "application/json": components["schemas"]["ClassOut"];
                 };
             };
             /** @description Bad Request */
@@ -13245,7 +13219,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__classes__schemas__LessonOut"];
+                    "application/json": components["schemas"]["ClassOut"];
                 };
             };
             /** @description Bad Request */
@@ -13379,7 +13353,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__classes__schemas__LessonOut"];
+                    "application/json": components["schemas"]["ClassOut"];
                 };
             };
             /** @description Bad Request */
@@ -13643,7 +13617,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__classes__schemas__LessonOut"];
+                    "application/json": components["schemas"]["ClassOut"];
                 };
             };
             /** @description Bad Request */
@@ -13777,7 +13751,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__classes__schemas__LessonOut"];
+                    "application/json": components["schemas"]["ClassOut"];
                 };
             };
             /** @description Bad Request */
@@ -37038,7 +37012,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__techniques__schemas__LessonOut"];
+                    "application/json": components["schemas"]["LessonOut"];
                 };
             };
             /** @description Bad Request */
@@ -37443,7 +37417,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__techniques__schemas__LessonOut"];
+                    "application/json": components["schemas"]["LessonOut"];
                 };
             };
             /** @description Bad Request */
@@ -37973,7 +37947,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__techniques__schemas__LessonOut"];
+                    "application/json": components["schemas"]["LessonOut"];
                 };
             };
             /** @description Bad Request */
@@ -38104,7 +38078,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__techniques__schemas__LessonOut"];
+                    "application/json": components["schemas"]["LessonOut"];
                 };
             };
             /** @description Bad Request */
@@ -38236,7 +38210,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__practice__schemas__DrillOut"][];
+                    "application/json": components["schemas"]["DrillChoiceOut"][];
                 };
             };
             /** @description Bad Request */
@@ -38370,7 +38344,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["lacertus__web__practice__schemas__DrillOut"];
+                    "application/json": components["schemas"]["DrillChoiceOut"];
                 };
             };
             /** @description Bad Request */
