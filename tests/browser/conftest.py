@@ -30,7 +30,7 @@ def signed_in(browser: Browser, server: Server, size: ViewportSize) -> Iterator[
     found.on("pageerror", lambda error: wrong.append(str(error)))
     # The form has a test of its own.
     context.request.post(f"{server.url}/api/session", data={"email": EMAIL, "password": PASSWORD})
-    found.goto(server.url)
+    found.goto(f"{server.url}/#/clips")
     expect(found.get_by_role("heading", name="Clips")).to_be_visible()
     yield found
     context.close()

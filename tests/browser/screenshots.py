@@ -230,7 +230,7 @@ def take(browser: Browser, address: str, sign_in: tuple[str, str], folder: Path)
     page = browser.new_context(viewport={"width": DESK["width"], "height": DESK["height"]}, base_url=address).new_page()
     walk.sign_in(page, address, sign_in[1], sign_in[0])
     three_lessons(page).save(folder / "lessons.png")
-    page.goto(f"{address}/#/")
+    page.goto(f"{address}/#/clips")
     student_side(page).save(folder / "student-side.png")
     page.context.close()
 

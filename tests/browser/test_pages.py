@@ -88,12 +88,12 @@ def test_a_clip_is_deleted_with_all_that_was_made_from_it(page: Page, db: Sessio
     expect(page.locator("[data-fault]")).to_have_count(0)
 
 
-@pytest.mark.parametrize("place", ["#/", "#/students", "student"])
+@pytest.mark.parametrize("place", ["#/clips", "#/students", "student"])
 def test_pages_fit_a_phone(phone: Page, db: Session, where: Hall, place: str) -> None:
     brought_in(db, where, finish=True)
     phone.goto(phone.url.split("#")[0] + (f"#/students/{where.student}" if place == "student" else place))
     phone.reload()
-    shown = phone.locator("[data-clip]") if place == "#/" else phone.locator("main").get_by_text("A Student", exact=True)
+    shown = phone.locator("[data-clip]") if place == "#/clips" else phone.locator("main").get_by_text("A Student", exact=True)
     expect(shown.first).to_be_visible()
     phone.wait_for_timeout(300)
     assert phone.evaluate("document.querySelector('main').scrollWidth") <= 390

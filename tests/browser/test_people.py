@@ -56,7 +56,7 @@ def test_an_owner_sets_up_an_academy_and_an_assistant_joins_on_a_phone(
     expect(phone.get_by_role("heading", name="Join River Hall")).to_be_visible()
     phone.get_by_label("A password").fill(SECRET)
     phone.get_by_role("button", name="Join").click()
-    expect(phone.get_by_role("heading", name="Clips")).to_be_visible()
+    expect(phone.get_by_role("heading", name="Today")).to_be_visible()
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
     # An assistant adds students and changes nobody.
     phone.goto(f"{server.url}/#/students")
@@ -150,7 +150,7 @@ def test_a_second_factor_is_turned_on_and_asked_for(page: Page, server: Server, 
     # The code of the next half minute: a phone's clock may be that far ahead.
     code.fill(totp.at(int(time.time()), counter_offset=1))
     visitor.get_by_role("button", name="Sign in").click()
-    expect(visitor.get_by_role("heading", name="Clips")).to_be_visible()
+    expect(visitor.get_by_role("heading", name="Today")).to_be_visible()
 
 
 def test_the_new_screens_fit_a_phone(page: Page) -> None:

@@ -50,7 +50,7 @@ def joined(owner: Page, page: Page, url: str, name: str, role: str) -> None:
     page.goto(f"{url}/#/welcome/{token}")
     page.get_by_label("A password").fill(SECRET)
     page.get_by_role("button", name="Join").click()
-    expect(page.get_by_role("heading", name="Clips")).to_be_visible()
+    expect(page.get_by_role("heading", name="Today")).to_be_visible()
 
 
 def test_from_an_empty_machine_to_a_reviewed_clip_that_a_student_sent(
@@ -65,7 +65,7 @@ def test_from_an_empty_machine_to_a_reviewed_clip_that_a_student_sent(
     owner.get_by_label("Your e-mail").fill("owner@example.test")
     owner.get_by_label("A password").fill(SECRET)
     owner.get_by_role("button", name="Open the academy").click()
-    expect(owner.get_by_role("heading", name="Clips")).to_be_visible()
+    expect(owner.get_by_role("heading", name="Today")).to_be_visible()
     joined(owner, coach, server.url, "Dara Quill", "Coach")
     joined(owner, helper, server.url, "Bo Lind", "Assistant")
 
@@ -103,7 +103,7 @@ def test_from_an_empty_machine_to_a_reviewed_clip_that_a_student_sent(
     item = coach.locator("[data-item=clip]")
     expect(item).to_contain_text("Is my knee too low?")
     expect(coach.get_by_test_id("inbox-waiting")).to_be_visible()
-    coach.goto(f"{server.url}/#/")
+    coach.goto(f"{server.url}/#/clips")
     coach.locator("[data-clip]").get_by_role("link", name="Review").click(timeout=60_000)
 
     # The question stands above the checkpoints; the review is made and finished.

@@ -170,9 +170,11 @@ def drills_for(technique: Technique, fault: str, side_policy: str, say: Say = in
 
 def dose_words(drill: Drill, say: Say = in_english) -> str:
     """How much of a drill, as people say it; a dose in somebody's own words stays as it is."""
-    dose = drill.dose
-    if not isinstance(dose, Dose):
-        return dose
+    return drill.dose if not isinstance(drill.dose, Dose) else words_of_dose(drill.dose, say)
+
+
+def words_of_dose(dose: Dose, say: Say = in_english) -> str:
+    """A dose as people say it."""
     if dose.seconds is not None:
         done = say(Phrase.ROUNDS).format(rounds=dose.rounds, time=_time(dose.seconds)) if dose.rounds > 1 else _time(dose.seconds)
         return say(Phrase.REST).format(done=done, rest=_time(dose.rest_s)) if dose.rest_s else done

@@ -14,12 +14,16 @@ from lacertus.core.clips.naming import Naming
 from lacertus.core.errors import BadInput
 from lacertus.core.progress.ledger import State
 from lacertus.core.review.asking import why_not_asked
-from lacertus.core.sheets.sheet import Sheet
+from lacertus.core.sheets.phrases import Phrase
+from lacertus.core.sheets.sheet import Sheet, words_of_dose
 from lacertus.outputs.languages import Language
+from lacertus.services.classes import calendar, floor
 from lacertus.services.clips.intake import Sent
+from lacertus.services.days import day_at
 from lacertus.services.errors import NotFound
 from lacertus.services.people import consents, inbox
 from lacertus.services.people.consents import Holder, Standing
+from lacertus.services.practice import log, prescriptions
 from lacertus.services.progress import fix_first
 from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
@@ -28,7 +32,7 @@ from lacertus.services.sheets import sheet as sheets
 from lacertus.services.sheets.share import Opened, key_of
 from lacertus.services.students.links import OpenedPage
 from lacertus.services.techniques import catalogue
-from lacertus.store.tables import Academy, Answer, Clip, InboxRow, RepRow, Review, Revision
+from lacertus.store.tables import Academy, Answer, Clip, FloorNote, InboxRow, Prescription, RepRow, Review, Revision
 
 MOST_SHEETS = 30
 MOST_CLEARED = 12
@@ -58,6 +62,20 @@ class EyeQuestion:
 
 
 @dataclass(frozen=True, kw_only=True)
+class ToPractise:
+    """A prescription as the student sees it, in their language as far as that goes: a drill keeps its own words."""
+
+    id: uuid.UUID
+    name: str
+    how: str
+    dose: str
+    side: str
+    times: int
+    partner_task: str
+    done_today: bool
+
+
+@dataclass(frozen=True, kw_only=True)
 class OwnPage:
     """A student's page: the newest sheet with its review, all sheets, what has cleared, what was said, what is agreed to."""
 
@@ -76,6 +94,11 @@ class OwnPage:
     may_film: bool
     techniques: Sequence[tuple[str, str]]
     """What a clip may be of: ids and names, the student's own first."""
+    practice: Sequence[ToPractise]
+    wishes: Sequence[str]
+    """What the coach wants to be filmed."""
+    next_class: date | None
+    today: date
 
     @property
     def next_on(self) -> str:
@@ -90,13 +113,14 @@ def page(db: Session, found: OpenedPage) -> OwnPage:
     newest = _opened(db, found, own[0][0]) if own else None
     known = {version.technique: catalogue.definition(version).names.main for version in catalogue.offered(db, academy.id)}
     agreed = consents.standings(db, student)
+    today, language = day_at(academy), sheets.language_of(student, academy)
     return OwnPage(
         student=student.name,
         academy=academy.name,
         holder=found.holder,
         guardian=student.guardian,
         is_child=consents.is_child(student, datetime.now(UTC).date()),
-        language=sheets.language_of(student, academy),
+        language=language,
         newest=newest,
         sheets=[
             SheetLine(review=review, filmed_on=sheet.filmed_on, techniques=sheet.techniques, fixes=len(sheet.fixes))
@@ -108,7 +132,38 @@ def page(db: Session, found: OpenedPage) -> OwnPage:
         consents=agreed,
         may_film=next(one.allows for one in agreed if one.purpose == "filming"),
         techniques=_in_order(known, [fix.technique for _, sheet in own for fix in sheet.fixes]),
+        practice=_practice(db, student.id, language, today),
+        wishes=[_wish(db, found.academy, row) for row in floor.wishes(db, student.id)],
+        next_class=calendar.TrainingDays(db, academy.id, today).next(student.id),
+        today=today,
     )
+
+
+def _practice(db: Session, student: uuid.UUID, language: Language, today: date) -> list[ToPractise]:
+    """What is prescribed, the oldest first, and whether it was ticked today."""
+    ticked = log.ticked_on(db, student, today)
+    sides = {"left": Phrase.LEFT_ONLY, "right": Phrase.RIGHT_ONLY}
+    return [
+        ToPractise(
+            id=row.id,
+            name=row.name,
+            how=row.how,
+            dose=words_of_dose(row.dose, language.say),
+            side=language.say(sides[row.side]) if row.side in sides else "",
+            times=row.times_a_week,
+            partner_task=row.partner_task,
+            done_today=row.id in ticked,
+        )
+        for row in prescriptions.open_of(db, student)
+    ]
+
+
+def _wish(db: Session, academy: uuid.UUID, row: FloorNote) -> str:
+    """What is to be filmed: the coach's words, the checkpoint, or the technique."""
+    technique = catalogue.known(db, academy, [row.technique]).get(row.technique) if row.technique else None
+    asked = technique.asked(row.checkpoint) if technique else None
+    parts = [technique.names.main if technique else "", asked.ask if asked else "", row.words]
+    return ": ".join(part for part in parts if part)
 
 
 def _sheets(db: Session, student: uuid.UUID) -> list[tuple[uuid.UUID, Sheet]]:
@@ -259,6 +314,28 @@ def agree(db: Session, found: OpenedPage, purpose: str, yes: bool, name: str) ->
     inbox.put(db, found.student, inbox.Item(kind="consent", sent_by=found.holder, words=words))
 
 
+def tick(db: Session, found: OpenedPage, given: Mapping[str, str]) -> None:
+    """Keep that a prescribed drill was done; with the same `key` once. What hurt ends it, and the coach is told.
+
+    Raises:
+        BadInput: a day or a prescription that cannot be.
+        NotFound: it is no prescription of this student.
+    """
+    today = day_at(db.get_one(Academy, found.academy))
+    felt = given.get("felt") or None
+    if felt not in (None, "sure", "unsure"):
+        raise BadInput("it felt sure or unsure; nothing was stored")
+    try:
+        on = date.fromisoformat(given["on"]) if given.get("on") else today
+        entry = log.Entry(
+            prescription=uuid.UUID(given.get("prescription", "")), on=on, felt=felt, pain=given.get("pain") == "yes",  # type: ignore[arg-type]
+            key=key_of(given),
+        )  # fmt: skip
+    except ValueError as error:
+        raise BadInput("this is no day, or no prescription; nothing was stored") from error
+    log.enter(db, found.academy, found.student.id, entry, found.holder, None, today)
+
+
 def sent_clip(db: Session, found: OpenedPage, said: Mapping[str, str]) -> Sent:
     """What comes with a clip from the page: it arrives named.
 
@@ -270,9 +347,28 @@ def sent_clip(db: Session, found: OpenedPage, said: Mapping[str, str]) -> Sent:
         raise BadInput("there is no such technique; choose one of the list. Nothing was sent")
     if side not in (None, "left", "right"):
         raise BadInput("the side is left or right. Nothing was sent")
+    drill = _drill_of(db, found, said.get("drill", ""))
+    technique = drill.technique if drill else technique
     try:
         filmed_on = date.fromisoformat(said["filmed_on"]) if said.get("filmed_on") else date.today()
-        naming = Naming.model_validate({"technique": technique, "side": side, "question": said.get("question", "").strip()})
+        naming = Naming.model_validate(
+            {
+                "technique": technique,
+                "side": side,
+                "question": said.get("question", "").strip(),
+                "drill": drill.name if drill else None,
+            }
+        )
     except ValueError as error:
         raise BadInput("the day or the question does not fit. Nothing was sent") from error
     return Sent(name=said.get("filename", ""), filmed_on=filmed_on, student=found.student.id, naming=naming, sent_by=found.holder)
+
+
+def _drill_of(db: Session, found: OpenedPage, prescription: str) -> Prescription | None:
+    """The prescription whose drill a clip shows; None where none is named."""
+    if not prescription:
+        return None
+    row = next((one for one in prescriptions.open_of(db, found.student.id) if str(one.id) == prescription), None)
+    if row is None:
+        raise BadInput("this drill is not prescribed any more; choose another one, or none. Nothing was sent")
+    return row

@@ -126,6 +126,20 @@ def say_seen(token: Token, db: Db, request: Request, rep: RepId, checkpoint: Fie
     return _done(request, f"{PREFIX}/{token}")
 
 
+@router.post("/{token}/practice")
+def tick(
+    token: Token, db: Db, request: Request, prescription: Field = "", on: Field = "", felt: Field = "", pain: Field = "",
+    key: Field = "",
+) -> Response:  # fmt: skip
+    """A prescribed drill was done."""
+    found = links.opened(db, token)
+    try:
+        own_page.tick(db, found, {"prescription": prescription, "on": on, "felt": felt, "pain": pain, "key": key})
+    except (BadInput, Conflict, NotFound) as error:
+        return _refused(request, db, found, token, error)
+    return _done(request, f"{PREFIX}/{token}")
+
+
 @router.post("/{token}/consent")
 def agree(token: Token, db: Db, request: Request, purpose: Field = "", yes: Field = "", name: Field = "") -> Response:
     """Give or withdraw a consent."""

@@ -104,6 +104,7 @@ function sendClip(chosen: File): void {
       technique: said('#technique'),
       side,
       question: said('#asked'),
+      drill: said('#drill'),
     },
     onProgress: (done, all) => {
       const share = Math.floor((100 * done) / Math.max(all, 1))
