@@ -27,7 +27,7 @@ from lacertus.core.review.judge import needed_points
 from lacertus.core.techniques.definition import Technique
 from lacertus.jobs import tasks
 from lacertus.library import shipped_technique
-from lacertus.local import history, stories
+from lacertus.local import class_stories, history, stories
 from lacertus.local.history import EMAIL, FILMED, HISTORY, PEOPLE, Day, Filmed
 from lacertus.services.clips import intake, naming
 from lacertus.services.clips.intake import Sent
@@ -215,6 +215,8 @@ def load(made: Path, password: str | None, say: Say) -> str | None:
         stories.describe(db, academy, students)
         stories.note_and_grade(db, academy, students, coach)
         stories.write_in(db, academy, students, coach)
+    with database.session() as db:
+        class_stories.tell(db, academy, students, coach)
     return password
 
 

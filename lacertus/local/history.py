@@ -155,6 +155,20 @@ HISTORY: tuple[Day, ...] = (
     ),
     *_kicks("Naila Osterby", (11, (DROP, GOOD, DROP))),
     *_kicks("Emrik Falkenau", (10, (DROP, DROP, DROP))),
+    # A round of six attempts, in four of which the partner does something.
+    Day(
+        student="Pelle Varga",
+        technique="arm-drag",
+        days_ago=5,
+        reps=(GOOD, LONG, GOOD, GOOD, LONG, GOOD),
+        rung="static_partner",
+        reactions={
+            0: "partner_turns_in",
+            2: "partner_pulls_the_elbow",
+            3: "partner_turns_in",
+            5: "partner_pulls_the_elbow",
+        },
+    ),
 )
 
 FILMED: tuple[Filmed, ...] = (

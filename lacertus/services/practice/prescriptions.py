@@ -114,7 +114,7 @@ def page(db: Session, academy: uuid.UUID, student_id: uuid.UUID, on: date) -> Pr
             by=name or "",
             kept=kept.get(str(row.id)),
             helped={
-                fault: rules.did_it_help(sessions.get((row.technique, fault), ()), row.since.toordinal(), on.toordinal())
+                fault: rules.did_it_help(sessions.get((row.technique, fault), ()), row.since.toordinal(), _seen_until(row, on))
                 for fault in row.faults
             },
             asks={fault: asks.get((row.technique, fault), fault.replace("-", " ")) for fault in row.faults},
@@ -129,6 +129,12 @@ def page(db: Session, academy: uuid.UUID, student_id: uuid.UUID, on: date) -> Pr
         adherence=over_all,
         log=tuple(_log(db, student_id)),
     )
+
+
+def _seen_until(row: Prescription, on: date) -> int:
+    """What is judged long after a prescription has ended tells nothing of it any more."""
+    ended = None if row.ended_on is None else row.ended_on.toordinal() + rules.WINDOW_DAYS
+    return on.toordinal() if ended is None else min(on.toordinal(), ended)
 
 
 def _minutes(dose: Dose, rep_s: float) -> float:

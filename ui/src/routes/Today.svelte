@@ -2,6 +2,7 @@
   import CalendarDays from '@lucide/svelte/icons/calendar-days'
   import { createQuery, keepPreviousData } from '@tanstack/svelte-query'
   import { client, unwrap, type Schemas } from '../lib/api/client'
+  import { session } from '../lib/people/session.svelte'
   import PlanButton from '../lib/plan/PlanButton.svelte'
   import Segments from '../lib/parts/Segments.svelte'
   import { longDay } from '../lib/parts/words'
@@ -16,6 +17,10 @@
       unwrap(client.GET('/api/today', { params: { query: minutes === 'all' ? {} : { minutes: Number(minutes) } } })),
     placeholderData: keepPreviousData,
     refetchInterval: (query) => (query.state.data?.looking ? 1500 : 30_000),
+  }))
+  const students = createQuery(() => ({
+    queryKey: ['students'],
+    queryFn: () => unwrap(client.GET('/api/students')),
   }))
   const data = $derived(today.data)
   const next = $derived(data?.chosen[0])
@@ -86,6 +91,12 @@
               ? 'Nothing fits into these minutes. What waits stands below.'
               : 'Nothing waits for you. Well done: plan the next class, or send in a clip.'}
           </p>
+          {#if students.isSuccess && !students.data.length}<p class="mt-2">
+              <b>Start with</b> <a class="underline" href="#/students">adding your students</a>{#if session.isOwner},
+                and
+                <a class="underline" href="#/people">invite your coaches</a>{/if}. Then
+              <a class="underline" href="#/clips">send in a clip</a>.
+            </p>{/if}
         {/if}
         <ol class="mt-2" style={data.chosen.length ? 'border-top: 2px solid var(--ink)' : ''} data-testid="chosen">
           {#each data.chosen as task, i (task.id)}{@render item(task, i + 1)}{/each}
