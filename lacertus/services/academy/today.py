@@ -146,14 +146,15 @@ class _Gathered:
         self._techniques = {one.technique: catalogue.definition(one).names.main for one in catalogue.techniques(db, academy.id)}
         found = decisions.pending(db, academy.id, self._students, self._known, today)
         self.looking = found.looking
+        clips = list(self._clips())
         self.shown: list[Shown] = [
             *self._faults(),
             *self._inbox(),
             *self._asked_on_the_floor(),
-            *self._clips(),
+            *clips,
             *self._opinions(),
             *self._decisions(found.pending),
-            *self._unseen(),
+            *self._unseen({one.reason.student for one in clips}),
         ]
 
     def _local(self, moment: datetime) -> int:
@@ -270,11 +271,12 @@ class _Gathered:
             reason = Reason(kind=kind, about=about, since=one.since, student=str(one.student), technique=one.technique)
             yield Shown(reason=reason, student=self._names[one.student], words=one.words, path=f"/students/{one.student}")
 
-    def _unseen(self) -> Iterator[Shown]:
+    def _unseen(self, waiting: set[str]) -> Iterator[Shown]:
+        """Students who were not filmed for four weeks, but for those a clip of whom waits to be looked at."""
         last = select(Clip.student_id, func.max(Clip.filmed_on)).where(Clip.academy_id == self._academy.id)
         for student, on in self._db.execute(last.group_by(Clip.student_id)):
             since = on.toordinal() + UNSEEN_DAYS
-            if student in self._names and since <= self._today.toordinal():
+            if student in self._names and str(student) not in waiting and since <= self._today.toordinal():
                 reason = Reason(kind=Kind.UNSEEN, about=f"unseen:{student}", since=since, student=str(student))
                 words = f"Not filmed since {on.day} {on:%B}"
                 yield Shown(reason=reason, student=self._names[student], words=words, path=f"/students/{student}")

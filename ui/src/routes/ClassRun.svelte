@@ -152,7 +152,7 @@
 
 <style>
   .clock {
-    font-size: min(38vw, 15rem);
+    font-size: min(27vw, 15rem);
     font-weight: 700;
     line-height: 1;
     letter-spacing: -0.04em;
