@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.errors import BadInput
 from lacertus.core.plan.queue import queue_of
 from lacertus.core.plan.today import UNSEEN_DAYS, Kind, Pace, Reason, Task, Worked, tasks_of
+from lacertus.core.progress.ledger import State
 from lacertus.services.academy import decisions, second_opinions
 from lacertus.services.classes import lessons
 from lacertus.services.classes.calendar import TrainingDays
@@ -37,6 +38,13 @@ from lacertus.store.tables import (
 MOST_MINUTES = 24 * 60
 CAME_IN_HOURS = 48
 MOST_WORKED = 400
+STATES: Mapping[State, str] = {
+    State.ONCE: "missed before",
+    State.RECURRING: "keeps coming back",
+    State.FADING: "is going away",
+    State.RELAPSED: "is back",
+    State.CLEARED: "had gone: does it still hold?",
+}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -178,7 +186,7 @@ class _Gathered:
                 if due is None or due > now:
                     continue
                 safety = one.safety and one.missed_since is not None
-                words = f"look again at “{one.ask}”: {'a safety point, ' if one.safety else ''}{one.state.value}"
+                words = f"look again at “{one.ask}”: {'a safety point, ' if one.safety else ''}{STATES.get(one.state, 'missed')}"
                 yield self._of_fault(Kind.SAFETY if safety else Kind.RECHECK, student, one, due, words)
 
     def _prescribed(self) -> set[tuple[uuid.UUID, str, str]]:

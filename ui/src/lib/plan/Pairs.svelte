@@ -36,7 +36,7 @@
 
 {#snippet person(id: string)}
   {#if may}<select
-      class="field max-w-36 text-sm"
+      class="field w-full min-w-0 flex-1 text-sm"
       aria-label="Change places with"
       value={id}
       onchange={(event) => swap(id, event.currentTarget.value)}
@@ -56,7 +56,7 @@
     {#if waves > 1}<p class="soft text-sm">{data.mats} pairs at once: {waves} turns.</p>{/if}
     <ul class="mt-1 text-sm" data-testid="pairs">
       {#each pairs.pairs ?? [] as pair (pair.students[0])}
-        <li class="rule-b flex flex-wrap items-center gap-x-2 py-1">
+        <li class="rule-b flex items-center gap-x-2 py-1">
           {@render person(pair.students[0] ?? '')} and {@render person(pair.students[1] ?? '')}
           {#if pair.third}, {@render person(pair.third)}{/if}
         </li>
