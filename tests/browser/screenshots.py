@@ -16,7 +16,6 @@ from tests.browser import walk
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
-PAPER = {"width": 720, "height": 1020}
 
 
 def clips(page: Page) -> None:
@@ -62,11 +61,6 @@ def sheet_phone(page: Page) -> None:
     page.evaluate("document.querySelector('[data-fix]').scrollIntoView()")
 
 
-def sheet_paper(page: Page) -> None:
-    page.goto(_link(page))
-    page.emulate_media(media="print")
-
-
 def _link(page: Page) -> str:
     clips(page)
     found = page.request.get("/api/clips").json()
@@ -101,15 +95,6 @@ def before_after(page: Page) -> None:
     expect(page.get_by_test_id("before-after").locator("figure")).to_have_count(2)
     page.get_by_test_id("before-after").scroll_into_view_if_needed()
     page.wait_for_timeout(1500)
-
-
-def rungs(page: Page) -> None:
-    _student(page, "Tomas Verhaal")
-    row = page.locator('[data-rungs="advancing-foot-sweep"]')
-    row.get_by_role("button").first.click()
-    expect(page.get_by_test_id("rung-timeline")).to_be_visible()
-    page.get_by_test_id("as-partner").scroll_into_view_if_needed()
-    row.scroll_into_view_if_needed()
 
 
 def grades(page: Page) -> None:
@@ -181,6 +166,29 @@ def student_side(page: Page) -> Image.Image:
     expect(page.locator("[data-fix]").first).to_be_visible()
     page.wait_for_timeout(1000)
     parts.append(page.screenshot())
+    return _side_by_side(parts)
+
+
+def today(page: Page) -> None:
+    page.get_by_role("link", name="Today", exact=True).click()
+    expect(page.get_by_test_id("chosen").locator("[data-task]").first).to_be_visible()
+
+
+def a_class(page: Page) -> Image.Image:
+    """Tomorrow's class as it is planned, and beside it as it runs on a phone at the mat."""
+    today(page)
+    page.get_by_label("Classes").get_by_role("link", name="Plan of").first.click()
+    expect(page.get_by_test_id("pairs")).to_be_visible()
+    parts = [page.screenshot()]
+    page.set_viewport_size({"width": PHONE["width"], "height": DESK["height"]})
+    page.get_by_role("link", name="Run it").click()
+    expect(page.get_by_test_id("left")).to_be_visible()
+    page.wait_for_timeout(600)
+    parts.append(page.screenshot())
+    return _side_by_side(parts)
+
+
+def _side_by_side(parts: list[bytes]) -> Image.Image:
     pictures = [Image.open(io.BytesIO(part)).convert("RGB") for part in parts]
     whole = Image.new("RGB", (sum(one.width for one in pictures) + 16, DESK["height"]), "#1D262B")
     whole.paste(pictures[0], (0, 0))
@@ -196,16 +204,15 @@ def editor(page: Page) -> None:
 
 
 VIEWS: tuple[tuple[str, dict[str, int], Callable[[Page], None]], ...] = (
+    ("today", DESK, today),
     ("clips", DESK, clips),
     ("bench", DESK, bench),
     ("bench-throw", DESK, bench_throw),
     ("sheet", DESK, sheet),
     ("sheet-phone", PHONE, sheet_phone),
-    ("sheet-paper", PAPER, sheet_paper),
     ("students", DESK, students),
     ("student", DESK, student),
     ("before-after", DESK, before_after),
-    ("rungs", DESK, rungs),
     ("grades", DESK, grades),
     ("academy", DESK, academy),
     ("second-opinion", DESK, second_opinion),
@@ -232,6 +239,9 @@ def take(browser: Browser, address: str, sign_in: tuple[str, str], folder: Path)
     three_lessons(page).save(folder / "lessons.png")
     page.goto(f"{address}/#/clips")
     student_side(page).save(folder / "student-side.png")
+    page.set_viewport_size({"width": DESK["width"], "height": DESK["height"]})
+    page.goto(f"{address}/#/clips")
+    a_class(page).save(folder / "class.png")
     page.context.close()
 
 

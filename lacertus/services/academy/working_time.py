@@ -14,6 +14,11 @@ MOST_S = 360_000.0
 """A hundred hours: more is no working time."""
 
 
+def read(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> float:
+    """How long a review took so far, seconds. Raises NotFound where there is no such review."""
+    return loading.load(db, academy, review_id).worked_s
+
+
 @needs(Right.REVIEW)
 def change(
     db: Session, academy: uuid.UUID, review_id: uuid.UUID, add_s: float | None = None, total_s: float | None = None

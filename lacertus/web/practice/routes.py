@@ -61,6 +61,12 @@ def _task(shown: ShownTask) -> p.DayTaskOut:
     )
 
 
+@router.get("/reviews/{review_id}/worked")
+def read_worked(review_id: uuid.UUID, coach: SignedIn, db: Db) -> p.WorkedOut:
+    """How long a review took so far."""
+    return p.WorkedOut(worked_s=working_time.read(db, coach.academy_id, review_id))
+
+
 @router.put("/reviews/{review_id}/worked")
 def note_worked(review_id: uuid.UUID, form: p.WorkedIn, coach: SignedIn, db: Db) -> p.WorkedOut:
     """Add to how long a review took, or correct it."""

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import uuid
-from datetime import date
+from datetime import UTC, date, datetime, timedelta
 from typing import Annotated
 
 from fastapi import APIRouter, Query
 
+from lacertus.services.classes import floor
 from lacertus.services.corrections import before_after
 from lacertus.services.people import notes
 from lacertus.services.progress import fix_first
@@ -19,12 +20,17 @@ from lacertus.web.session import Db, SignedIn
 router = APIRouter(tags=["progress"])
 
 
-def _fix_first(db: Db, academy: uuid.UUID, page: FixFirstPage) -> p.FixFirstPageOut:
+def _fix_first(db: Db, academy: uuid.UUID, student: uuid.UUID, page: FixFirstPage) -> p.FixFirstPageOut:
+    seen = floor.seen_lately(db, student, datetime.now(UTC) - timedelta(days=floor.SEEN_DAYS))
     known = catalogue.known(db, academy, {one.technique for one in (*page.first, *page.recommended)})
 
     def out(one: object) -> p.LastingFixOut:
-        own = {name: getattr(one, name) for name in p.LastingFixOut.model_fields if name != "technique_name"}
-        given: p.LastingFixOut = p.LastingFixOut.model_validate(own | {"technique_name": known[own["technique"]].names.main})
+        own = {name: getattr(one, name) for name in p.LastingFixOut.model_fields if hasattr(one, name)}
+        more = {
+            "technique_name": known[own["technique"]].names.main,
+            "seen_on_floor": seen.get((own["technique"], own["checkpoint"]), 0),
+        }
+        given: p.LastingFixOut = p.LastingFixOut.model_validate(own | more)
         return given
 
     return p.FixFirstPageOut(
@@ -38,14 +44,14 @@ def _fix_first(db: Db, academy: uuid.UUID, page: FixFirstPage) -> p.FixFirstPage
 @router.get("/students/{student_id}/fix-first")
 def read_fix_first(student_id: uuid.UUID, coach: SignedIn, db: Db) -> p.FixFirstPageOut:
     """What to fix first over the whole history, and which fault leads to which."""
-    return _fix_first(db, coach.academy_id, fix_first.page(db, coach.academy_id, student_id))
+    return _fix_first(db, coach.academy_id, student_id, fix_first.page(db, coach.academy_id, student_id))
 
 
 @router.put("/students/{student_id}/fix-first")
 def choose_fix_first(student_id: uuid.UUID, form: p.FixFirstIn, coach: SignedIn, db: Db) -> p.FixFirstPageOut:
     """Remember what the coach wants to be fixed first; no choices go back to what is recommended."""
     page = fix_first.choose(db, coach.academy_id, student_id, form.choices, form.why, date.today())
-    return _fix_first(db, coach.academy_id, page)
+    return _fix_first(db, coach.academy_id, student_id, page)
 
 
 @router.get("/students/{student_id}/before-after")

@@ -15,6 +15,7 @@ from lacertus.web.schemas import In, Out, out_of
 
 class LastingFixOut(out_of(LastingFix)):  # type: ignore[misc]
     technique_name: str
+    seen_on_floor: int = Field(description="How often it was seen on the floor in the last 30 days; no exposures")
 
 
 class LinkedOut(out_of(Linked)):  # type: ignore[misc]

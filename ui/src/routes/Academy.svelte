@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Together from '../lib/plan/Together.svelte'
   import Segments from '../lib/parts/Segments.svelte'
   import { createQuery, keepPreviousData } from '@tanstack/svelte-query'
   import { client, unwrap, type Schemas } from '../lib/api/client'
@@ -152,6 +153,8 @@
           >{allUnseen ? 'fewer' : `${data.unseen.length - FEW} more`}</button
         >{/if}
     {/if}
+
+    <Together />
 
     <h2 class="mt-8">Do coaches agree?</h2>
     {#if data.agreement}

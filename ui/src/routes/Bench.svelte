@@ -16,6 +16,7 @@
   import RepBar from '../lib/review/rep/RepBar.svelte'
   import RepFacts from '../lib/review/rep/RepFacts.svelte'
   import Strand from '../lib/review/strand/Strand.svelte'
+  import { countWork } from '../lib/plan/working'
   import Questions from '../lib/students/Questions.svelte'
   import { runs } from '../lib/jobs/jobs'
   import { session } from '../lib/people/session.svelte'
@@ -134,6 +135,9 @@
   $effect(() => {
     if (bench?.review && bench.repId) void bench.corrections.read()
   })
+  // How long a review takes tells the queue of the day; a finished one is looked at, not worked on.
+  const working = $derived(bench && !bench.finished && session.mayReview ? bench.review.id : '')
+  $effect(() => (working ? countWork(working) : undefined))
   // The line for live measuring is closed with the bench.
   $effect(() => {
     const now = bench

@@ -6,8 +6,9 @@
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { Asking } from '../lib/api/asking.svelte'
   import { client, unwrap, type Schemas } from '../lib/api/client'
-  import { aheadBy, beep, placeAt, roundAt } from '../lib/plan/clock'
+  import { beep, placeAt, roundAt } from '../lib/plan/clock'
   import FloorPad from '../lib/plan/FloorPad.svelte'
+  import { Ticking } from '../lib/plan/ticking.svelte'
   import { countdown } from '../lib/plan/words'
 
   /** A class at the mat, for a tablet or a phone: the unit, the time that is left, what is next. The time is the
@@ -24,17 +25,13 @@
     refetchOnWindowFocus: true,
   }))
   const data = $derived(lesson.data)
-  let here = $state(Date.now() / 1000)
-  let ahead = $state(0)
+  const time = new Ticking()
   $effect(() => {
-    if (data) ahead = aheadBy(data.clock, (here = Date.now() / 1000))
+    if (data) time.told(data.clock)
   })
-  $effect(() => {
-    const timer = setInterval(() => (here = Date.now() / 1000), 200)
-    return () => clearInterval(timer)
-  })
+  $effect(() => time.start())
   const lengths = $derived((data?.units ?? []).map((unit) => 60 * unit.minutes))
-  const now = $derived(data ? placeAt(data.clock, lengths, ahead, here) : null)
+  const now = $derived(data ? placeAt(data.clock, lengths, time.ahead, time.here) : null)
   const unit = $derived(now ? data?.units[now.unit] : undefined)
   const following = $derived(now ? data?.units[now.unit + 1] : undefined)
   const rounds = $derived.by(() => {

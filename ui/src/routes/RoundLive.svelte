@@ -3,8 +3,9 @@
   import { newKey } from '../own/queue'
   import { Asking } from '../lib/api/asking.svelte'
   import { client, unwrap, type Schemas } from '../lib/api/client'
-  import { aheadBy, beep, placeAt } from '../lib/plan/clock'
+  import { beep, placeAt } from '../lib/plan/clock'
   import RoundNumbers from '../lib/plan/RoundNumbers.svelte'
+  import { Ticking } from '../lib/plan/ticking.svelte'
   import { countdown } from '../lib/plan/words'
 
   /** A live round: a large clock with rests, and a tally by tap. */
@@ -19,15 +20,11 @@
     refetchInterval: 10_000,
   }))
   const data = $derived(round.data)
-  let here = $state(Date.now() / 1000)
-  let ahead = $state(0)
+  const time = new Ticking()
   $effect(() => {
-    if (data) ahead = aheadBy(data.clock, (here = Date.now() / 1000))
+    if (data) time.told(data.clock)
   })
-  $effect(() => {
-    const timer = setInterval(() => (here = Date.now() / 1000), 200)
-    return () => clearInterval(timer)
-  })
+  $effect(() => time.start())
   const lengths = $derived(
     data
       ? Array.from({ length: data.rounds }, () => [data.seconds, data.rest_s])
@@ -35,7 +32,7 @@
           .slice(0, -1)
       : [],
   )
-  const now = $derived(data ? placeAt(data.clock, lengths, ahead, here) : null)
+  const now = $derived(data ? placeAt(data.clock, lengths, time.ahead, time.here) : null)
   const rest = $derived(now !== null && now.unit % 2 === 1)
   const number = $derived(now ? Math.floor(now.unit / 2) + 1 : 1)
   const running = $derived((data?.clock.running ?? false) && !now?.over)

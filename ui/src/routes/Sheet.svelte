@@ -11,6 +11,7 @@
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { client, send, unwrap, write, type Schemas } from '../lib/api/client'
   import Proposals from '../lib/plan/Proposals.svelte'
+  import Worked from '../lib/plan/Worked.svelte'
   import JobProgress from '../lib/jobs/JobProgress.svelte'
   import { jobOf, runs } from '../lib/jobs/jobs'
   import { DAYS, longDay, saidWords, seconds, spoken } from '../lib/parts/words'
@@ -119,7 +120,9 @@
           <a class="underline" href="#/bench/{data.clip}">finish it on the bench</a>.{/if}
       </p>
       {#if failure}<p class="notice bad mt-2" role="alert">{failure}</p>{/if}
-      {#if data.finished}<Proposals review={params.review} student={data.student} />{/if}
+      {#if data.finished}<Proposals review={params.review} student={data.student} /><Worked
+          review={params.review}
+        />{/if}
 
       <h2 class="mt-5">Send</h2>
       <div class="mt-1 flex flex-wrap items-end gap-2 text-sm">

@@ -16,6 +16,7 @@
   import FloorNotes from '../lib/plan/FloorNotes.svelte'
   import Feed from '../lib/plan/Feed.svelte'
   import Practice from '../lib/plan/Practice.svelte'
+  import StudentRounds from '../lib/plan/StudentRounds.svelte'
   import Consents from '../lib/students/Consents.svelte'
   import OwnLinks from '../lib/students/OwnLinks.svelte'
   import StudentActs from '../lib/people/StudentActs.svelte'
@@ -70,6 +71,7 @@
 
     {#if !filtered}{#key params.student}<FixFirst student={params.student} faults={data.faults} />{/key}
       {#key params.student}<Practice student={params.student} faults={data.faults} />{/key}
+      {#key params.student}<StudentRounds student={params.student} />{/key}
       {#key params.student}<FloorNotes student={params.student} name={data.student.name} />{/key}{/if}
 
     <div class="mt-6 flex flex-wrap items-baseline gap-x-4 gap-y-1">
