@@ -63,7 +63,7 @@ def pending(db: Session, academy: uuid.UUID, students: Sequence[Student], faults
     looked = left = 0
     for one in sorted(lately, key=lambda one: (-last[one.id].toordinal(), one.name)):
         # Without a fault that was ever missed, what was filmed still tells: the day stands for it.
-        key = (one.id, today, last[one.id], id(faults.get(one.id)), decided.get(one.id))
+        key = (one.id, today, last[one.id], faults.get(one.id), decided.get(one.id))
         with _lock:
             kept = _kept.get(key)
         if kept is None:

@@ -264,9 +264,16 @@ def _set_coming(db: Session, academy: uuid.UUID, row: Lesson, coming: Collection
         raise BadInput(f"at most {MOST_COMING} students come to a class; nothing was changed")
     here = {one.student_id for one in row.attendance}
     db.execute(delete(Attendance).where(Attendance.lesson_id == row.id, Attendance.student_id.in_(here - wanted)))
+    if row.pairs is not None and not _named_in(row.pairs) <= wanted:
+        # Somebody in a pair does not come: pairs are made anew.
+        row.pairs = None
     key = row.id
     db.flush()
     _expect(db, key, wanted - here)
+
+
+def _named_in(pairs: PlannedPairs) -> set[uuid.UUID]:
+    return {student for pair in pairs.pairs for student in (*pair.students, pair.third) if student is not None}
 
 
 def _checked_pairs(db: Session, academy: uuid.UUID, row: Lesson, pairs: PlannedPairs) -> PlannedPairs:

@@ -168,7 +168,11 @@ def test_nobody_is_thrown_before_a_fall_is_passed_whatever_the_coach_allows(db: 
     with pytest.raises(BadInput, match="Student 04: has passed no fall"):
         lessons.change(db, where.academy, row.id, row.version, Change(pairs=by_hand))
     swapped = PlannedPairs(throw="outer-reap", pairs=(PlannedPair(students=(some[0], some[1])),))
-    assert lessons.change(db, where.academy, row.id, row.version, Change(pairs=swapped)).pairs == swapped
+    row = lessons.change(db, where.academy, row.id, row.version, Change(pairs=swapped))
+    assert row.pairs == swapped
+    # Pairs of somebody who does not come any more are no pairs.
+    row = lessons.change(db, where.academy, row.id, row.version, Change(coming=tuple(some[1:])))
+    assert row.pairs is None
 
 
 def test_the_clock_runs_on_the_server_and_a_skip_sent_twice_skips_once(db: Session, where: Hall) -> None:
