@@ -56,7 +56,7 @@
   }
 </script>
 
-<section class="mt-6 print:hidden" style="border-top: 2px solid var(--ink)" aria-label="Notes from the floor">
+<section class="mt-6 print:hidden" style="border-top: 2px solid var(--ink)" aria-label="From the floor">
   <h2 class="mt-2">Note something</h2>
   <div class="mt-1 flex flex-wrap gap-2">
     <select class="field py-2" bind:value={chosen} aria-label="Whom it is about">
