@@ -135,7 +135,7 @@ def test_a_new_week_is_set_up_by_hand(page: Page, db: Session, where: Hall) -> N
     weekly.get_by_role("button", name="Members").click()
     page.get_by_role("dialog").get_by_label("A Student").check()
     page.get_by_role("dialog").get_by_role("button", name="Save").click()
-    expect(weekly).to_contain_text("1 members")
+    expect(weekly).to_contain_text("1 member,")
     page.locator('[data-class="Juniors"]').last.get_by_role("button", name="Move or call off").click()
     page.get_by_role("button", name="Call off", exact=True).click()
     expect(page.get_by_text("called off")).to_be_visible()

@@ -110,14 +110,15 @@ class _Maker:
         if not lacking:
             return []
         fall = curriculum.find_technique(self._db, self._academy, fits[0])
-        who = "nobody" if len(lacking) == len(self._plan.coming) else f"{len(self._plan.coming) - len(lacking)}"
+        ready = len(self._plan.coming) - len(lacking)
+        told = f"{ready} of {len(self._plan.coming)} have passed a fall that fits. Nobody else is thrown today."
         unit = Unit(
             key=f"fall:{fall.id}",
             kind="fall",
             name=f"Falls: {fall.names.main}",
             minutes=FALL_MINUTES[1],
             technique=fall.id,
-            how=f"{who} of {len(self._plan.coming)} who come has passed a fall that fits: nobody else is thrown today.",
+            how=told if ready else "Nobody who comes has passed a fall that fits. Nobody is thrown today.",
             watch=self._watched(fall, None),
             cautions=self._cautions(fall),
         )

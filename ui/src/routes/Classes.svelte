@@ -120,7 +120,10 @@
               <b>{one.name}</b>
               <p class="soft num text-sm">{WEEKDAYS[one.weekday]} {timeOf(one.at)}, {one.minutes} min</p>
               <p class="soft text-sm">
-                {one.members.length} members, {one.mats} pairs at once{one.for_children ? ', children' : ''}
+                {one.members.length}
+                {one.members.length === 1 ? 'member' : 'members'}, {one.mats} pairs at once{one.for_children
+                  ? ', children'
+                  : ''}
               </p>
               {#if session.mayReview}<p class="mt-1 flex gap-4 text-sm">
                   <button class="underline" onclick={() => (members = one)}>Members</button>
