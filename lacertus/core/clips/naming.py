@@ -20,7 +20,9 @@ from lacertus.core.measuring.body import Side
 from lacertus.core.measuring.rep_facts import AnyView
 from lacertus.core.model import Record
 
-PartKind = Literal["student", "new student", "technique", "side", "option", "rung", "pace", "view", "partner", "question", "day"]
+PartKind = Literal[
+    "student", "new student", "technique", "side", "option", "rung", "drill", "pace", "view", "partner", "question", "day"
+]
 
 LONGEST_QUESTION = 500
 MOST_COMPLETIONS = 8
@@ -45,12 +47,13 @@ class Naming(Record):
 
 
 class Known(Record):
-    """A technique as naming needs it: its names, options by group and choice, and ladder."""
+    """A technique as naming needs it: its names, options by group and choice, ladder, and drills by the key that is kept."""
 
     id: str
     names: tuple[str, ...]
     options: dict[str, dict[str, str]] = {}
     ladder: tuple[str, ...] = ()
+    drills: dict[str, str] = {}
 
 
 class Vocabulary(Record):
@@ -112,15 +115,15 @@ _FIXED: tuple[tuple[PartKind, str, tuple[str, ...]], ...] = (
 )
 
 
-_ORDER: tuple[PartKind, ...] = ("student", "technique", "side", "rung", "pace", "option", "view", "partner")
+_ORDER: tuple[PartKind, ...] = ("student", "technique", "side", "rung", "pace", "option", "view", "partner", "drill")
 """In which order parts are offered."""
 
 
 def read_line(text: str, vocabulary: Vocabulary, naming: Naming | None = None) -> Line:
     """Understand a line; what it does not say stays as in `naming`.
 
-    Students and techniques may be shortened to what only one of them begins with or contains. Rungs and
-    options are those of the technique that the line, else `naming`, says.
+    Students and techniques may be shortened to what only one of them begins with or contains. Rungs,
+    options and drills are those of the technique that the line, else `naming`, says.
     """
     parts = [_Read.of(part) for part in split_parts(text)]
     base = naming or Naming()
@@ -171,7 +174,7 @@ def _meanings(vocabulary: Vocabulary) -> list[_Meaning]:
 
 
 def _of_technique(vocabulary: Vocabulary, technique: str | None) -> list[_Meaning]:
-    """Rungs and options of the technique that is meant."""
+    """Rungs, options and drills of the technique that is meant."""
     known = next((t for t in vocabulary.techniques if t.id == technique), None)
     if known is None:
         return []
@@ -179,7 +182,14 @@ def _of_technique(vocabulary: Vocabulary, technique: str | None) -> list[_Meanin
     for group, choices in known.options.items():
         for key, name in choices.items():
             found.append(_Meaning(kind="option", key=key, shown=name, words=(plain(name), plain(key)), group=group))
-    return found
+    return found + [
+        _Meaning(kind="drill", key=key, shown=_without_commas(name), words=(plain(name),)) for key, name in known.drills.items()
+    ]
+
+
+def _without_commas(name: str) -> str:
+    """A name as one part of a line can hold it: neither two parts, nor a question, nor a new student."""
+    return " ".join(re.sub(r'[,"“”]', " ", name).split()).lstrip("+ ").rstrip("? ")
 
 
 def _technique_said(parts: Iterable[_Read], vocabulary: Vocabulary) -> str | None:
@@ -202,7 +212,7 @@ def _fitting(text: str, meanings: Iterable[_Meaning]) -> list[_Meaning]:
         found = [meaning for meaning in all_meanings if any(fits(text, words) for words in meaning.words)]
         # Short words said in part are nobody's: “s” is no slow.
         if fits is not _in_full:
-            found = [meaning for meaning in found if meaning.kind in ("student", "technique", "rung", "option")]
+            found = [meaning for meaning in found if meaning.kind in ("student", "technique", "rung", "option", "drill")]
         if found:
             return found
     return []
@@ -247,13 +257,13 @@ def _day(text: str) -> Part:
 
 def _problem(text: str, fits: list[_Meaning]) -> str:
     if not fits:
-        return f"“{text}” is no student, technique, side, rung, pace, view, partner or option that is known here"
+        return f"“{text}” is no student, technique, side, rung, pace, view, partner, option or drill that is known here"
     could_be = ", ".join(meaning.shown for meaning in fits[:5])
     return f"“{text}” could be {could_be}{' …' if len(fits) > 5 else ''}: say more of it"
 
 
 def _line(found: list[tuple[Part, _Meaning | None]], base: Naming, technique: str | None) -> Line:
-    """Parts put together; a kind said twice is told, and options or rungs of another technique fall away."""
+    """Parts put together; a kind said twice is told, and options, rungs or drills of another technique fall away."""
     kept: dict[str, str] = {}
     parts: list[Part] = []
     options: dict[str, str] = {} if technique != base.technique else dict(base.options)
@@ -273,8 +283,10 @@ def _line(found: list[tuple[Part, _Meaning | None]], base: Naming, technique: st
         if meaning is not None and meaning.kind == "option":
             options[meaning.group] = meaning.key
         parts.append(part)
-    said: dict[str, object] = {kind: kept[kind] for kind in ("side", "rung", "pace", "view", "partner", "question") if kind in kept}
-    carried = base.model_copy(update={"rung": None}) if technique != base.technique else base
+    said: dict[str, object] = {
+        kind: kept[kind] for kind in ("side", "rung", "drill", "pace", "view", "partner", "question") if kind in kept
+    }
+    carried = base.model_copy(update={"rung": None, "drill": None}) if technique != base.technique else base
     naming = carried.model_copy(update={**said, "technique": technique, "options": options})
     newcomer = next((part.means for part in parts if part.kind == "new student"), None)
     student = None if newcomer else kept.get("student")
@@ -290,6 +302,7 @@ def write_line(student: str | None, naming: Naming, vocabulary: Vocabulary) -> s
     parts += [known.options.get(group, {}).get(choice, choice) for group, choice in naming.options.items()] if known else []
     parts += [plain(naming.rung) if naming.rung else None]
     parts += [shown[kind, value] for kind in ("view", "partner") if (value := getattr(naming, kind))]
+    parts += [_without_commas(known.drills.get(naming.drill, naming.drill)) if known and naming.drill else None]
     parts += [f'"{naming.question.replace(chr(34), chr(39))}"' if naming.question else None]
     return ", ".join(part for part in parts if part)
 

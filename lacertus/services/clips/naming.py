@@ -6,17 +6,18 @@ import uuid
 from collections.abc import Sequence
 from datetime import date
 
-from sqlalchemy import select, update
+from sqlalchemy import or_, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from lacertus.core.clips.naming import Known, Line, Naming, Vocabulary, read_line, suggest, write_line
 from lacertus.core.errors import BadInput
+from lacertus.core.techniques.practice import Drill
 from lacertus.services.clips import intake
 from lacertus.services.errors import Conflict
 from lacertus.services.people import consents, people
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.techniques import catalogue
-from lacertus.store.tables import Clip, RepRow, Review, Student
+from lacertus.store.tables import Clip, OwnDrill, Prescription, RepRow, Review, Student
 
 MOST_AT_ONCE = 200
 
@@ -25,6 +26,7 @@ def vocabulary(db: Session, academy: uuid.UUID) -> Vocabulary:
     """The students and techniques that a line can mean."""
     students = {str(student.id): student.name for student in people.students(db, academy)}
     definitions = [catalogue.definition(version) for version in catalogue.techniques(db, academy)]
+    own = _own_drills(db, academy)
     known = [
         Known(
             id=technique.id,
@@ -33,10 +35,25 @@ def vocabulary(db: Session, academy: uuid.UUID) -> Vocabulary:
                 group: {key: choice.name for key, choice in option.choices.items()} for group, option in technique.options.items()
             },
             ladder=technique.ladder,
+            drills={drill.id: drill.name for drill in technique.drills if isinstance(drill, Drill)} | own.get(technique.id, {}),
         )
         for technique in definitions
     ]
     return Vocabulary(students=students, techniques=tuple(known))
+
+
+def _own_drills(db: Session, academy: uuid.UUID) -> dict[str, dict[str, str]]:
+    """By technique, the drills that coaches wrote: those kept for the academy, and those written in a prescription."""
+    kept = select(OwnDrill.technique, OwnDrill.name).where(OwnDrill.academy_id == academy)
+    by_hand = (
+        select(Prescription.technique, Prescription.name)
+        .join(Student, Student.id == Prescription.student_id)
+        .where(Student.academy_id == academy, or_(Prescription.drill == "", Prescription.start.is_not(None)))
+    )
+    found: dict[str, dict[str, str]] = {}
+    for technique, name in db.execute(kept.union(by_hand)):
+        found.setdefault(technique, {})[name] = name
+    return found
 
 
 def line_of(clip: Clip, words: Vocabulary) -> str:

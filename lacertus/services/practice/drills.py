@@ -1,4 +1,4 @@
-"""The drills for a fault: those of its technique, and those that a coach of the academy wrote in a line."""
+"""The drills for a fault: those of its technique, those that a coach of the academy wrote in a line, and starts of a technique."""
 
 from __future__ import annotations
 
@@ -10,15 +10,19 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.techniques.definition import Technique
-from lacertus.core.techniques.practice import Dose, Drill
+from lacertus.core.techniques.practice import Dose, Drill, Start
+from lacertus.core.techniques.vocabulary import Resistance
 from lacertus.core.texts import checked_name, checked_text
 from lacertus.services.errors import NotFound
 from lacertus.services.people.rights import Right, needs
-from lacertus.services.techniques import catalogue
+from lacertus.services.techniques import catalogue, starts
 from lacertus.store.tables import OwnDrill
 
 LONGEST_NAME, LONGEST_HOW = 120, 600
 MOST_OWN = 2000
+START = "start:"
+START_DOSE = Dose(sets=3, reps=10)
+_RESISTS: dict[Resistance, str] = {"none": "not at all", "fifth": "about a fifth", "half": "half", "full": "fully"}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -35,6 +39,12 @@ class DrillChoice:
     start: str | None = None
     solo: str = ""
     own: bool = False
+    is_start: bool = False
+
+
+def choices(db: Session, academy: uuid.UUID, technique: Technique, fault: str) -> list[DrillChoice]:
+    """What can be prescribed for a fault: its drills, then the positions that the technique is drilled from."""
+    return [*for_faults(db, academy, technique, fault), *from_starts(db, academy, technique)]
 
 
 def for_faults(db: Session, academy: uuid.UUID, technique: Technique, *faults: str) -> list[DrillChoice]:
@@ -70,8 +80,29 @@ def _of_technique(technique: str, drill: Drill) -> DrillChoice | None:
     )
 
 
+def from_starts(db: Session, academy: uuid.UUID, technique: Technique) -> list[DrillChoice]:
+    """The positions that a technique is drilled from, the academy's own among them, each as repetitions that begin there."""
+    rows = [row for row in starts.made(db, academy, [technique.id]).get(technique.id, ()) if row.offered]
+    return [_from_start(technique.id, one) for one in starts.with_made(technique, rows).starts]
+
+
+def _from_start(technique: str, start: Start) -> DrillChoice:
+    since = f" from “{start.resists_from.replace('_', ' ')}” on" if start.resists_from else ""
+    return DrillChoice(
+        technique=technique,
+        id=f"{START}{start.id}",
+        name=start.says,
+        how=f"Begin at {start.phase.replace('_', ' ')}; go back there for each repetition.",
+        dose=START_DOSE,
+        faults=(),
+        partner_task=f"Resist{since}: {_RESISTS[start.resistance]}." if start.resistance != "none" else "",
+        start=start.id,
+        is_start=True,
+    )
+
+
 def find(db: Session, academy: uuid.UUID, technique_id: str, drill: str) -> DrillChoice:
-    """One drill of a technique, or one of the academy's own.
+    """One drill of a technique, one of the academy's own, or a start (`start:` before its id).
 
     Raises:
         NotFound: no such technique or drill.
@@ -83,6 +114,9 @@ def find(db: Session, academy: uuid.UUID, technique_id: str, drill: str) -> Dril
     for row in db.scalars(select(OwnDrill).where(OwnDrill.academy_id == academy, OwnDrill.technique == technique_id)):
         if str(row.id) == drill:
             return _own(row)
+    for choice in from_starts(db, academy, technique) if drill.startswith(START) else ():
+        if choice.id == drill:
+            return choice
     raise NotFound("There is no such drill of this technique. Nothing was changed.")
 
 

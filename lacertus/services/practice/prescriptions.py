@@ -229,12 +229,9 @@ def _what(db: Session, academy: uuid.UUID, wish: Wish) -> tuple[str, str, str, s
     if wish.drill:
         found = drills.find(db, academy, wish.technique, wish.drill)
         return found.name, found.how, wish.partner_task or found.partner_task, wish.start or found.start
-    technique = catalogue.definition(catalogue.newest(db, academy, wish.technique))
     if wish.start is not None and not wish.name.strip():
-        start = technique.start(wish.start)
-        if start is None:
-            raise NotFound("This technique has no such start. Nothing was changed.")
-        return start.says, "", wish.partner_task, wish.start
+        found = drills.find(db, academy, wish.technique, f"{drills.START}{wish.start}")
+        return found.name, found.how, wish.partner_task or found.partner_task, found.start
     name = checked_name(wish.name, "the drill’s name", drills.LONGEST_NAME)
     how = checked_text(wish.how, "how it is done", drills.LONGEST_HOW) if wish.how.strip() else ""
     return name, how, wish.partner_task, wish.start

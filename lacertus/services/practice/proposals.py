@@ -47,7 +47,7 @@ def of_review(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> list[Pro
                 fault=fix.fault,
                 ask=asked.ask if asked else fix.fault.replace("-", " "),
                 reason=fix.reason,
-                drills=tuple(drills.for_faults(db, academy, technique, fix.fault)),
+                drills=tuple(drills.choices(db, academy, technique, fix.fault)),
                 prescribed=tuple(own),
             )
         )

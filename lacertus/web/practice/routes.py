@@ -79,7 +79,7 @@ def note_worked(review_id: uuid.UUID, form: p.WorkedIn, coach: SignedIn, db: Db)
 def _drill(one: DrillChoice) -> p.DrillChoiceOut:
     return p.DrillChoiceOut(
         technique=one.technique, id=one.id, name=one.name, how=one.how, dose=one.dose, dose_words=one.dose.words,
-        minutes=one.dose.minutes, partner_task=one.partner_task, start=one.start, own=one.own,
+        minutes=one.dose.minutes, partner_task=one.partner_task, start=one.start, own=one.own, is_start=one.is_start,
     )  # fmt: skip
 
 
@@ -87,9 +87,9 @@ def _drill(one: DrillChoice) -> p.DrillChoiceOut:
 def read_drills(
     technique: TechniqueId, fault: Annotated[str, Query(max_length=200)], coach: SignedIn, db: Db
 ) -> list[p.DrillChoiceOut]:
-    """The drills that answer a fault, the academy's own first."""
+    """The drills that answer a fault, the academy's own first, and then the positions that the technique is drilled from."""
     found = catalogue.definition(catalogue.newest(db, coach.academy_id, technique))
-    return [_drill(one) for one in drills.for_faults(db, coach.academy_id, found, fault)]
+    return [_drill(one) for one in drills.choices(db, coach.academy_id, found, fault)]
 
 
 @router.post("/techniques/{technique}/drills", status_code=201)

@@ -71,7 +71,7 @@ class WorkedOut(Out):
 
 
 class DrillChoiceOut(Out):
-    """A drill that answers a fault."""
+    """A drill that answers a fault, or a position to begin the technique from (`is_start`)."""
 
     technique: str
     id: str
@@ -83,6 +83,7 @@ class DrillChoiceOut(Out):
     partner_task: str
     start: str | None
     own: bool
+    is_start: bool
 
 
 class ProposalOut(Out):

@@ -13,6 +13,7 @@ KICK = Known(
     names=("Front kick", "mae geri"),
     options={"extension": {"snap": "Snap", "push": "Push"}, "stance": {"open": "Open stance"}},
     ladder=("solo", "static_partner", "moving"),
+    drills={"wall-chambers": "Chambers at a wall, slowly", "Heel first?": "Heel first?"},
 )
 SWEEP = Known(id="advancing-foot-sweep", names=("Advancing foot sweep", "de ashi barai"), ladder=("static_partner", "moving"))
 SCISSOR = Known(id="scissor-sweep", names=("Scissor sweep",), ladder=("solo",))
@@ -78,6 +79,15 @@ def test_options_and_rungs_are_those_of_the_technique_said_or_known() -> None:
     assert read_line("push, snap", WORDS, Naming(technique="front-kick")).problems
 
 
+def test_a_drill_is_named_by_its_words_and_belongs_to_its_technique() -> None:
+    assert read_line("front kick, chambers at a wall", WORDS).naming.drill == "wall-chambers"
+    assert read_line("chambers at a wall", WORDS).problems
+    before = Naming(technique="front-kick", drill="wall-chambers")
+    assert write_line(None, before, WORDS) == "Front kick, Chambers at a wall slowly"
+    assert read_line("left", WORDS, before).naming.drill == "wall-chambers"
+    assert read_line("de ashi barai", WORDS, before).naming.drill is None
+
+
 def test_another_technique_lets_go_of_the_first_ones_options_and_rung() -> None:
     before = Naming(technique="front-kick", options={"extension": "push"}, rung="solo", side="left", question="Why?")
     after = read_line("de ashi barai", WORDS, before).naming
@@ -97,13 +107,14 @@ def test_another_technique_lets_go_of_the_first_ones_options_and_rung() -> None:
 def test_a_written_line_is_read_again_as_the_same(
     student: str | None, technique: Known | None, side: str, pace: str, view: str, partner: str, question: str, data: st.DataObject
 ) -> None:
-    rung, options = None, {}
+    rung, drill, options = None, None, {}
     if technique:
+        drill = data.draw(st.sampled_from([None, *technique.drills]))
         rung = data.draw(st.sampled_from([None, *technique.ladder]))
         choices = {group: st.sampled_from(sorted(found)) for group, found in technique.options.items()}
         options = data.draw(st.fixed_dictionaries({}, optional=choices))
     naming = Naming(
-        technique=technique.id if technique else None, side=side, pace=pace, view=view, partner=partner, rung=rung,
+        technique=technique.id if technique else None, side=side, pace=pace, view=view, partner=partner, rung=rung, drill=drill,
         options=options, question=question.strip(),
     )  # fmt: skip
     line = read_line(write_line(student, naming, WORDS), WORDS)
@@ -129,6 +140,7 @@ def test_any_text_is_answered(text: str) -> None:
         ("Tomas, front kick, left, ", ("solo", "static partner", "moving")),
         ("Tomas, front kick, pu", ("Push",)),
         ("sweep", ("Advancing foot sweep", "Scissor sweep")),
+        ("front kick, cha", ("Chambers at a wall slowly",)),
         ("front", ("Front kick", "front view")),
     ],
 )

@@ -18,12 +18,13 @@ from lacertus.services.errors import Conflict, NotAllowed, NotFound
 from lacertus.services.people import people
 from lacertus.services.people.rights import act_as
 from lacertus.services.practice import drills, known, log, prescriptions, proposals, together
+from lacertus.services.practice.drills import START_DOSE
 from lacertus.services.practice.log import Entry
 from lacertus.services.practice.prescriptions import Wish
 from lacertus.services.progress import fix_first
 from lacertus.services.sheets import finish
-from lacertus.services.techniques import catalogue
-from lacertus.store.tables import Clip, InboxRow, PracticeLog, Prescription, Student
+from lacertus.services.techniques import catalogue, starts
+from lacertus.store.tables import Clip, InboxRow, PracticeLog, Prescription, RepRow, Student
 from tests import watch
 from tests.halls import Hall
 from tests.services.progress.rung_reps import TODAY, done
@@ -58,6 +59,26 @@ def test_where_the_library_has_no_drill_the_coach_writes_one_and_it_is_kept(db: 
     assert (again.id, again.how) == (made.id, "Twenty times")
     with pytest.raises(NotFound, match="no such fault"):
         drills.write(db, where.academy, "front-kick", "no-such", "A drill", "", DOSE, None)
+
+
+def test_a_position_to_start_from_is_prescribed_with_what_the_partner_does(db: Session, where: Hall) -> None:
+    done(db, where, "front-kick", "solo", ["missed"], 1)
+    rep = db.scalars(select(RepRow.id)).one()
+    technique = catalogue.definition(catalogue.newest(db, where.academy, "front-kick"))
+    made = starts.make(db, where.academy, technique, rep, 3, {})
+    starts.change(db, where.academy, technique, made.name, "Knee is up already", "half", "knee_top")
+    one = next(one for one in drills.choices(db, where.academy, technique, "low-chamber") if one.name == "Knee is up already")
+    assert (one.is_start, one.start, one.dose, one.partner_task) == (True, made.name, START_DOSE, "Resist from “knee top” on: half.")
+    by_id = Wish(technique="front-kick", faults=("low-chamber",), dose=one.dose, drill=one.id)
+    row = prescriptions.prescribe(db, where.academy, where.student, by_id, None, TODAY).row
+    assert (row.name, row.start, row.partner_task) == (one.name, made.name, one.partner_task)
+    by_start = Wish(technique="front-kick", faults=("low-chamber",), dose=one.dose, start=made.name)
+    with pytest.raises(Conflict, match="Knee is up already"):
+        prescriptions.prescribe(db, where.academy, where.student, by_start, None, TODAY)
+    starts.delete(db, where.academy, "front-kick", made.name)
+    assert one.id not in [other.id for other in drills.choices(db, where.academy, technique, "low-chamber")]
+    with pytest.raises(NotFound, match="no such drill"):
+        drills.find(db, where.academy, "front-kick", one.id)
 
 
 def test_a_fourth_makes_room_by_fix_first_and_says_which_went(db: Session, where: Hall) -> None:

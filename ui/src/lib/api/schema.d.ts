@@ -3590,7 +3590,7 @@ export interface paths {
         };
         /**
          * Read Drills
-         * @description The drills that answer a fault, the academy's own first.
+         * @description The drills that answer a fault, the academy's own first, and then the positions that the technique is drilled from.
          */
         get: operations["read_drills_api_techniques__technique__drills_get"];
         put?: never;
@@ -4855,7 +4855,7 @@ export interface components {
         };
         /**
          * DrillChoiceOut
-         * @description A drill that answers a fault.
+         * @description A drill that answers a fault, or a position to begin the technique from (`is_start`).
          */
         DrillChoiceOut: {
             dose: components["schemas"]["Dose"];
@@ -4865,6 +4865,8 @@ export interface components {
             how: string;
             /** Id */
             id: string;
+            /** Is Start */
+            is_start: boolean;
             /** Minutes */
             minutes: number;
             /** Name */

@@ -95,7 +95,7 @@
       spellcheck="false"
       aria-label={clips.length > 1 ? `Who and what, for ${clips.length} clips` : `Who and what, for ${first?.name}`}
       aria-describedby="understood"
-      placeholder="student, technique, side, pace, rung, option, view, “the student’s question”"
+      placeholder="student, technique, side, pace, rung, option, drill, view, “the student’s question”"
     />
     <button class="button main" disabled={saving} onclick={save}
       >{clips.length > 1 ? `Name ${clips.length} clips` : 'Save'}</button

@@ -24,7 +24,9 @@
   let name = $state('')
   let times = $state(3)
   let changed = $state<Schemas['Dose'] | null>(null)
-  const id = $derived(chosen ?? drills[0]?.id ?? OWN)
+  const answers = $derived(drills.filter((one) => !one.is_start))
+  const starts = $derived(drills.filter((one) => one.is_start))
+  const id = $derived(chosen ?? answers[0]?.id ?? OWN)
   const drill = $derived(drills.find((one) => one.id === id))
   const usual = $derived<Schemas['Dose']>(drill?.dose ?? OWN_DOSE)
 
@@ -81,8 +83,11 @@
         changed = null
       }}
     >
-      {#each drills as one (one.id)}<option value={one.id}>{one.name}{one.own ? ' (your own)' : ''}</option>{/each}
+      {#each answers as one (one.id)}<option value={one.id}>{one.name}{one.own ? ' (your own)' : ''}</option>{/each}
       <option value={OWN}>write one…</option>
+      {#if starts.length}<optgroup label="The technique, starting from"
+          >{#each starts as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</optgroup
+        >{/if}
     </select></label
   >
   {#if !drill}<input
