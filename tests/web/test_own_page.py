@@ -14,6 +14,8 @@ import sqlalchemy as sa
 from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session
 
+from lacertus.core.plan.rounds import Tap
+from lacertus.services.classes import rounds
 from lacertus.services.people import consents, inbox, people
 from lacertus.services.review import review as reviewing
 from lacertus.services.review.cuts import RepCut
@@ -24,6 +26,7 @@ from lacertus.settings import settings
 from lacertus.store.tables import Academy, Account, AuditRow, Clip, ConsentRow, InboxRow, SheetAnswer, StudentLink
 from tests.drawn import default_of_rep
 from tests.halls import EMAIL, PASSWORD, Hall, one_app, read_in
+from tests.services.progress.rung_reps import TODAY
 from tests.web.uploading import TUS, metadata
 
 JSON = {"accept": "application/json"}
@@ -71,6 +74,22 @@ class TestPage:
         assert "Drill" in html
         assert "Film again around" in html
         assert f"{page}/sheet/{finished}" in html
+
+    def test_it_shows_the_student_s_own_part_of_a_game_and_nobody_else_s(
+        self, db: Session, where: Hall, phone: TestClient, page: str
+    ) -> None:
+        other = people.create_student(db, where.academy, "Somebody Else")
+        game = rounds.Wish(objective="Past the arms", student=where.student, other=other.id, seconds=60, rounds=2, held_on=TODAY)
+        row = rounds.add(db, where.academy, game, None)
+        assert "Past the arms" not in phone.get(page).text
+        own = [Tap(key=f"a{n}", by=str(where.student), round=n, side="left", at_s=1.0) for n in (1, 2)]
+        theirs = [Tap(key=f"b{n}", by=str(other.id), round=2, side="right", at_s=2.0 + n) for n in range(2)]
+        rounds.tap(db, where.academy, row.id, [*own, *theirs])
+        db.commit()
+        html = phone.get(page).text
+        assert "Past the arms" in html
+        assert "Rounds won: 1 of 2. Points on the left 2, on the right 0." in html
+        assert "Somebody Else" not in html
 
     def test_before_anything_is_reviewed_it_says_what_to_do(self, phone: TestClient, page: str) -> None:
         assert "Nothing has been reviewed yet" in phone.get(page).text

@@ -15,7 +15,7 @@ from lacertus.core.errors import BadInput
 from lacertus.core.plan.queue import queue_of
 from lacertus.core.plan.today import UNSEEN_DAYS, Kind, Pace, Reason, Task, Worked, tasks_of
 from lacertus.core.progress.ledger import State
-from lacertus.services.academy import decisions, second_opinions
+from lacertus.services.academy import asked_opinions, decisions, second_opinions
 from lacertus.services.classes import lessons
 from lacertus.services.classes.calendar import TrainingDays
 from lacertus.services.classes.lessons import OnDay
@@ -265,12 +265,19 @@ class _Gathered:
         return dict(self._db.execute(rows).tuples().all())
 
     def _opinions(self) -> Iterator[Shown]:
-        """Second opinions that this coach has begun and not handed in."""
-        for one in second_opinions.offers(self._db, self._academy.id, self._coach):
-            if one.begun:
+        """Second opinions that this coach was asked for, and those begun and not handed in."""
+        begun = [one for one in second_opinions.offers(self._db, self._academy.id, self._coach) if one.begun]
+        asked = asked_opinions.of_coach(self._db, self._academy.id, self._coach)
+        by_review = {one.review: one for one in asked}
+        for one in begun:
+            if one.review not in by_review:
                 reason = Reason(kind=Kind.OPINION, about=f"opinion:{one.review}", since=one.filmed_on.toordinal())
                 words = f"Finish your second opinion on “{one.clip_name}”"
                 yield Shown(reason=reason, student=one.student, words=words, path=f"/second/{one.review}")
+        for ask in asked:
+            reason = Reason(kind=Kind.OPINION, about=f"opinion:{ask.review}", since=ask.on.toordinal())
+            words = f"{ask.by or 'A coach'} asks for your second opinion on “{ask.clip_name}”"
+            yield Shown(reason=reason, student=ask.student, words=words, path=f"/second/{ask.review}")
 
     def _decisions(self, pending: Iterable[decisions.Pending]) -> Iterator[Shown]:
         for one in pending:

@@ -30,7 +30,9 @@ from lacertus.services.review import review as reviewing
 from lacertus.services.sheets import rendering, share
 from lacertus.services.sheets import sheet as sheets
 from lacertus.services.sheets.share import Opened, key_of
+from lacertus.services.students import own_rounds
 from lacertus.services.students.links import OpenedPage
+from lacertus.services.students.own_rounds import OwnRound
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import Academy, Answer, Clip, FloorNote, InboxRow, Prescription, RepRow, Review, Revision
 
@@ -99,6 +101,7 @@ class OwnPage:
     """What the coach wants to be filmed."""
     next_class: date | None
     today: date
+    rounds: Sequence[OwnRound]
 
     @property
     def next_on(self) -> str:
@@ -136,6 +139,7 @@ def page(db: Session, found: OpenedPage) -> OwnPage:
         wishes=[_wish(db, found.academy, row) for row in floor.wishes(db, student.id)],
         next_class=calendar.TrainingDays(db, academy.id, today).next(student.id),
         today=today,
+        rounds=own_rounds.of_student(db, academy.id, student.id),
     )
 
 

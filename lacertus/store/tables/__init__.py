@@ -30,7 +30,18 @@ from lacertus.store.tables.plan import (
     WeeklyClass,
 )
 from lacertus.store.tables.progress import Feeling, Grade, JudgementRow, ReactedRow, Requirement, RungDecision, Tally, Taught
-from lacertus.store.tables.reviews import Answer, Correction, EventMark, Opinion, OverruleRow, PointRow, RemarkRow, RepRow, Review
+from lacertus.store.tables.reviews import (
+    Answer,
+    Correction,
+    EventMark,
+    Opinion,
+    OpinionAsked,
+    OverruleRow,
+    PointRow,
+    RemarkRow,
+    RepRow,
+    Review,
+)
 from lacertus.store.tables.sheets import Revision, ShareLink, SheetAnswer
 from lacertus.store.tables.site import JobRow, SiteFact, SiteKey
 from lacertus.store.tables.students import ConsentRow, InboxRow, StudentLink
@@ -63,6 +74,7 @@ __all__ = [
     "MadeStart",
     "Note",
     "Opinion",
+    "OpinionAsked",
     "OverruleRow",
     "OwnDrill",
     "PartnerRule",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from datetime import datetime
+from datetime import date, datetime
 
 from sqlalchemy import (
     ARRAY,
@@ -210,6 +210,16 @@ class Opinion(Base):
     first_account_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
     handed_in_at: Mapped[datetime | None]
     __table_args__ = (CheckConstraint("verdict in ('met', 'missed', 'not_seen')", name="verdict"),)
+
+
+class OpinionAsked(Base):
+    """That a coach was asked for a second opinion on a review: by whom and when."""
+
+    __tablename__ = "opinion_asked"
+    review_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("review.id", ondelete="CASCADE"), primary_key=True)
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("account.id", ondelete="CASCADE"), primary_key=True, index=True)
+    asked_by: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    asked_on: Mapped[date]
 
 
 class RemarkRow(Base):

@@ -8,9 +8,10 @@ from typing import Annotated
 
 from fastapi import APIRouter, Path, Query
 
-from lacertus.services.academy import common_faults, second_opinions
+from lacertus.services.academy import asked_opinions, common_faults, second_opinions
 from lacertus.services.academy.common_faults import LONG_UNSEEN_DAYS, Part, ShownCommon
 from lacertus.services.academy.second_opinions import SecondOpinion
+from lacertus.services.people import academies
 from lacertus.services.progress import grades
 from lacertus.web import schemas as s
 from lacertus.web.academy import schemas as a
@@ -95,6 +96,27 @@ def give_second(
 def hand_in_second(review_id: uuid.UUID, coach: SignedIn, db: Db) -> a.SecondOpinionOut:
     """Hand the second opinion in: it stands from now on, and the first verdicts are shown beside it."""
     return _look(second_opinions.hand_in(db, coach.academy_id, coach.id, review_id))
+
+
+@router.get("/reviews/{review_id}/colleagues")
+def read_colleagues(review_id: uuid.UUID, coach: SignedIn, db: Db) -> list[a.ColleagueOut]:
+    """Who can be asked for a second opinion on a review, and who was."""
+    return [a.ColleagueOut.model_validate(one) for one in asked_opinions.colleagues(db, coach.academy_id, review_id)]
+
+
+@router.put("/reviews/{review_id}/colleagues/{account_id}")
+def ask_colleague(review_id: uuid.UUID, account_id: uuid.UUID, coach: SignedIn, db: Db) -> list[a.ColleagueOut]:
+    """Ask a coach for a second opinion: it stands in that coach's day."""
+    on = academies.today(db, coach.academy_id)
+    asked_opinions.ask(db, coach.academy_id, review_id, account_id, coach.id, on)
+    return read_colleagues(review_id, coach, db)
+
+
+@router.delete("/reviews/{review_id}/colleagues/{account_id}")
+def take_asking_back(review_id: uuid.UUID, account_id: uuid.UUID, coach: SignedIn, db: Db) -> list[a.ColleagueOut]:
+    """Ask a coach no longer."""
+    asked_opinions.take_back(db, coach.academy_id, review_id, account_id)
+    return read_colleagues(review_id, coach, db)
 
 
 # --- grades ------------------------------------------------------------------------------------------

@@ -94,6 +94,16 @@ class AcademyOut(Out):
 # --- second opinions ---------------------------------------------------------------------------------
 
 
+class ColleagueOut(Out):
+    """A coach who can judge a review a second time."""
+
+    id: uuid.UUID
+    name: str
+    asked_on: date | None
+    asked_by: str
+    given: bool
+
+
 class LookedAtOut(Out):
     id: str
     ask: str

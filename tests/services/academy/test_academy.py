@@ -13,7 +13,7 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.services.academy import common_faults, second_opinions
+from lacertus.services.academy import asked_opinions, common_faults, second_opinions, today
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.people import accounts, people
 from lacertus.services.progress import follow_up, grades, rungs
@@ -182,6 +182,48 @@ class TestSecondOpinions:
         finishing.reopen(db, where.academy, review, "cut anew")
         reviewing.delete_rep(db, where.academy, rep)
         assert db.scalars(select(Opinion)).all() == []
+
+    def test_a_coach_who_is_asked_by_name_has_it_in_the_day_until_it_is_given(
+        self, db: Session, where: Hall, second: uuid.UUID, judged: tuple[uuid.UUID, uuid.UUID]
+    ) -> None:
+        review, rep = judged
+        first = coach_of(db)
+        (colleague,) = asked_opinions.colleagues(db, where.academy, review)
+        assert (colleague.id, colleague.asked_on, colleague.given) == (second, None, False)
+        for _ in range(2):
+            asked_opinions.ask(db, where.academy, review, second, first, TODAY)
+        (colleague,) = asked_opinions.colleagues(db, where.academy, review)
+        assert (colleague.asked_on, colleague.asked_by) == (TODAY, "A Coach")
+        for begun in (False, True):
+            shown = [one.words for task in today.day(db, where.academy, second, None, TODAY).chosen for one in task.reasons]
+            assert sum("A Coach asks for your second opinion" in words for words in shown) == 1, begun
+            assert not any("Finish your second opinion" in words for words in shown)
+            second_opinions.give(db, where.academy, second, review, rep, "toes_back", "met")
+        assert asked_opinions.of_coach(db, where.academy, first) == []
+        second_opinions.hand_in(db, where.academy, second, review)
+        assert asked_opinions.of_coach(db, where.academy, second) == []
+        with pytest.raises(Conflict, match="Second Coach has given"):
+            asked_opinions.ask(db, where.academy, review, second, first, TODAY)
+
+    def test_only_a_coach_who_did_not_judge_it_is_asked_and_the_asking_can_be_taken_back(
+        self, db: Session, where: Hall, second: uuid.UUID, judged: tuple[uuid.UUID, uuid.UUID]
+    ) -> None:
+        review, _ = judged
+        first = coach_of(db)
+        helper = accounts.create_account(db, where.academy, "helper@example.test", "A Helper", PASSWORD, role="assistant").id
+        for nobody in (helper, uuid.uuid4()):
+            with pytest.raises(BadInput, match="choose a coach of your academy"):
+                asked_opinions.ask(db, where.academy, review, nobody, first, TODAY)
+        with pytest.raises(BadInput, match="your own second opinion"):
+            asked_opinions.ask(db, where.academy, review, first, first, TODAY)
+        asked_opinions.ask(db, where.academy, review, second, first, TODAY)
+        asked_opinions.take_back(db, where.academy, review, second)
+        assert asked_opinions.of_coach(db, where.academy, second) == []
+        with pytest.raises(NotFound, match="was not asked"):
+            asked_opinions.take_back(db, where.academy, review, second)
+        finishing.reopen(db, where.academy, review, "look again")
+        with pytest.raises(Conflict, match="finished review"):
+            asked_opinions.ask(db, where.academy, review, second, first, TODAY)
 
     def test_what_cannot_be_judged_a_second_time_is_refused(
         self, db: Session, where: Hall, second: uuid.UUID, judged: tuple[uuid.UUID, uuid.UUID]

@@ -68,7 +68,12 @@ def test_a_position_to_start_from_is_prescribed_with_what_the_partner_does(db: S
     made = starts.make(db, where.academy, technique, rep, 3, {})
     starts.change(db, where.academy, technique, made.name, "Knee is up already", "half", "knee_top")
     one = next(one for one in drills.choices(db, where.academy, technique, "low-chamber") if one.name == "Knee is up already")
-    assert (one.is_start, one.start, one.dose, one.partner_task) == (True, made.name, START_DOSE, "Resist from “knee top” on: half.")
+    assert (one.is_start, one.start, one.dose, one.partner_task) == (
+        True,
+        made.name,
+        START_DOSE,
+        "Resist from “knee top” on: half.",
+    )
     by_id = Wish(technique="front-kick", faults=("low-chamber",), dose=one.dose, drill=one.id)
     row = prescriptions.prescribe(db, where.academy, where.student, by_id, None, TODAY).row
     assert (row.name, row.start, row.partner_task) == (one.name, made.name, one.partner_task)

@@ -22,7 +22,12 @@
   {#each grades as grade (grade)}
     <h2 class="mt-6">{grade}</h2>
     <div class="overflow-x-auto">
-      <table class="mt-1 w-full text-sm">
+      <table class="mt-1 w-full min-w-[56rem] table-fixed text-sm">
+        <colgroup
+          ><col class="w-[18%]" /><col class="w-[12%]" /><col class="w-[8%]" /><col class="w-[8%]" /><col
+            class="w-[18%]"
+          /><col /></colgroup
+        >
         <thead
           ><tr class="soft text-left" style="border-bottom: 2px solid var(--ink)"
             ><th class="py-1 pr-4 font-normal">Technique</th><th class="pr-4 font-normal">Rung asked</th><th
@@ -35,21 +40,23 @@
         <tbody>
           {#each (rows.data ?? []).filter((row) => row.grade === grade) as row (row.technique)}
             <tr class="rule-b align-top" data-row={row.technique}>
-              <td class="py-1.5 pr-4"><a class="underline" href="#/techniques/{row.technique}">{row.name}</a></td>
-              <td class="pr-4">{spoken(row.rung)}</td>
-              <td class="num pr-4">{row.last_taught ? day(row.last_taught) : 'never'}</td>
-              <td class="num pr-4">{row.last_filmed ? day(row.last_filmed) : 'never'}</td>
-              <td class="num pr-4"
-                >{row.holding} of {row.students}
-                {#if row.students}<span class="soft"
+              <td class="py-2 pr-4"
+                ><a class="inline! p-0! underline" href="#/techniques/{row.technique}">{row.name}</a></td
+              >
+              <td class="py-2 pr-4">{spoken(row.rung)}</td>
+              <td class="num py-2 pr-4">{row.last_taught ? day(row.last_taught) : 'never'}</td>
+              <td class="num py-2 pr-4">{row.last_filmed ? day(row.last_filmed) : 'never'}</td>
+              <td class="py-2 pr-4"
+                ><span class="num">{row.holding}</span> of <span class="num">{row.students}</span>
+                {#if row.students}<span class="soft whitespace-nowrap"
                     >({percent(row.interval[0] ?? 0)} to {percent(row.interval[1] ?? 1)})</span
                   >{/if}</td
               >
-              <td>
+              <td class="py-2">
                 {#if row.next.layer}{row.next.is_new ? row.next.layer_name : `${row.next.layer_name} again`}
                   {#if row.next.start}<span class="soft">from: {row.next.start_says}</span>{/if}
-                  {#if row.next.coming}<span class="soft num"
-                      >{row.next.holding} of {row.next.coming} hold the last</span
+                  {#if row.next.coming}<span class="soft"
+                      >· {row.next.holding} of {row.next.coming} hold the last layer</span
                     >{/if}{:else}all of it{/if}
               </td>
             </tr>

@@ -4,6 +4,7 @@
   import { client, unwrap } from '../lib/api/client'
   import Combobox from '../lib/parts/Combobox.svelte'
   import { longDay } from '../lib/parts/words'
+  import ClipRange from '../lib/plan/ClipRange.svelte'
   import RoundNumbers from '../lib/plan/RoundNumbers.svelte'
 
   /** Rounds and games: live ones are begun here; those of a long clip are read from the attempts that were cut in it. */
@@ -16,10 +17,15 @@
     (students.data ?? []).filter((one) => !one.archived_at).map((one) => ({ value: one.id, label: one.name })),
   )
   let form = $state({ objective: '', student: '', other: '', rounds: 3, seconds: 120, rest_s: 60, clip: '' })
+  const clip = $derived((clips.data ?? []).find((one) => one.id === form.clip))
+  let range = $state<[number, number]>([0, 1])
+  function choose(id: string): void {
+    form.clip = id
+    range = [0, Math.max(1, (clip?.frames_done ?? 2) - 1)]
+  }
   async function begin(event: Event): Promise<void> {
     event.preventDefault()
     await asking.run(async () => {
-      const clip = (clips.data ?? []).find((one) => one.id === form.clip)
       const made = await unwrap(
         client.POST('/api/rounds', {
           body: {
@@ -27,6 +33,8 @@
             other: form.other || null,
             clip: clip ? clip.id : null,
             rounds: clip ? 1 : form.rounds,
+            first_frame: clip ? range[0] : null,
+            last_frame: clip ? range[1] : null,
           },
         }),
       )
@@ -41,7 +49,7 @@
   <form class="mt-3 flex flex-wrap items-end gap-x-4 gap-y-2 text-sm" onsubmit={(event) => void begin(event)}>
     <label class="grow"
       >What scores<input
-        class="field w-full"
+        class="field block w-full"
         bind:value={form.objective}
         maxlength="200"
         required
@@ -70,7 +78,11 @@
       /></span
     >
     <label
-      >From<select class="field block" bind:value={form.clip}>
+      >From<select
+        class="field block h-[30px] max-w-60"
+        value={form.clip}
+        onchange={(event) => choose(event.currentTarget.value)}
+      >
         <option value="">live, with a tally</option>
         {#each (clips.data ?? []).filter((one) => one.state === 'ready') as clip (clip.id)}<option value={clip.id}
             >the clip {clip.name}</option
@@ -86,6 +98,7 @@
       <label>Rest<input class="field num block w-20" type="number" min="0" max="3600" bind:value={form.rest_s} /></label
       >
     {/if}
+    {#if clip}<ClipRange {clip} {range} changed={(next) => (range = next)} />{/if}
     <button class="button main" disabled={!form.student}>{form.clip ? 'Read the round' : 'Begin'}</button>
   </form>
   {#if asking.failure}<p class="notice bad mt-2" role="alert">{asking.failure}</p>{/if}

@@ -10,6 +10,7 @@
   import { tell } from '../lib/parts/told'
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { client, send, unwrap, write, type Schemas } from '../lib/api/client'
+  import AskColleague from '../lib/plan/AskColleague.svelte'
   import Proposals from '../lib/plan/Proposals.svelte'
   import Worked from '../lib/plan/Worked.svelte'
   import JobProgress from '../lib/jobs/JobProgress.svelte'
@@ -122,7 +123,7 @@
       {#if failure}<p class="notice bad mt-2" role="alert">{failure}</p>{/if}
       {#if data.finished}<Proposals review={params.review} student={data.student} /><Worked
           review={params.review}
-        />{/if}
+        /><AskColleague review={params.review} />{/if}
 
       <h2 class="mt-5">Send</h2>
       <div class="mt-1 flex flex-wrap items-end gap-2 text-sm">

@@ -104,7 +104,7 @@
       <li class="rule-b py-2.5" data-prescription={one.name}>
         <div class="flex flex-wrap items-baseline gap-x-4">
           <b>{one.name}</b>
-          <span class="num text-sm">{one.dose_words}{SIDES[one.side]}, {one.minutes} min</span>
+          <span class="text-sm">{one.dose_words}{SIDES[one.side]}, {one.minutes} min</span>
           <span class="soft text-sm">{one.technique_name}, since {day(one.since)} {one.by ? `by ${one.by}` : ''}</span>
           {#if one.kept}<span class="ml-auto text-sm"
               ><span class="num">{one.kept.done} of {Math.round(one.kept.prescribed)}</span> done</span
@@ -136,7 +136,8 @@
   {#if session.mayReview && faults.length}
     <div class="mt-2 text-sm">
       <label
-        >Prescribe something for <select class="field" bind:value={adding}>
+        >Prescribe something for
+        <select class="field ml-1" bind:value={adding}>
           <option value="">choose a fault…</option>
           {#each faults as one (`${one.technique} ${one.fault}`)}<option value="{one.technique} {one.fault}"
               >{one.technique_name}: {one.ask}</option

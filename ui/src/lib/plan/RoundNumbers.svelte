@@ -21,17 +21,15 @@
       <span class="num">{one.over_all.countered}</span> countered{one.over_all.unknown
         ? `, ${one.over_all.unknown} without an outcome`
         : ''}
-      {#if one.completed}<span class="soft num">completed {shareWords(one.completed)}</span>{/if}
+      {#if one.completed}<span class="soft">completed {shareWords(one.completed)}</span>{/if}
     </p>
     <p>
       Mix:
-      {#each Object.entries(one.mix) as [side, share] (side)}<span class="mr-3"
-          >{side} <span class="num">{shareWords(share)}</span></span
-        >{/each}
+      {#each Object.entries(one.mix) as [side, share] (side)}<span class="mr-3">{side} {shareWords(share)}</span>{/each}
     </p>
     <p>
-      First third <span class="num">{rate(one.first)}</span>, last third <span class="num">{rate(one.last)}</span>
-      {#if one.first.median_s != null && one.last.median_s != null}<span class="soft num"
+      First third {rate(one.first)}, last third {rate(one.last)}
+      {#if one.first.median_s != null && one.last.median_s != null}<span class="soft"
           >an attempt takes {one.first.median_s.toFixed(1)} s, then {one.last.median_s.toFixed(1)} s</span
         >{/if}
     </p>
@@ -53,7 +51,7 @@
             >{one.answer ? spoken(one.answer) : 'nothing'}</td
           ><td class="num pr-4">{one.times.count}</td><td class="num pr-4"
             >{one.median_ms == null ? '' : `${Math.round(one.median_ms)} ms`}</td
-          ><td class="num">{one.completed ? shareWords(one.completed) : ''}</td></tr
+          ><td>{one.completed ? shareWords(one.completed) : ''}</td></tr
         >
       {/each}
     </tbody>

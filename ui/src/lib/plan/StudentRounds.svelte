@@ -1,11 +1,12 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query'
-  import { client, unwrap } from '../api/client'
+  import { client, unwrap, type Schemas } from '../api/client'
   import { longDay } from '../parts/words'
   import RoundNumbers from './RoundNumbers.svelte'
 
   /** The rounds and games of a student, the newest first. */
   let { student }: { student: string } = $props()
+  const partner = (one: Schemas['RoundOut']) => (one.student === student ? one.other_name : one.student_name)
   const rounds = createQuery(() => ({
     queryKey: ['rounds', student],
     queryFn: () => unwrap(client.GET('/api/rounds', { params: { query: { student } } })),
@@ -19,7 +20,7 @@
       <div class="rule-b py-2">
         <p>
           {one.objective}
-          <span class="soft num text-sm">{longDay(one.held_on)}{one.other_name ? ` with ${one.other_name}` : ''}</span>
+          <span class="soft num text-sm">{longDay(one.held_on)}{partner(one) ? ` with ${partner(one)}` : ''}</span>
         </p>
         <RoundNumbers round={one} />
       </div>

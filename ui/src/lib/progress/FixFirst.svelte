@@ -85,8 +85,9 @@
                 >{/if}<span class="ml-2">“{one.cue}”</span>
             </p>
             <p class="soft text-sm">
-              {one.reason}.{#if one.seen_on_floor}
-                Seen on the floor {one.seen_on_floor === 1 ? 'once' : `${one.seen_on_floor} times`} in the last 30 days.{/if}{#if one.why}
+              {one.reason}.{#if one.seen_on_floor}{' '}Seen on the floor {one.seen_on_floor === 1
+                  ? 'once'
+                  : `${one.seen_on_floor} times`} in the last 30 days.{/if}{#if one.why}
                 <span style="color: var(--ink)">Chosen: “{one.why}”</span>{/if}
             </p>
           </div>
