@@ -42,6 +42,7 @@ REPS_A_CLIP = 5
 DAYS = 365
 KINDS = 4
 """So many techniques of CHECKPOINTS checkpoints each."""
+IN_CLASS = 40
 ASKED = 60
 """So often each page is asked for."""
 EMAIL, PASSWORD = "scale@example.test", "straw-ledger-nine"
@@ -198,9 +199,35 @@ def _pages(server: Server, academy: tuple[str, list[uuid.UUID]]) -> dict[str, np
             "grades": lambda: "/api/grades",
             "techniques": lambda: "/api/techniques",
         }  # fmt: skip
+        first = _once(client, "/api/today")
         found = {name: [_once(client, way()) for _ in range(ASKED)] for name, way in asked.items()}
+        found |= _class_of(client, students[:IN_CLASS], page["faults"][0]["technique"])
+        found["the day, first after a start"] = [first]
     at_server = _logged(server)
     return {name: np.array([(at_server[key], ms) for key, ms in own]) for name, own in found.items()}
+
+
+def _class_of(client: httpx.Client, students: Sequence[uuid.UUID], technique: str) -> dict[str, list[tuple[str, float]]]:
+    """A class of so many students is planned and paired, again and again."""
+    today = date.today()
+    wish = {"name": "Bench", "on": today.isoformat(), "at": 1080, "minutes": 90, "mats": 20}
+    lesson = client.post("/api/classes", json=wish).raise_for_status().json()
+    path = f"/api/classes/{lesson['id']}"
+    change = {"version": lesson["version"], "teach": [{"technique": technique}], "coming": [str(one) for one in students]}
+    lesson = client.patch(path, json=change).raise_for_status().json()
+    found: dict[str, list[tuple[str, float]]] = {"a class: make the plan": [], "a class: make pairs": [], "a class": []}
+    for _ in range(ASKED // 3):
+        for name, way in (("a class: make the plan", f"{path}/make"), ("a class: make pairs", f"{path}/pairs")):
+            answer, told = _sent(client, "POST", way, {"version": lesson["version"]})
+            lesson, found[name] = answer, [*found[name], told]
+        found["a class"].append(_once(client, path))
+    return found
+
+
+def _sent(client: httpx.Client, method: str, path: str, body: dict[str, Any]) -> tuple[dict[str, Any], tuple[str, float]]:
+    started = time.perf_counter()
+    answer = client.request(method, path, json=body).raise_for_status()
+    return answer.json(), (answer.headers["X-Request-Id"], 1000 * (time.perf_counter() - started))
 
 
 def _once(client: httpx.Client, path: str) -> tuple[str, float]:

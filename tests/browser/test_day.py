@@ -12,14 +12,15 @@ from sqlalchemy.orm import Session
 
 from lacertus.services.classes import calendar, lessons
 from lacertus.services.classes.calendar import WeeklyWish
-from lacertus.services.people import people
+from lacertus.services.people import accounts, people
 from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
-from lacertus.store.tables import FloorNote, Lesson, PracticeLog, Prescription
+from lacertus.services.sheets import finish
+from lacertus.store.tables import Account, Clip, FloorNote, Lesson, PracticeLog, Prescription, Review, Round
 from tests.browser import walk
 from tests.browser.conftest import signed_in
 from tests.drawn import default_of_rep
-from tests.halls import Hall, cut
+from tests.halls import PASSWORD, Hall, cut
 from tests.place import Server
 
 
@@ -171,3 +172,43 @@ def test_the_running_class_of_another_academy_is_not_shown(page: Page, server: S
     expect(page.get_by_role("heading", name="Extra")).to_be_visible()
     page.goto(f"{server.url}/#/classes/00000000-0000-4000-8000-000000000007")
     expect(page.get_by_role("alert")).to_contain_text("no such class")
+
+
+def test_a_round_is_cut_out_of_a_long_clip_by_two_thumbs(
+    page: Page, server: Server, db: Session, where: Hall, waiting: Any
+) -> None:
+    page.goto(f"{server.url}/#/rounds")
+    page.get_by_label("What scores").fill("Foot on the pad")
+    walk.pick(page, "one", "A Student")
+    page.get_by_label("From").select_option(value=str(waiting))
+    begins = page.get_by_role("slider", name="The round begins")
+    begins.focus()
+    for _ in range(3):
+        page.keyboard.press("ArrowRight")
+    page.get_by_role("slider", name="The round ends").focus()
+    page.keyboard.press("ArrowLeft")
+    page.get_by_role("button", name="Read the round").click()
+    expect(page.locator('[data-round="Foot on the pad"]')).to_be_visible()
+    row = db.scalars(select(Round)).one()
+    frames = db.get_one(Clip, waiting).frames_done
+    assert (row.first_frame, row.last_frame) == (3, frames - 2)
+
+
+def test_a_colleague_who_is_asked_for_a_second_opinion_finds_it_in_the_day(
+    page: Page, browser: Browser, server: Server, db: Session, where: Hall, waiting: Any
+) -> None:
+    review = db.scalars(select(Review.id)).one()
+    finish.finish(db, where.academy, review, db.scalars(select(Account.id)).one())
+    accounts.create_account(db, where.academy, "second@example.test", "Second Coach", PASSWORD)
+    db.commit()
+    page.goto(f"{server.url}/#/sheet/{review}")
+    asked = page.get_by_label("Second opinion", exact=True)
+    asked.get_by_role("button", name="Ask Second Coach").click()
+    expect(asked.get_by_text("asked on")).to_be_visible()
+    with browser.new_context() as context:
+        other = context.new_page()
+        walk.sign_in(other, server.url, email="second@example.test")
+        other.get_by_role("link", name="Today", exact=True).click()
+        task = other.get_by_test_id("chosen").locator("[data-task]").filter(has_text="asks for your second opinion")
+        task.get_by_role("link").click()
+        expect(other.get_by_role("heading", name="Second opinion")).to_be_visible()

@@ -23,6 +23,14 @@
   let own = $state('')
   const names = $derived(new Map(people.map((one) => [one.id, one.name])))
   const begins = $derived(units.map((_, i) => start + units.slice(0, i).reduce((sum, unit) => sum + unit.minutes, 0)))
+  /** A caution stands in full where it comes first; further on, the unit that tells it is named. */
+  const firstWith = $derived(
+    new Map(units.flatMap((unit, i) => (unit.cautions ?? []).map((one) => [one, i] as const)).reverse()),
+  )
+  const told = (i: number) => (units[i]?.cautions ?? []).filter((one) => firstWith.get(one) === i)
+  const toldAt = (i: number) => [
+    ...new Set((units[i]?.cautions ?? []).flatMap((one) => units[firstWith.get(one) ?? i]?.name ?? [])),
+  ]
   const change = (at: number, more: Partial<Unit>) =>
     changed(units.map((unit, place) => (place === at ? { ...unit, ...more } : unit)))
   const move = (from: number, to: number) => {
@@ -113,9 +121,15 @@
           </p>
         {/each}
         {#if unit.partner_task}<p class="soft text-sm">Partner: {unit.partner_task}</p>{/if}
-        {#each unit.cautions ?? [] as caution (caution)}<p class="text-sm" style:color="var(--alarm)">
+        {#each told(i) as caution (caution)}<p class="text-sm" style:color="var(--alarm)">
             {caution}
           </p>{/each}
+        {#if told(i).length < (unit.cautions ?? []).length}<p class="text-sm" style:color="var(--alarm)">
+            With care, as at {toldAt(i)
+              .filter((name) => name !== unit.name)
+              .map((name) => `“${name}”`)
+              .join(' and ')}.
+          </p>{/if}
       </div>
     </li>
   {/each}
