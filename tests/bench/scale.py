@@ -240,7 +240,7 @@ def _once(client: httpx.Client, path: str) -> tuple[str, float]:
 def _logged(server: Server) -> dict[str, float]:
     """How long each request took at the server, by its own log."""
     lines = (json.loads(line) for line in server.log.read_text().splitlines() if line.startswith("{"))
-    return {line["id"]: line["ms"] for line in lines if line.get("event") == "request"}
+    return {line["request"]: line["ms"] for line in lines if line.get("event") == "request"}
 
 
 def _table(small: dict[str, np.ndarray], large: dict[str, np.ndarray]) -> Table:
