@@ -21,6 +21,7 @@ from lacertus.web.classes import calendar
 from lacertus.web.classes import routes as classes
 from lacertus.web.clips import routes as clips
 from lacertus.web.clips import uploads
+from lacertus.web.compare import routes as compare
 from lacertus.web.corrections import routes as corrections
 from lacertus.web.guard import Guard
 from lacertus.web.jobs import routes as jobs
@@ -84,6 +85,7 @@ def api() -> APIRouter:
         ledger,
         clips,
         review,
+        compare,
         corrections,
         sheets,
         rungs,

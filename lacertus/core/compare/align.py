@@ -77,3 +77,25 @@ def stretched(clock_s: Array, own: Sequence[float], lead: Sequence[float]) -> Ar
 def frame_shown(clock_s: Sequence[float], now_s: float) -> int:
     """The frame that is on the screen at a moment of the clock: the last one that has begun, the first before all."""
     return max(0, bisect_right(clock_s, now_s) - 1)
+
+
+def phase_spans(
+    phases: Sequence[str], phase_of: Mapping[str, str], events: Events, clock_s: Array, last: int
+) -> dict[str, tuple[float, float]]:
+    """When each phase of a rep lasts, seconds of the clock: from its first event to that of the next phase that has one.
+
+    Args:
+        phases: in their order.
+        phase_of: the phase of each event.
+        events: marked frames by event.
+        clock_s: the clock's time of each frame.
+        last: the rep's last frame, at which its last phase ends.
+    """
+    begins: dict[str, float] = {}
+    for event, frames in events.items():
+        if frames and event in phase_of:
+            at = float(clock_s[frames[0]])
+            begins[phase_of[event]] = min(at, begins.get(phase_of[event], at))
+    known = [phase for phase in phases if phase in begins]
+    ends = [*(begins[phase] for phase in known[1:]), float(clock_s[last])]
+    return {phase: (begins[phase], end) for phase, end in zip(known, ends, strict=True) if end > begins[phase]}

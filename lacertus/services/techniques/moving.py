@@ -123,6 +123,21 @@ def figure_of(
     )
 
 
+def rep_of(technique: Technique, side: Side, options: Mapping[str, str]) -> RepFile:
+    """The studio's rep without a fault, as a camera at the technique's best view sees it; its frames are those of `figure_of`,
+    from the rep's first frame on. Raises as `figure_of`.
+    """
+    if not moves(technique):
+        raise BadInput(f"The studio does not show {technique.names.main} yet.")
+    chosen = _chosen(technique, options, None)
+    return _truth(_Asked(technique, technique.model_dump_json(by_alias=True), side, tuple(sorted(chosen.items())), None, None))
+
+
+@lru_cache(maxsize=64)
+def _truth(asked: _Asked) -> RepFile:
+    return _filmed(asked.technique, asked, 0.0)[1]
+
+
 def _chosen(technique: Technique, options: Mapping[str, str], fault: str | None) -> dict[str, str]:
     """The options that a rep is shown with: those that a fault needs, before those asked for."""
     move = MOVES[technique.id]

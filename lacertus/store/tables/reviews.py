@@ -222,6 +222,17 @@ class OpinionAsked(Base):
     asked_on: Mapped[date]
 
 
+class ModelRep(Base):
+    """A rep that the academy named as a model: for its technique, or (`checkpoint`) for one checkpoint of it."""
+
+    __tablename__ = "model_rep"
+    rep_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("rep.id", ondelete="CASCADE"), primary_key=True)
+    checkpoint: Mapped[str] = mapped_column(primary_key=True, default="")
+    technique: Mapped[str] = mapped_column(index=True)
+    account_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    named_at: Mapped[datetime] = created()
+
+
 class RemarkRow(Base):
     """A rep that a coach marked twice, and how far apart the two were (`core.review.blind_remarking`)."""
 

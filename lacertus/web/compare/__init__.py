@@ -1,0 +1,1 @@
+"""Reps beside one another."""

@@ -1,0 +1,56 @@
+"""Reps beside one another, the curves behind a checkpoint’s number, and model reps."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Annotated
+
+from fastapi import APIRouter, Path, Query
+
+from lacertus.services.compare import choices, comparison, models, set_curves
+from lacertus.web.compare import presenters
+from lacertus.web.compare import schemas as c
+from lacertus.web.session import Db, SignedIn
+
+router = APIRouter(tags=["compare"])
+Word = Annotated[str, Query(max_length=200)]
+
+
+@router.get("/compare")
+def read_comparison(
+    coach: SignedIn,
+    db: Db,
+    side: Annotated[list[c.SideKey], Query(min_length=2, max_length=4)],
+    anchor: Word | None = None,
+    checkpoint: Word | None = None,
+) -> c.ComparisonOut:
+    """Two to four sides beside one another, locked on an event: the leading rep first."""
+    return presenters.comparison_out(comparison.compare(db, coach.academy_id, side, anchor, checkpoint), checkpoint)
+
+
+@router.get("/reps/{rep_id}/comparable")
+def read_comparable(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> list[c.ComparableOut]:
+    """With what a rep can be compared."""
+    return [c.ComparableOut.model_validate(one) for one in choices.of_rep(db, coach.academy_id, rep_id)]
+
+
+@router.get("/reps/{rep_id}/curves/{checkpoint}")
+def read_curves(rep_id: uuid.UUID, checkpoint: Annotated[str, Path(max_length=200)], coach: SignedIn, db: Db) -> c.CurvesOut:
+    """A checkpoint’s quantity over this rep and over the others of its set, locked on the event at which it is read."""
+    return presenters.set_out(set_curves.of_review(db, coach.academy_id, rep_id, checkpoint))
+
+
+@router.get("/reps/{rep_id}/model")
+def read_model(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> list[str]:
+    """For which checkpoints a rep is a model of the academy; an empty name stands for its technique."""
+    return models.of_rep(db, coach.academy_id, rep_id)
+
+
+@router.put("/reps/{rep_id}/model")
+def set_model(rep_id: uuid.UUID, form: c.ModelIn, coach: SignedIn, db: Db) -> list[str]:
+    """Name a rep of a finished review as a model, or take that back."""
+    if form.model:
+        models.name_model(db, coach.academy_id, rep_id, form.checkpoint, coach.id)
+    else:
+        models.take_back(db, coach.academy_id, rep_id, form.checkpoint)
+    return models.of_rep(db, coach.academy_id, rep_id)

@@ -1,0 +1,152 @@
+"""What the routes of comparisons and curves take and give."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import date
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from lacertus.core.compare.differences import Difference
+from lacertus.core.compare.overlay import Laid
+from lacertus.core.measuring.uncertainty import Verdict
+from lacertus.services.compare.choices import Why
+from lacertus.services.compare.comparison import Skeleton
+from lacertus.web.schemas import In, Out, out_of
+
+SideKey = Annotated[str, Field(pattern=r"^(rep|view|studio)\.[a-z0-9-]{1,60}$")]
+
+
+class CurveOut(Out):
+    """A quantity over a rep: for each frame from `first` on its value and u (null where nothing is known)."""
+
+    name: str
+    unit: str | None
+    first: int
+    values: list[float | None]
+    u: list[float | None]
+    low: float | None = Field(description="Least of the wanted range, where there is one")
+    high: float | None
+
+
+class RepCurvesOut(Out):
+    """The curves of one rep of a set: `clock_s` is the time of each frame from the event on which the reps are locked, seconds."""
+
+    rep: uuid.UUID
+    first: int
+    clock_s: list[float]
+    read_at: list[int]
+    curves: list[CurveOut]
+
+
+class CurvesOut(Out):
+    """A checkpoint’s curves in all reps of a review that mark the event. `why_none` says why there are none at all."""
+
+    checkpoint: str
+    event: str | None
+    why_none: str
+    reps: list[RepCurvesOut]
+
+
+class ComparableOut(Out):
+    """Something that a rep can be compared with."""
+
+    key: str
+    why: Why
+    student: str
+    filmed_on: date | None
+    side: str
+    has_film: bool
+    words: str
+    missed: int | None
+
+
+class DifferenceOut(out_of(Difference)):  # type: ignore[misc]
+    """A side’s value less the leading side’s, with u; real only beyond 1.645 u."""
+
+
+class LaidOut(out_of(Laid)):  # type: ignore[misc]
+    """How a picture lies over the leading one: x′ = scale·x + dx, y′ = scale·y + dy; mirrored, x is first width − x."""
+
+
+class SkeletonOut(out_of(Skeleton)):  # type: ignore[misc]
+    """A body over the frames shown: for each frame x and y of each landmark in turn."""
+
+    landmarks: list[str]
+    frames: list[list[int | None]]
+
+
+class ComparedSideOut(Out):
+    """A side: its film from frame `first` to `last`; times are those of these frames, and one more of the file’s."""
+
+    key: str
+    kind: Literal["rep", "view", "studio"]
+    title: str
+    filmed_on: date | None
+    side: str
+    clip: uuid.UUID | None
+    rep: uuid.UUID | None
+    student: uuid.UUID | None
+    has_film: bool
+    width: int
+    height: int
+    first: int
+    last: int
+    range: list[int]
+    pts_s: list[float]
+    real_s: list[float]
+    clock_s: list[float]
+    stretched_s: list[float] | None
+    events: dict[str, int]
+    laid: LaidOut | None
+    why_not_laid: str
+    skeletons: list[SkeletonOut]
+    curves: list[CurveOut]
+
+
+class ComparedValueOut(Out):
+    verdict: Verdict
+    value: float | None
+    uncertainty: float | None
+    unit: str | None
+    reason: str | None
+
+
+class ComparedRowOut(Out):
+    """A checkpoint in all sides that were judged, in their order."""
+
+    id: str
+    ask: str
+    phase: str
+    values: list[ComparedValueOut | None]
+    differences: list[DifferenceOut | None]
+
+
+class ComparedEventOut(Out):
+    """An event in all sides that were judged: seconds from the anchor, u, and as a share of the rep."""
+
+    event: str
+    phase: str
+    at_s: list[list[float] | None]
+    shares: list[float | None]
+    differences: list[DifferenceOut | None]
+
+
+class ComparisonOut(Out):
+    technique: str
+    technique_name: str
+    anchor: str
+    anchors: list[str]
+    checkpoint: str | None
+    sides: list[ComparedSideOut]
+    phases: dict[str, list[float]]
+    rows: list[ComparedRowOut]
+    timing: list[ComparedEventOut]
+
+
+class ModelIn(In):
+    """For which checkpoint a rep is a model; empty for its whole technique."""
+
+    checkpoint: Annotated[str, Field(max_length=200)] = ""
+    model: bool
