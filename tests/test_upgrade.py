@@ -24,7 +24,8 @@ BEFORE = Path(__file__).parent / "data" / "version-0013.sql.gz"
 SINCE = {
     "job", "made_start", "reacted", "account_link", "audit", "student_link", "inbox", "consent",
     "prescription", "practice_log", "own_drill", "weekly_class", "class_member", "class_exception", "lesson", "attendance",
-    "trained_with", "partner_rule", "layer_word", "floor_note", "round", "calendar_feed", "opinion_asked", "model_rep",
+    "trained_with", "partner_rule", "layer_word", "floor_note", "round", "calendar_feed",
+    "opinion_asked", "model_rep", "student_state",
 }  # fmt: skip
 """Tables that the version before did not have."""
 

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
+from cachetools import LRUCache
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.plan.queue import queue_of
-from lacertus.core.plan.today import UNSEEN_DAYS, Kind, Pace, Reason, Task, Worked, tasks_of
+from lacertus.core.plan.today import RECHECK_SEVERITY, SEVERITY, UNSEEN_DAYS, Kind, Pace, Reason, Task, Worked, tasks_of
 from lacertus.core.progress.ledger import State
 from lacertus.services.academy import asked_opinions, decisions, second_opinions
 from lacertus.services.classes import lessons
@@ -22,6 +23,7 @@ from lacertus.services.classes.lessons import OnDay
 from lacertus.services.days import day_at
 from lacertus.services.people import people
 from lacertus.services.practice import known
+from lacertus.services.practice.states import Budget
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import (
     Academy,
@@ -38,6 +40,13 @@ from lacertus.store.tables import (
 MOST_MINUTES = 24 * 60
 CAME_IN_HOURS = 48
 MOST_WORKED = 400
+MOST_KEPT = 4000
+MOST_SHOWN = 100
+"""So many items are shown of each list; how many more there are is told."""
+MOST_TOLD = 4
+"""So many rechecks of a technique are told one by one."""
+WORK_OUT_S = 0.5
+"""So long one request works out students of whom something is new; the page asks again for the rest."""
 STATES: Mapping[State, str] = {
     State.ONCE: "missed before",
     State.RECURRING: "keeps coming back",
@@ -55,6 +64,14 @@ class Shown:
     student: str
     words: str
     path: str
+
+
+def _kind(one: known.FaultNow) -> Kind:
+    return Kind.SAFETY if one.safety and one.missed_since is not None else Kind.RECHECK
+
+
+def _severity(one: known.FaultNow) -> float:
+    return SEVERITY[Kind.SAFETY] if _kind(one) is Kind.SAFETY else RECHECK_SEVERITY.get(one.state, RECHECK_SEVERITY[State.ONCE])
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -78,6 +95,9 @@ class Day:
     on: date
     chosen: tuple[ShownTask, ...]
     left: tuple[ShownTask, ...]
+    more_chosen: int
+    """So many more are chosen than are shown."""
+    more_left: int
     minutes: float
     classes: tuple[OnDay, ...]
     came_in: int
@@ -108,8 +128,10 @@ def day(db: Session, academy_id: uuid.UUID, coach: uuid.UUID, minutes: float | N
     waiting = select(func.count()).where(InboxRow.academy_id == academy_id, InboxRow.done_at.is_(None))
     return Day(
         on=today,
-        chosen=shown(item.id for item in queue.chosen),
-        left=shown(item.id for item in queue.left),
+        chosen=shown(item.id for item in queue.chosen[:MOST_SHOWN]),
+        left=shown(item.id for item in queue.left[:MOST_SHOWN]),
+        more_chosen=max(0, len(queue.chosen) - MOST_SHOWN),
+        more_left=max(0, len(queue.left) - MOST_SHOWN),
         minutes=queue.minutes,
         classes=tuple(lessons.on_days(db, academy_id, today, today + timedelta(days=1))),
         came_in=db.scalar(waiting) or 0,
@@ -142,6 +164,10 @@ def _pace(db: Session, coach: uuid.UUID) -> Pace:
     return Pace([Worked(technique=name, minutes=seconds / 60, reps=reps) for name, seconds, reps in db.execute(rows)])
 
 
+_told: LRUCache[tuple[object, ...], tuple[Shown, ...]] = LRUCache(MOST_KEPT)
+"""What is due of each student, while their faults, the day, their classes and what is prescribed to them are the same."""
+
+
 class _Gathered:
     """Everything that there is to do, each with its words; the parts are asked one after the other."""
 
@@ -149,11 +175,13 @@ class _Gathered:
         self._db, self._academy, self._coach, self._today = db, academy, coach, today
         self._students = people.students(db, academy.id)
         self._names = {one.id: one.name for one in self._students}
-        self._known = known.of_students(db, academy.id, self._students)
+        budget = Budget(WORK_OUT_S)
+        stamps = known.stamps(db, academy.id, self._students)
+        self._known = known.of_students(db, academy.id, self._students, budget, stamps)
         self._zone = ZoneInfo(academy.time_zone)
         self._techniques = {one.technique: catalogue.definition(one).names.main for one in catalogue.techniques(db, academy.id)}
-        found = decisions.pending(db, academy.id, self._students, self._known, today)
-        self.looking = found.looking
+        found = decisions.pending(db, academy.id, self._students, stamps, today, budget)
+        self.looking = max(found.looking, len(self._students) - len(self._known))
         clips = list(self._clips())
         self.shown: list[Shown] = [
             *self._faults(),
@@ -173,21 +201,48 @@ class _Gathered:
 
     def _faults(self) -> Iterator[Shown]:
         """Rechecks that are due, each on the student's training day, and relapses that nothing was prescribed for."""
-        prescribed = self._prescribed()
+        prescribed: dict[uuid.UUID, set[tuple[str, str]]] = {}
+        for student, technique, fault in self._prescribed():
+            prescribed.setdefault(student, set()).add((technique, fault))
         days = TrainingDays(self._db, self._academy.id, self._today)
-        now = self._today.toordinal()
         for student, own in self._known.items():
-            for one in own.faults:
-                relapsed = one.relapsed_on is not None and one.relapsed_on == one.last_day
-                if relapsed and (student, one.technique, one.fault) not in prescribed:
-                    words = f"“{one.ask}” is back, and nothing is prescribed for it"
-                    yield self._of_fault(Kind.RELAPSE, student, one, one.relapsed_on or now, words)
-                due = None if one.recheck is None else days.due(student, one.recheck)
-                if due is None or due > now:
-                    continue
-                safety = one.safety and one.missed_since is not None
-                words = f"look again at “{one.ask}”: {'a safety point, ' if one.safety else ''}{STATES.get(one.state, 'missed')}"
-                yield self._of_fault(Kind.SAFETY if safety else Kind.RECHECK, student, one, due, words)
+            answered = frozenset(prescribed.get(student, ()))
+            key = (self._names[student], own, self._today, days.of(student), answered)
+            told = _told.get(key)
+            if told is None:
+                told = _told[key] = tuple(self._of_student(student, own, days, answered))
+            yield from told
+
+    def _of_student(
+        self, student: uuid.UUID, own: known.Known, days: TrainingDays, answered: frozenset[tuple[str, str]]
+    ) -> Iterator[Shown]:
+        now = self._today.toordinal()
+        due: dict[str, list[tuple[int, known.FaultNow]]] = {}
+        for one in own.faults:
+            relapsed = one.relapsed_on is not None and one.relapsed_on == one.last_day
+            if relapsed and (one.technique, one.fault) not in answered:
+                words = f"“{one.ask}” is back, and nothing is prescribed for it"
+                yield self._of_fault(Kind.RELAPSE, student, one, one.relapsed_on or now, words)
+            day = None if one.recheck is None else days.due(student, one.recheck)
+            if day is not None and day <= now:
+                due.setdefault(one.technique, []).append((day, one))
+        for rechecks in due.values():
+            yield from self._rechecks(student, rechecks)
+
+    def _rechecks(self, student: uuid.UUID, due: Sequence[tuple[int, known.FaultNow]]) -> Iterator[Shown]:
+        """What is to be looked at again of one technique: the gravest and the oldest, and how many more there are."""
+        ordered = sorted(due, key=lambda one: (-_severity(one[1]), one[0], one[1].fault))
+        told = list(ordered[:MOST_TOLD])
+        oldest = min(ordered, key=lambda one: one[0])
+        told += [] if oldest in told else [oldest]
+        for day, one in told:
+            words = f"look again at “{one.ask}”: {'a safety point, ' if one.safety else ''}{STATES.get(one.state, 'missed')}"
+            yield self._of_fault(_kind(one), student, one, day, words)
+        rest = [one for one in ordered[MOST_TOLD:] if one is not oldest]
+        if rest:
+            day, one = rest[0]
+            words = f"look again at {len(rest)} more {'point' if len(rest) == 1 else 'points'}"
+            yield self._of_fault(_kind(one), student, one, day, words)
 
     def _prescribed(self) -> set[tuple[uuid.UUID, str, str]]:
         rows = select(Prescription.student_id, Prescription.technique, Prescription.faults).join(

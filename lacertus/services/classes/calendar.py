@@ -233,6 +233,10 @@ class TrainingDays:
             for member in one.weekly.members:
                 self._days.setdefault(member.student_id, []).append(one.on.toordinal())
 
+    def of(self, student: uuid.UUID) -> tuple[int, ...]:
+        """The student's class days that are known, ordinals."""
+        return tuple(self._days.get(student, ()))
+
     def due(self, student: uuid.UUID, wanted: int) -> int:
         """The student's first class day on or after a day (an ordinal); a day that is past stands as it is."""
         return wanted if wanted < self._today.toordinal() else next_training_day(self._days.get(student, ()), wanted)

@@ -10,9 +10,8 @@ from __future__ import annotations
 import uuid
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
-from threading import Lock
+from datetime import date
 
-from cachetools import LRUCache
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
@@ -20,11 +19,9 @@ from lacertus.core.progress.fix_first import LastingFix
 from lacertus.core.progress.history import FaultHistory
 from lacertus.core.progress.ledger import State
 from lacertus.core.techniques.definition import Technique
+from lacertus.services.practice.states import Budget, States, Worked
 from lacertus.services.progress import fix_first
-from lacertus.store.tables import AdaptationRow, MadeStart, Review, Student, Tally, TechniqueVersion
-
-MOST_KEPT = 4000
-"""So many students' faults are kept at most."""
+from lacertus.store.tables import AdaptationRow, MadeStart, RepRow, Review, Student, TechniqueVersion
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -49,7 +46,7 @@ class FaultNow:
     rank: int
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Known:
     """A student's faults, those to be fixed first in front; and how each stands day by day."""
 
@@ -64,44 +61,41 @@ class Known:
         return next((one for one in self.faults if (one.technique, one.fault) == (technique, fault)), None)
 
 
-_kept: LRUCache[tuple[uuid.UUID, str], Known] = LRUCache(MOST_KEPT)
-_lock = Lock()
+_states: States[Known] = States("faults", Known)
 
 
-def of_students(db: Session, academy: uuid.UUID, students: Collection[Student]) -> dict[uuid.UUID, Known]:
-    """What is known of some students of an academy, by id."""
-    prints = _fingerprints(db, academy, students)
-    found = {}
-    for one in students:
-        key = (one.id, prints[one.id])
-        with _lock:
-            kept = _kept.get(key)
-        if kept is None:
-            kept = _worked_out(db, academy, one)
-            with _lock:
-                _kept[key] = kept
-        found[one.id] = kept
-    return found
+def of_students(
+    db: Session,
+    academy: uuid.UUID,
+    students: Collection[Student],
+    budget: Budget | None = None,
+    known_stamps: Mapping[uuid.UUID, str] | None = None,
+) -> dict[uuid.UUID, Known]:
+    """What is known of some students of an academy, by id; without those for whom a budget of time did not suffice."""
+    by_id = {one.id: one for one in students}
+    told = known_stamps if known_stamps is not None else stamps(db, academy, students)
+    return _states.of(db, told, lambda key: Worked(value=_worked_out(db, academy, by_id[key])), date.max, budget)
 
 
 def of_student(db: Session, academy: uuid.UUID, student: Student) -> Known:
     return of_students(db, academy, [student])[student.id]
 
 
-def _fingerprints(db: Session, academy: uuid.UUID, students: Collection[Student]) -> dict[uuid.UUID, str]:
+def stamps(db: Session, academy: uuid.UUID, students: Collection[Student]) -> dict[uuid.UUID, str]:
     """A text for each student that changes with anything that their faults are worked out from."""
     ids = [one.id for one in students]
-    row = func.concat_ws(
-        "|", Tally.review_id, Tally.technique, Tally.fault, Tally.filmed_on, Tally.exposures, Tally.misses, Tally.safety,
-        func.extract("epoch", Review.finished_at),
-    )  # fmt: skip
-    tallied = (
-        select(Tally.student_id, func.sum(func.hashtextextended(row, 0)), func.count())
-        .join(Review, Review.id == Tally.review_id)
-        .where(Tally.student_id.in_(ids))
-        .group_by(Tally.student_id)
+    # Verdicts are written as a review is finished, and go with their rep or review.
+    finished = func.extract("epoch", Review.finished_at)
+    performer = func.coalesce(RepRow.student_id, Review.student_id)
+    judged = (
+        select(performer, func.count(), func.sum(finished), func.max(finished))
+        .join(Review, Review.id == RepRow.review_id)
+        .where(Review.academy_id == academy)
+        .group_by(performer)
     )
-    faults = {key: f"{total}/{count}" for key, total, count in db.execute(tallied)}
+    if len(ids) == 1:
+        judged = judged.where(performer == ids[0])
+    faults = {key: "/".join(map(str, rest)) for key, *rest in db.execute(judged)}
     adapted = (
         select(AdaptationRow.student_id, func.count(), func.max(AdaptationRow.created_at), func.max(AdaptationRow.ended_at))
         .where(AdaptationRow.student_id.in_(ids))

@@ -29,7 +29,17 @@ from lacertus.store.tables.plan import (
     TrainedWith,
     WeeklyClass,
 )
-from lacertus.store.tables.progress import Feeling, Grade, JudgementRow, ReactedRow, Requirement, RungDecision, Tally, Taught
+from lacertus.store.tables.progress import (
+    Feeling,
+    Grade,
+    JudgementRow,
+    ReactedRow,
+    Requirement,
+    RungDecision,
+    StudentState,
+    Tally,
+    Taught,
+)
 from lacertus.store.tables.reviews import (
     Answer,
     Correction,
@@ -99,6 +109,7 @@ __all__ = [
     "SiteKey",
     "Student",
     "StudentLink",
+    "StudentState",
     "Tally",
     "Taught",
     "TechniqueVersion",

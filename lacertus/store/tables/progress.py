@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from datetime import date, datetime
+from typing import Any
 
 from sqlalchemy import (
     ARRAY,
@@ -13,6 +14,7 @@ from sqlalchemy import (
     Integer,
     UniqueConstraint,
 )
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from lacertus.store.tables.base import Base, created, key, owner
@@ -123,6 +125,20 @@ class Tally(Base):
     exposures: Mapped[int]
     misses: Mapped[int]
     __table_args__ = (Index("ix_tally_academy_id_filmed_on", "academy_id", "filmed_on"),)
+
+
+class StudentState(Base):
+    """What was worked out of a student's history (`part` of it), kept while its stamp is that of all it was worked out from.
+
+    `until` is the first day (not included) on which it is to be worked out anew though nothing has changed.
+    """
+
+    __tablename__ = "student_state"
+    student_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("student.id", ondelete="CASCADE"), primary_key=True)
+    part: Mapped[str] = mapped_column(primary_key=True)
+    stamp: Mapped[str]
+    until: Mapped[date | None]
+    body: Mapped[list[Any]] = mapped_column(JSONB)
 
 
 class Feeling(Base):

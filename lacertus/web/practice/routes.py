@@ -37,6 +37,8 @@ def read_today(coach: SignedIn, db: Db, minutes: Annotated[float | None, Query(g
         minutes=found.minutes,
         chosen=[_task(one) for one in found.chosen],
         left=[_task(one) for one in found.left],
+        more_chosen=found.more_chosen,
+        more_left=found.more_left,
         classes=[OnDayOut.model_validate(one) for one in found.classes],
         waiting=found.came_in,
         arrived=found.arrived,

@@ -50,10 +50,12 @@ class DayOut(Out):
     minutes: float = Field(description="What the chosen items take together")
     chosen: list[DayTaskOut]
     left: list[DayTaskOut] = Field(description="What does not fit into the minutes at hand")
+    more_chosen: int = Field(description="So many more are chosen than are listed")
+    more_left: int
     classes: list[OnDayOut]
     waiting: int = Field(description="Items in the inbox")
     arrived: int = Field(description="Clips of the last two days")
-    looking: int = Field(description="Students whose rungs are still to be looked at")
+    looking: int = Field(description="Students who are still to be looked at")
 
 
 class WorkedIn(In):

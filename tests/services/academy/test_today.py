@@ -18,7 +18,7 @@ from lacertus.services.classes import calendar, floor
 from lacertus.services.errors import NotAllowed
 from lacertus.services.people import inbox, people
 from lacertus.services.people.rights import Right, act_as
-from lacertus.services.practice import prescriptions
+from lacertus.services.practice import known, prescriptions
 from lacertus.services.practice.prescriptions import Wish
 from lacertus.services.sheets import finish
 from lacertus.store.tables import Account, Clip, Review
@@ -132,11 +132,18 @@ def test_a_rung_that_is_ready_waits_for_the_coachs_word(db: Session, where: Hall
 
 
 def test_rungs_of_many_are_looked_at_little_by_little_and_said(db: Session, where: Hall, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(decisions, "AT_ONCE", 1)
+    monkeypatch.setattr(today, "WORK_OUT_S", 0.0)
     other = people.create_student(db, where.academy, "Another").id
     for student in (where.student, other):
         done(db, where, "front-kick", "solo", ["met"] * 3, 2, student)
     assert [day(db, where).looking for _ in range(2)] == [1, 0]
+    # What was worked out is kept in the database: a new start begins with it.
+    known._states.forget()
+    decisions._states.forget()
+    assert day(db, where).looking == 0
+    # A review that is finished later is worked out anew.
+    done(db, where, "front-kick", "solo", ["missed"] * 3, 1, other)
+    assert any(reason.student == "Another" for task in day(db, where).chosen for reason in task.reasons)
 
 
 def test_who_was_not_filmed_for_four_weeks_is_told_and_who_left_is_not(db: Session, where: Hall) -> None:

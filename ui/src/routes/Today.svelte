@@ -51,7 +51,7 @@
       {#each task.reasons as reason (reason.words)}<p>{reason.words}</p>{/each}
     </div>
     <a class="button shrink-0 self-center" class:main={number === 1} href="#{task.path}"
-      >{actOf(task.path)}{#if number === 1}<kbd>N</kbd>{/if}</a
+      >{actOf(task.path)}{#if number === 1}<kbd class="max-sm:hidden">N</kbd>{/if}</a
     >
   </li>
 {/snippet}
@@ -82,7 +82,7 @@
       <section aria-label="What to do">
         <h2>
           {data.chosen.length
-            ? `${data.chosen.length} ${data.chosen.length === 1 ? 'thing' : 'things'} to do, ${data.minutes} minutes`
+            ? `${data.chosen.length + data.more_chosen} ${data.chosen.length === 1 ? 'thing' : 'things'} to do, ${data.minutes} minutes`
             : 'Nothing to do'}
         </h2>
         {#if data.chosen.length === 0}
@@ -101,14 +101,16 @@
         <ol class="mt-2" style={data.chosen.length ? 'border-top: 2px solid var(--ink)' : ''} data-testid="chosen">
           {#each data.chosen as task, i (task.id)}{@render item(task, i + 1)}{/each}
         </ol>
+        {#if data.more_chosen}<p class="soft mt-2 text-sm">And {data.more_chosen} more after these.</p>{/if}
         {#if data.left.length}
           <h2 class="mt-6">Does not fit today</h2>
           <ul class="mt-2" style="border-top: 2px solid var(--rule)" data-testid="left">
             {#each data.left as task (task.id)}{@render item(task, null)}{/each}
           </ul>
+          {#if data.more_left}<p class="soft mt-2 text-sm">And {data.more_left} more after these.</p>{/if}
         {/if}
         {#if data.looking}<p class="soft mt-3 text-sm">
-            Looking through the rungs of {data.looking} more students…
+            Looking through {data.looking} more students…
           </p>{/if}
       </section>
       <aside>

@@ -799,6 +799,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Comparison
+         * @description Two to four sides beside one another, locked on an event: the leading rep first.
+         */
+        get: operations["read_comparison_api_compare_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/corrections/{correction_id}": {
         parameters: {
             query?: never;
@@ -1693,6 +1713,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reps/{rep_id}/comparable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Comparable
+         * @description With what a rep can be compared.
+         */
+        get: operations["read_comparable_api_reps__rep_id__comparable_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reps/{rep_id}/compare": {
         parameters: {
             query?: never;
@@ -1747,6 +1787,26 @@ export interface paths {
          * @description Make the default correction of a missed checkpoint: marks, frames and words from what it measures.
          */
         post: operations["draw_default_api_reps__rep_id__corrections__correction_id__default_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reps/{rep_id}/curves/{checkpoint}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Curves
+         * @description A checkpoint’s quantity over this rep and over the others of its set, locked on the event at which it is read.
+         */
+        get: operations["read_curves_api_reps__rep_id__curves__checkpoint__get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1824,6 +1884,30 @@ export interface paths {
          * @description Name a still frame: the limbs' lengths in it are the body's reference lengths.
          */
         put: operations["read_lengths_api_reps__rep_id__lengths_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reps/{rep_id}/model": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Model
+         * @description For which checkpoints a rep is a model of the academy; an empty name stands for its technique.
+         */
+        get: operations["read_model_api_reps__rep_id__model_get"];
+        /**
+         * Set Model
+         * @description Name a rep of a finished review as a model, or take that back.
+         */
+        put: operations["set_model_api_reps__rep_id__model_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -4486,6 +4570,154 @@ export interface components {
             /** Technique Name */
             technique_name: string;
         };
+        /**
+         * ComparableOut
+         * @description Something that a rep can be compared with.
+         */
+        ComparableOut: {
+            /** Filmed On */
+            filmed_on: string | null;
+            /** Has Film */
+            has_film: boolean;
+            /** Key */
+            key: string;
+            /** Missed */
+            missed: number | null;
+            /** Side */
+            side: string;
+            /** Student */
+            student: string;
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "this clip" | "last" | "best" | "earlier" | "other side" | "model" | "other student" | "studio" | "second view";
+            /** Words */
+            words: string;
+        };
+        /**
+         * ComparedEventOut
+         * @description An event in all sides that were judged: seconds from the anchor, u, and as a share of the rep.
+         */
+        ComparedEventOut: {
+            /** At S */
+            at_s: (number[] | null)[];
+            /** Differences */
+            differences: (components["schemas"]["lacertus__web__compare__schemas__DifferenceOut"] | null)[];
+            /** Event */
+            event: string;
+            /** Phase */
+            phase: string;
+            /** Shares */
+            shares: (number | null)[];
+        };
+        /**
+         * ComparedRowOut
+         * @description A checkpoint in all sides that were judged, in their order.
+         */
+        ComparedRowOut: {
+            /** Ask */
+            ask: string;
+            /** Differences */
+            differences: (components["schemas"]["lacertus__web__compare__schemas__DifferenceOut"] | null)[];
+            /** Id */
+            id: string;
+            /** Phase */
+            phase: string;
+            /** Values */
+            values: (components["schemas"]["ComparedValueOut"] | null)[];
+        };
+        /**
+         * ComparedSideOut
+         * @description A side: its film from frame `first` to `last`; times are those of these frames, and one more of the file’s.
+         */
+        ComparedSideOut: {
+            /** Clip */
+            clip: string | null;
+            /** Clock S */
+            clock_s: number[];
+            /** Curves */
+            curves: components["schemas"]["CurveOut"][];
+            /** Events */
+            events: {
+                [key: string]: number;
+            };
+            /** Filmed On */
+            filmed_on: string | null;
+            /** First */
+            first: number;
+            /** Has Film */
+            has_film: boolean;
+            /** Height */
+            height: number;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rep" | "view" | "studio";
+            laid: components["schemas"]["LaidOut"] | null;
+            /** Last */
+            last: number;
+            /** Pts S */
+            pts_s: number[];
+            /** Range */
+            range: number[];
+            /** Real S */
+            real_s: number[];
+            /** Rep */
+            rep: string | null;
+            /** Side */
+            side: string;
+            /** Skeletons */
+            skeletons: components["schemas"]["SkeletonOut"][];
+            /** Stretched S */
+            stretched_s: number[] | null;
+            /** Student */
+            student: string | null;
+            /** Title */
+            title: string;
+            /** Why Not Laid */
+            why_not_laid: string;
+            /** Width */
+            width: number;
+        };
+        /** ComparedValueOut */
+        ComparedValueOut: {
+            /** Reason */
+            reason: string | null;
+            /** Uncertainty */
+            uncertainty: number | null;
+            /** Unit */
+            unit: string | null;
+            /** Value */
+            value: number | null;
+            verdict: components["schemas"]["Verdict"];
+        };
+        /** ComparisonOut */
+        ComparisonOut: {
+            /** Anchor */
+            anchor: string;
+            /** Anchors */
+            anchors: string[];
+            /** Checkpoint */
+            checkpoint: string | null;
+            /** Phases */
+            phases: {
+                [key: string]: number[];
+            };
+            /** Rows */
+            rows: components["schemas"]["ComparedRowOut"][];
+            /** Sides */
+            sides: components["schemas"]["ComparedSideOut"][];
+            /** Technique */
+            technique: string;
+            /** Technique Name */
+            technique_name: string;
+            /** Timing */
+            timing: components["schemas"]["ComparedEventOut"][];
+        };
         /** ConsentIn */
         ConsentIn: {
             /**
@@ -4697,6 +4929,43 @@ export interface components {
             /** Technique */
             technique: string;
         };
+        /**
+         * CurveOut
+         * @description A quantity over a rep: for each frame from `first` on its value and u (null where nothing is known).
+         */
+        CurveOut: {
+            /** First */
+            first: number;
+            /** High */
+            high: number | null;
+            /**
+             * Low
+             * @description Least of the wanted range, where there is one
+             */
+            low: number | null;
+            /** Name */
+            name: string;
+            /** U */
+            u: (number | null)[];
+            /** Unit */
+            unit: string | null;
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
+         * CurvesOut
+         * @description A checkpoint’s curves in all reps of a review that mark the event. `why_none` says why there are none at all.
+         */
+        CurvesOut: {
+            /** Checkpoint */
+            checkpoint: string;
+            /** Event */
+            event: string | null;
+            /** Reps */
+            reps: components["schemas"]["RepCurvesOut"][];
+            /** Why None */
+            why_none: string;
+        };
         /** DayOut */
         DayOut: {
             /**
@@ -4715,7 +4984,7 @@ export interface components {
             left: components["schemas"]["DayTaskOut"][];
             /**
              * Looking
-             * @description Students whose rungs are still to be looked at
+             * @description Students who are still to be looked at
              */
             looking: number;
             /**
@@ -4723,6 +4992,13 @@ export interface components {
              * @description What the chosen items take together
              */
             minutes: number;
+            /**
+             * More Chosen
+             * @description So many more are chosen than are listed
+             */
+            more_chosen: number;
+            /** More Left */
+            more_left: number;
             /**
              * On
              * Format: date
@@ -4813,24 +5089,6 @@ export interface components {
              * Format: date-time
              */
             seen_at: string;
-        };
-        /**
-         * DifferenceOut
-         * @description A verdict that a newer version would change.
-         */
-        DifferenceOut: {
-            /** After */
-            after: string | null;
-            /** Before */
-            before: string | null;
-            /** Checkpoint */
-            checkpoint: string;
-            /** Rep */
-            rep: number;
-            /** Technique */
-            technique: string;
-            /** Why */
-            why: string | null;
         };
         /** Done */
         Done: {
@@ -6056,6 +6314,20 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * LaidOut
+         * @description How a picture lies over the leading one: x′ = scale·x + dx, y′ = scale·y + dy; mirrored, x is first width − x.
+         */
+        LaidOut: {
+            /** Dx */
+            dx: number;
+            /** Dy */
+            dy: number;
+            /** Mirrored */
+            mirrored: boolean;
+            /** Scale */
+            scale: number;
+        };
         /** LastingFixOut */
         LastingFixOut: {
             /** Ask */
@@ -6700,6 +6972,19 @@ export interface components {
             /** Students */
             students: string[];
         };
+        /**
+         * ModelIn
+         * @description For which checkpoint a rep is a model; empty for its whole technique.
+         */
+        ModelIn: {
+            /**
+             * Checkpoint
+             * @default
+             */
+            checkpoint: string;
+            /** Model */
+            model: boolean;
+        };
         /** NamesIn */
         NamesIn: {
             /** Clips */
@@ -6854,7 +7139,7 @@ export interface components {
          */
         NewerOut: {
             /** Differences */
-            differences: components["schemas"]["DifferenceOut"][];
+            differences: components["schemas"]["lacertus__web__techniques__schemas__DifferenceOut"][];
             /** Newer */
             newer: components["schemas"]["NewerTechniqueOut"][];
         };
@@ -7781,6 +8066,25 @@ export interface components {
          * @enum {string}
          */
         RepChoice: "open" | "wrong" | "unknown";
+        /**
+         * RepCurvesOut
+         * @description The curves of one rep of a set: `clock_s` is the time of each frame from the event on which the reps are locked, seconds.
+         */
+        RepCurvesOut: {
+            /** Clock S */
+            clock_s: number[];
+            /** Curves */
+            curves: components["schemas"]["CurveOut"][];
+            /** First */
+            first: number;
+            /** Read At */
+            read_at: number[];
+            /**
+             * Rep
+             * Format: uuid
+             */
+            rep: string;
+        };
         /**
          * RepIn
          * @description How a rep is cut and how it was done.
@@ -8770,6 +9074,18 @@ export interface components {
             /** Root Qr */
             root_qr: string | null;
         };
+        /**
+         * SkeletonOut
+         * @description A body over the frames shown: for each frame x and y of each landmark in turn.
+         */
+        SkeletonOut: {
+            /** Body */
+            body: string;
+            /** Frames */
+            frames: (number | null)[][];
+            /** Landmarks */
+            landmarks: string[];
+        };
         /** SoundOut */
         SoundOut: {
             /**
@@ -9716,6 +10032,18 @@ export interface components {
             /** Worked S */
             worked_s: number;
         };
+        /**
+         * DifferenceOut
+         * @description A side’s value less the leading side’s, with u; real only beyond 1.645 u.
+         */
+        lacertus__web__compare__schemas__DifferenceOut: {
+            /** Is Real */
+            is_real: boolean;
+            /** U */
+            u: number;
+            /** Value */
+            value: number;
+        };
         /** LinkIn */
         lacertus__web__people__schemas__LinkIn: {
             /** Token */
@@ -9728,6 +10056,24 @@ export interface components {
              * @default 30
              */
             days: number;
+        };
+        /**
+         * DifferenceOut
+         * @description A verdict that a newer version would change.
+         */
+        lacertus__web__techniques__schemas__DifferenceOut: {
+            /** After */
+            after: string | null;
+            /** Before */
+            before: string | null;
+            /** Checkpoint */
+            checkpoint: string;
+            /** Rep */
+            rep: number;
+            /** Technique */
+            technique: string;
+            /** Why */
+            why: string | null;
         };
     };
     responses: never;
@@ -15920,6 +16266,138 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_comparison_api_compare_get: {
+        parameters: {
+            query: {
+                side: string[];
+                anchor?: string | null;
+                checkpoint?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonOut"];
                 };
             };
             /** @description Bad Request */
@@ -23226,6 +23704,136 @@ export interface operations {
             };
         };
     };
+    read_comparable_api_reps__rep_id__comparable_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparableOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     compare_api_reps__rep_id__compare_post: {
         parameters: {
             query?: never;
@@ -23514,6 +24122,137 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_curves_api_reps__rep_id__curves__checkpoint__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+                checkpoint: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurvesOut"];
                 };
             };
             /** @description Bad Request */
@@ -24174,6 +24913,270 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_model_api_reps__rep_id__model_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    set_model_api_reps__rep_id__model_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ModelIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
             /** @description Bad Request */
