@@ -200,6 +200,11 @@ def _pages(server: Server, academy: tuple[str, list[uuid.UUID]]) -> dict[str, np
             "techniques": lambda: "/api/techniques",
         }  # fmt: skip
         first = _once(client, "/api/today")
+        asked_before = 1
+        # New students are worked out a little at a time, and kept: asked for until all are.
+        while client.get("/api/today").raise_for_status().json()["looking"]:
+            asked_before += 1
+        print(f"{len(students)} students never seen before: worked out in {asked_before} requests for the day")
         found = {name: [_once(client, way()) for _ in range(ASKED)] for name, way in asked.items()}
         found |= _class_of(client, students[:IN_CLASS], page["faults"][0]["technique"])
         found["the day, first after a start"] = [first]

@@ -39,6 +39,7 @@
     '/rounds/:round': later(() => import('./routes/RoundLive.svelte')),
     '/bench/:clip': later(() => import('./routes/Bench.svelte')),
     '/bench/:clip/:rep/:checkpoint': later(() => import('./routes/Bench.svelte')),
+    '/compare/:lead': later(() => import('./routes/Compare.svelte')),
     '/sheet/:review': later(() => import('./routes/Sheet.svelte')),
     '/account': Account,
     '/people': later(() => import('./routes/People.svelte')),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -56,6 +57,32 @@ def _curve(quantity: Quantity, scene: Scene, frames: NDArray[np.int64]) -> Curve
     except (NotSeen, Coincident):
         values, u = nothing, nothing
     return Curve(quantity=quantity, frames=frames, values=values, u=np.where(np.isnan(values), np.nan, u))
+
+
+LEAST_REPS = 3
+"""From so many reps on is told how they spread."""
+
+
+def spread_of(clock_s: Array, reps: Sequence[tuple[Array, Array]]) -> tuple[Array, Array]:
+    """Mean and standard deviation (n − 1) over reps at each time of a clock; not a number where fewer than three are known.
+
+    Args:
+        clock_s: the times (n, seconds).
+        reps: each rep's own times of that clock and its values, both as many as it has frames.
+    """
+    rows = np.stack([_at(clock_s, own, values) for own, values in reps]) if reps else np.empty((0, len(clock_s)))
+    known = (~np.isnan(rows)).sum(axis=0)
+    enough = known >= LEAST_REPS
+    mean, deviation = np.full(len(clock_s), np.nan), np.full(len(clock_s), np.nan)
+    mean[enough] = np.nanmean(rows[:, enough], axis=0)
+    deviation[enough] = np.nanstd(rows[:, enough], axis=0, ddof=1)
+    return mean, deviation
+
+
+def _at(clock_s: Array, own: Array, values: Array) -> Array:
+    """Values at other times, straight between neighbours; nothing over a gap or beyond the ends."""
+    found = np.interp(clock_s, own, values, left=np.nan, right=np.nan)
+    return np.asarray(found)
 
 
 # --- a value at a frame ------------------------------------------------------------------------------

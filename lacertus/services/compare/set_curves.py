@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from sqlalchemy.orm import Session
 
 from lacertus.core.compare.align import locked
-from lacertus.core.compare.curves import Curve, curves_of
+from lacertus.core.compare.curves import Curve, curves_of, spread_of
 from lacertus.core.compare.quantity import why_none
 from lacertus.core.errors import BadInput
 from lacertus.core.techniques.checkpoint import Checkpoint
@@ -17,6 +19,8 @@ from lacertus.core.techniques.definition import Technique
 from lacertus.services.review import loading
 from lacertus.services.review.at_hand import at_hand
 from lacertus.services.review.view import JudgedRep, view_of
+
+Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -38,6 +42,8 @@ class SetCurves:
     event: str | None
     why_none: str
     reps: tuple[RepCurves, ...] = ()
+    spread: tuple[tuple[Array, Array], ...] = ()
+    """For each curve of the first rep, mean and standard deviation over all reps at each of its frames."""
 
 
 def of_review(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: str) -> SetCurves:
@@ -64,7 +70,16 @@ def of_review(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, checkpoint: st
         return SetCurves(checkpoint=checkpoint, event=event, why_none=why_none(asked))
     known = any(not curve.is_empty for one in found for curve in one.curves)
     told = "" if known else "nothing of it is known yet: place its points, or track them through the rep"
-    return SetCurves(checkpoint=checkpoint, event=event, why_none=told, reps=tuple(found) if known else ())
+    if not known:
+        return SetCurves(checkpoint=checkpoint, event=event, why_none=told)
+    return SetCurves(checkpoint=checkpoint, event=event, why_none="", reps=tuple(found), spread=tuple(_spreads(found)))
+
+
+def _spreads(reps: Sequence[RepCurves]) -> Iterator[tuple[Array, Array]]:
+    clock = np.array(reps[0].clock_s)
+    for number in range(len(reps[0].curves)):
+        alike = [one for one in reps if number < len(one.curves)]
+        yield spread_of(clock, [(np.array(one.clock_s), one.curves[number].values) for one in alike])
 
 
 def _event(asked: Checkpoint, own: JudgedRep) -> str | None:

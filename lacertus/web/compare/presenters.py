@@ -30,7 +30,11 @@ def curve_out(curve: Curve) -> c.CurveOut:
 
 def set_out(found: SetCurves) -> c.CurvesOut:
     return c.CurvesOut(
-        checkpoint=found.checkpoint, event=found.event, why_none=found.why_none, reps=[_rep(one) for one in found.reps]
+        checkpoint=found.checkpoint,
+        event=found.event,
+        why_none=found.why_none,
+        reps=[_rep(one) for one in found.reps],
+        spread=[c.SpreadOut(mean=numbers(mean), deviation=numbers(deviation)) for mean, deviation in found.spread],
     )
 
 
@@ -85,12 +89,12 @@ def _value(judged: Judgement | None) -> c.ComparedValueOut | None:
 def _row(row: Row) -> c.ComparedRowOut:
     return c.ComparedRowOut(
         id=row.id, ask=row.ask, phase=row.phase, values=[_value(one) for one in row.judged],
-        differences=[None if one is None else c.DifferenceOut.model_validate(one) for one in row.differences],
+        differences=[None if one is None else c.ComparedDifferenceOut.model_validate(one) for one in row.differences],
     )  # fmt: skip
 
 
 def _event(row: EventRow) -> c.ComparedEventOut:
     return c.ComparedEventOut(
         event=row.event, phase=row.phase, at_s=[None if one is None else list(one) for one in row.at_s], shares=list(row.shares),
-        differences=[None if one is None else c.DifferenceOut.model_validate(one) for one in row.differences],
+        differences=[None if one is None else c.ComparedDifferenceOut.model_validate(one) for one in row.differences],
     )  # fmt: skip

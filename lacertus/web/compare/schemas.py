@@ -40,6 +40,13 @@ class RepCurvesOut(Out):
     curves: list[CurveOut]
 
 
+class SpreadOut(Out):
+    """Mean and standard deviation over the reps of a set at each frame of the first; null where fewer than three are known."""
+
+    mean: list[float | None]
+    deviation: list[float | None]
+
+
 class CurvesOut(Out):
     """A checkpoint’s curves in all reps of a review that mark the event. `why_none` says why there are none at all."""
 
@@ -47,6 +54,7 @@ class CurvesOut(Out):
     event: str | None
     why_none: str
     reps: list[RepCurvesOut]
+    spread: list[SpreadOut] = Field(description="For each curve of the first rep")
 
 
 class ComparableOut(Out):
@@ -62,7 +70,7 @@ class ComparableOut(Out):
     missed: int | None
 
 
-class DifferenceOut(out_of(Difference)):  # type: ignore[misc]
+class ComparedDifferenceOut(out_of(Difference)):  # type: ignore[misc]
     """A side’s value less the leading side’s, with u; real only beyond 1.645 u."""
 
 
@@ -120,7 +128,7 @@ class ComparedRowOut(Out):
     ask: str
     phase: str
     values: list[ComparedValueOut | None]
-    differences: list[DifferenceOut | None]
+    differences: list[ComparedDifferenceOut | None]
 
 
 class ComparedEventOut(Out):
@@ -130,7 +138,7 @@ class ComparedEventOut(Out):
     phase: str
     at_s: list[list[float] | None]
     shares: list[float | None]
-    differences: list[DifferenceOut | None]
+    differences: list[ComparedDifferenceOut | None]
 
 
 class ComparisonOut(Out):

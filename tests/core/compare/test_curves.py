@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from lacertus.core.compare.curves import curves_of
+from lacertus.core.compare.curves import curves_of, spread_of
 from lacertus.core.compare.quantity import NO_CURVE, quantities_of, why_none
 from lacertus.core.measuring.measures import KINDS
 from lacertus.core.measuring.repfile import read_rep
@@ -110,3 +110,14 @@ def test_every_kind_has_a_curve_or_says_why_not() -> None:
             assert "look at" in why_none(asked)
     assert counted == len(ASKED) - 1
     assert len(EVERY.checkpoints) == len(ASKED + FLOOR)
+
+
+def test_three_reps_spread_by_hand_and_two_do_not() -> None:
+    clock = np.array([-0.1, 0.0, 0.1])
+    reps = [(clock, np.array([1.0, 2.0, np.nan])), (clock * 2, np.array([3.0, 4.0, 5.0])), (clock, np.array([5.0, 6.0, 7.0]))]
+    mean, deviation = spread_of(clock, reps)
+    # The second rep is half as quick: at −0.1 it lies half way between 3 and 4.
+    assert mean[:2] == pytest.approx([(1 + 3.5 + 5) / 3, 4.0])
+    assert deviation[1] == pytest.approx(2.0)
+    assert np.isnan(mean[2])
+    assert np.isnan(spread_of(clock, reps[:2])[0]).all()

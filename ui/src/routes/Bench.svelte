@@ -131,6 +131,9 @@
   $effect(() => {
     if (bench?.space.asked && bench.review && bench.repId) void bench.space.read()
   })
+  $effect(() => {
+    if (bench?.curves.shown && bench.review) void bench.curves.read()
+  })
   // What is drawn is worked out by the server: read anew whenever something was saved, as marks follow the points.
   $effect(() => {
     if (bench?.review && bench.repId) void bench.corrections.read()

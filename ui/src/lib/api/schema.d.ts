@@ -4596,6 +4596,18 @@ export interface components {
             words: string;
         };
         /**
+         * ComparedDifferenceOut
+         * @description A side’s value less the leading side’s, with u; real only beyond 1.645 u.
+         */
+        ComparedDifferenceOut: {
+            /** Is Real */
+            is_real: boolean;
+            /** U */
+            u: number;
+            /** Value */
+            value: number;
+        };
+        /**
          * ComparedEventOut
          * @description An event in all sides that were judged: seconds from the anchor, u, and as a share of the rep.
          */
@@ -4603,7 +4615,7 @@ export interface components {
             /** At S */
             at_s: (number[] | null)[];
             /** Differences */
-            differences: (components["schemas"]["lacertus__web__compare__schemas__DifferenceOut"] | null)[];
+            differences: (components["schemas"]["ComparedDifferenceOut"] | null)[];
             /** Event */
             event: string;
             /** Phase */
@@ -4619,7 +4631,7 @@ export interface components {
             /** Ask */
             ask: string;
             /** Differences */
-            differences: (components["schemas"]["lacertus__web__compare__schemas__DifferenceOut"] | null)[];
+            differences: (components["schemas"]["ComparedDifferenceOut"] | null)[];
             /** Id */
             id: string;
             /** Phase */
@@ -4963,6 +4975,11 @@ export interface components {
             event: string | null;
             /** Reps */
             reps: components["schemas"]["RepCurvesOut"][];
+            /**
+             * Spread
+             * @description For each curve of the first rep
+             */
+            spread: components["schemas"]["SpreadOut"][];
             /** Why None */
             why_none: string;
         };
@@ -5089,6 +5106,24 @@ export interface components {
              * Format: date-time
              */
             seen_at: string;
+        };
+        /**
+         * DifferenceOut
+         * @description A verdict that a newer version would change.
+         */
+        DifferenceOut: {
+            /** After */
+            after: string | null;
+            /** Before */
+            before: string | null;
+            /** Checkpoint */
+            checkpoint: string;
+            /** Rep */
+            rep: number;
+            /** Technique */
+            technique: string;
+            /** Why */
+            why: string | null;
         };
         /** Done */
         Done: {
@@ -7139,7 +7174,7 @@ export interface components {
          */
         NewerOut: {
             /** Differences */
-            differences: components["schemas"]["lacertus__web__techniques__schemas__DifferenceOut"][];
+            differences: components["schemas"]["DifferenceOut"][];
             /** Newer */
             newer: components["schemas"]["NewerTechniqueOut"][];
         };
@@ -9132,6 +9167,16 @@ export interface components {
             y: number;
         };
         /**
+         * SpreadOut
+         * @description Mean and standard deviation over the reps of a set at each frame of the first; null where fewer than three are known.
+         */
+        SpreadOut: {
+            /** Deviation */
+            deviation: (number | null)[];
+            /** Mean */
+            mean: (number | null)[];
+        };
+        /**
          * StandingOut
          * @description A student on a technique's ladder: the rung, what is recommended and the number that decided.
          */
@@ -10032,18 +10077,6 @@ export interface components {
             /** Worked S */
             worked_s: number;
         };
-        /**
-         * DifferenceOut
-         * @description A side’s value less the leading side’s, with u; real only beyond 1.645 u.
-         */
-        lacertus__web__compare__schemas__DifferenceOut: {
-            /** Is Real */
-            is_real: boolean;
-            /** U */
-            u: number;
-            /** Value */
-            value: number;
-        };
         /** LinkIn */
         lacertus__web__people__schemas__LinkIn: {
             /** Token */
@@ -10056,24 +10089,6 @@ export interface components {
              * @default 30
              */
             days: number;
-        };
-        /**
-         * DifferenceOut
-         * @description A verdict that a newer version would change.
-         */
-        lacertus__web__techniques__schemas__DifferenceOut: {
-            /** After */
-            after: string | null;
-            /** Before */
-            before: string | null;
-            /** Checkpoint */
-            checkpoint: string;
-            /** Rep */
-            rep: number;
-            /** Technique */
-            technique: string;
-            /** Why */
-            why: string | null;
         };
     };
     responses: never;

@@ -42,9 +42,14 @@
   >
     <div class="flex items-baseline gap-3">
       <h2 class="leading-tight">{checkpoint.ask}</h2>
+      {#if bench.rep && !checkpoint.by_eye}<span class="ml-auto flex gap-3 whitespace-nowrap text-sm"
+          ><button class="underline" aria-pressed={bench.curves.asked} onclick={() => bench.curves.toggle()}
+            >Curve</button
+          ><a class="underline" href="#/compare/rep.{bench.rep.id}?checkpoint={checkpoint.id}">Compare</a></span
+        >{/if}
       {#if judgement}
         <span
-          class="ml-auto whitespace-nowrap text-sm font-semibold"
+          class="{bench.rep && !checkpoint.by_eye ? '' : 'ml-auto'} whitespace-nowrap text-sm font-semibold"
           style="color: {judgement.counts_as_missed
             ? 'var(--alarm)'
             : judgement.verdict === 'met'

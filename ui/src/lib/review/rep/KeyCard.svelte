@@ -18,6 +18,7 @@
         ['L', 'loop the rep'],
         ['M', 'sound on or off'],
         ['G', 'go to where the checkpoint is read'],
+        ['⇧G', 'the curve of the checkpoint over the rep'],
       ],
     ],
     [

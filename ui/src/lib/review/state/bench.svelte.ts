@@ -14,6 +14,7 @@ import { Player } from '../../player/player.svelte'
 import { BlindRemarking } from './blind.svelte'
 import type { Act } from './changes'
 import { Corrections } from './corrections.svelte'
+import { Curves } from './curves.svelte'
 import { Cutting } from './cutting.svelte'
 import type { Desk, Tool } from './desk'
 import { Fixes } from './fixes.svelte'
@@ -55,6 +56,7 @@ export class Bench implements Desk {
   readonly blind = new BlindRemarking(this)
   readonly fixes = new Fixes(this)
   readonly corrections = new Corrections(this)
+  readonly curves = new Curves(this)
   readonly cutting: Cutting
 
   constructor(

@@ -62,6 +62,7 @@ export function bindKeys(
     '>': () => bench.secondView && bench.secondPlayer.step(1),
     'Shift+>': () => bench.secondView && bench.secondPlayer.step(1),
     g: () => bench.goToReading(),
+    'Shift+G': () => bench.curves.toggle(),
     BracketLeft: () => !bench.finished && bench.cutting.setEdge('first_frame'),
     BracketRight: () => !bench.finished && bench.cutting.setEdge('last_frame'),
     r: () => !bench.finished && bench.choose(null),

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { clock, shownSpeed, spoken } from '../../parts/words'
   import type { Bench } from '../state/bench.svelte'
+  import CurveBand from './CurveBand.svelte'
   import Filmstrip from './Filmstrip.svelte'
   import Neighbours from '../checkpoints/Neighbours.svelte'
   import Traces from './Traces.svelte'
@@ -343,6 +344,7 @@
       />{/if}
   </svg>
 </div>
+{#if bench.curves.shown}<CurveBand {bench} {x} frameAt={frameAtX} from={span.from} to={span.to} {width} />{/if}
 <div
   class="flex items-center gap-3 pt-1 text-sm"
   style="border-top: 1px solid var(--rule); min-height: 2.6rem"

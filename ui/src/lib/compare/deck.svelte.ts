@@ -1,0 +1,187 @@
+import type { Schemas } from '../api/client'
+import { midTime } from '../player/frames'
+import { begunAt } from './curve'
+
+export type Side = Schemas['ComparedSideOut']
+export type Mode = 'locked' | 'stretched'
+export const SPEEDS = [
+  ['1', 'real time'],
+  ['0.5', '½'],
+  ['0.25', '¼'],
+  ['0.125', '⅛'],
+] as const
+export type Speed = (typeof SPEEDS)[number][0]
+
+const LATE_S = 0.2
+/** A film that is so far off is sought, not hurried. */
+const PULL = 4
+/** How hard a film is hurried or held back: by this share of its pace for each second that it is off. */
+const [SLOWEST, FASTEST] = [0.0625, 16]
+
+/** A film of a side: what is asked of it, and which of its frames is on the screen. */
+export interface Reel {
+  side: Side
+  video: HTMLVideoElement
+  /** Frame of the clip that is on the screen. */
+  shown: number
+}
+
+/** One clock for all sides of a comparison. Each side shows the frame that has begun at the clock's time. */
+export class Deck {
+  now = $state(0)
+  playing = $state(false)
+  speed = $state<Speed>('0.5')
+  mode = $state<Mode>('locked')
+  /** A stretch that is played over and over, seconds of the clock. */
+  loop = $state.raw<{ from: number; to: number } | null>(null)
+  sides = $state.raw<readonly Side[]>([])
+  #reels = new Set<Reel>()
+  #last = 0
+  #asked = 0
+
+  /** The time of the clock at which each shown frame of a side begins. */
+  times(side: Side): readonly number[] {
+    return this.mode === 'stretched' && side.stretched_s ? side.stretched_s : side.clock_s
+  }
+
+  /** The frame of a side's clip that is to be seen now. */
+  frameOf(side: Side): number {
+    return side.first + begunAt(this.times(side), this.now)
+  }
+
+  get from(): number {
+    return Math.min(...this.sides.map((side) => this.times(side)[0] ?? 0))
+  }
+  get to(): number {
+    return Math.max(...this.sides.map((side) => this.times(side).at(-1) ?? 0))
+  }
+
+  /** Show another comparison; the clock stays where it is, as far as there is something to be seen. */
+  open(sides: readonly Side[]): void {
+    this.sides = sides
+    if (this.mode === 'stretched' && sides.some((side) => side.kind !== 'view' && !side.stretched_s))
+      this.mode = 'locked'
+    this.go(Math.max(this.from, Math.min(this.now, this.to)))
+  }
+
+  /** Stop at a moment of the clock. */
+  go(now: number): void {
+    this.pause()
+    this.now = Math.max(this.from, Math.min(this.to, now))
+    for (const reel of this.#reels) this.#seek(reel)
+  }
+
+  /** One frame of the leading side on or back. */
+  step(by: number): void {
+    const lead = this.sides[0]
+    if (!lead) return
+    const times = this.times(lead)
+    const at = begunAt(times, this.now)
+    this.go(times[Math.max(0, Math.min(times.length - 1, at + by))] ?? this.now)
+  }
+
+  change(mode: Mode): void {
+    this.mode = mode
+    this.go(this.now)
+  }
+
+  toggle(): void {
+    if (this.playing) return this.go(this.now)
+    const from = this.loop?.from ?? this.from
+    if (this.now >= (this.loop?.to ?? this.to) - 1e-6 || this.now < from) this.now = from
+    this.playing = true
+    for (const reel of this.#reels) {
+      this.#seek(reel)
+      this.#pace(reel)
+      void reel.video.play().catch(() => this.pause())
+    }
+    this.#last = performance.now()
+    this.#asked = requestAnimationFrame(this.#tick)
+  }
+
+  pause(): void {
+    if (!this.playing) return
+    this.playing = false
+    cancelAnimationFrame(this.#asked)
+    for (const { video } of this.#reels) video.pause()
+  }
+
+  /** Take over the film of a side; tells which frame is shown. Returns what lets go of it. */
+  attach(side: Side, video: HTMLVideoElement, shown: (frame: number) => void): () => void {
+    const reel: Reel = { side, video, shown: -1 }
+    this.#reels.add(reel)
+    const seek = () => {
+      if (!this.playing) this.#seek(reel)
+    }
+    video.addEventListener('loadeddata', seek)
+    video.addEventListener('canplay', seek, { once: true })
+    const told = (time: number) => {
+      reel.shown = side.first + begunAt(side.pts_s.slice(0, -1), time, 0.0005)
+      shown(reel.shown)
+    }
+    video.addEventListener('seeked', () => told(video.currentTime))
+    const presented = (_now: number, frame: VideoFrameCallbackMetadata) => {
+      if (!this.#reels.has(reel)) return
+      told(frame.mediaTime)
+      video.requestVideoFrameCallback(presented)
+    }
+    if ('requestVideoFrameCallback' in video) video.requestVideoFrameCallback(presented)
+    seek()
+    return () => {
+      this.#reels.delete(reel)
+      video.removeEventListener('loadeddata', seek)
+    }
+  }
+
+  /** The file's time at which a side shows what is to be seen now, between its frames while it plays. */
+  #fileTime(side: Side): { at: number; pace: number } {
+    const times = this.times(side)
+    const i = Math.min(begunAt(times, this.now), times.length - 2)
+    const [a, b] = [times[i] ?? 0, times[i + 1] ?? 0]
+    const [p, q] = [side.pts_s[i] ?? 0, side.pts_s[i + 1] ?? 0]
+    const pace = b > a ? (q - p) / (b - a) : 1
+    return { at: p + Math.max(0, Math.min(1, b > a ? (this.now - a) / (b - a) : 0)) * (q - p), pace }
+  }
+
+  #seek({ side, video }: Reel): void {
+    if (video.readyState < 1) return
+    video.currentTime = midTime(side.pts_s, this.frameOf(side) - side.first)
+  }
+
+  /** Play at the clock's pace, a little quicker or slower where the film is off. */
+  #pace({ side, video }: Reel): void {
+    const { at, pace } = this.#fileTime(side)
+    const off = at - video.currentTime
+    if (Math.abs(off) > LATE_S * Math.max(pace, 0.25) && !video.seeking) video.currentTime = at
+    const wanted = Number(this.speed) * pace * (1 + Math.max(-0.9, Math.min(2, (PULL * off) / Math.max(pace, 0.05))))
+    video.playbackRate = Math.max(SLOWEST, Math.min(FASTEST, wanted))
+  }
+
+  #tick = (at: number): void => {
+    if (!this.playing) return
+    const held = [...this.#reels].some(({ video }) => video.readyState < 3 && !video.ended)
+    // No side runs on while another one waits for its film.
+    if (!held) this.now += ((at - this.#last) / 1000) * Number(this.speed)
+    this.#last = at
+    const [from, to] = [this.loop?.from ?? this.from, this.loop?.to ?? this.to]
+    if (this.now > to) {
+      if (!this.loop) return this.go(to)
+      this.now = from
+      for (const reel of this.#reels) this.#seek(reel)
+    }
+    for (const reel of this.#reels) {
+      const { side, video } = reel
+      const times = this.times(side)
+      const over = this.now < (times[0] ?? 0) || this.now >= (times.at(-1) ?? 0)
+      if (over && !video.paused) {
+        video.pause()
+        this.#seek(reel)
+      } else if (!over && video.paused) {
+        this.#seek(reel)
+        void video.play().catch(() => this.pause())
+      }
+      if (!over) this.#pace(reel)
+    }
+    this.#asked = requestAnimationFrame(this.#tick)
+  }
+}
