@@ -15,8 +15,8 @@ from lacertus.core.measuring.scene import Scene
 Array = NDArray[np.float64]
 SIDES = ("working", "other")
 FOOT = ("ankle", "heel", "toe")
-STANDS_SHARE = 0.08
-"""A foot stands where its lowest point lies no higher above the lowest foot than this share of the height. A convention."""
+STANDS_SHARE = 0.42
+"""A foot stands where it lies this share of the height below the hips: a straight leg is 0.53. A convention."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,45 +41,48 @@ def lay_over(lead: Scene, lead_frame: int, other: Scene, other_frame: int, body:
     """Lay one picture over another by the standing feet and the standing height of a body.
 
     Working and other side are those of each rep, so that a left rep lies over a right one; the picture is mirrored where the reps
-    head different ways. It is worked out once, at the frames given, and holds for all: a body that jumps is seen to jump.
+    head different ways. It is worked out once and holds for all frames: a body that jumps is seen to jump. A foot is taken where it
+    stands, in the frame nearest to the one given; where no foot is known to stand in both, the middle of the hips is taken.
 
     Raises:
-        NotSeen: no foot has points in both pictures, or a height is known in neither way.
+        NotSeen: neither feet nor hips have points in both pictures, or a height is known in neither way.
     """
     mirror = None not in (lead.rep.heading, other.rep.heading) and lead.rep.heading != other.rep.heading
-    one, two = _feet(lead, lead_frame, body), _feet(other, other_frame, body)
-    shared = [name for name in one if name in two]
-    if not shared:
-        raise NotSeen(f"the {body}’s feet have no points in both pictures; place an ankle, heel or toe in each at this event")
     tall, tall_too = _tall(lead, lead_frame, body), _tall(other, other_frame, body)
-    standing = [name for name in shared if _stands(one, name, tall) and _stands(two, name, tall_too)] or shared
-    spot, spot_too = (np.mean([feet[name] for name in standing], axis=0) for feet in (one, two))
+    one, two = (_standing(*asked, body) for asked in ((lead, lead_frame, tall), (other, other_frame, tall_too)))
+    shared = [name for name in one if name in two]
+    if shared:
+        spot, spot_too = (np.mean([feet[name] for name in shared], axis=0) for feet in (one, two))
+    else:
+        spot, spot_too = _hips(lead, lead_frame, body), _hips(other, other_frame, body)
     scale = tall / tall_too
     across = other.rep.size[0] - spot_too[0] if mirror else spot_too[0]
-    return Laid(
-        scale=scale, dx=float(spot[0] - scale * across), dy=float(spot[1] - scale * spot_too[1]), mirrored=mirror
-    )  # fmt: skip
+    return Laid(scale=scale, dx=float(spot[0] - scale * across), dy=float(spot[1] - scale * spot_too[1]), mirrored=mirror)
 
 
-def _feet(scene: Scene, frame: int, body: BodyName) -> dict[str, Array]:
-    """Points of the feet in relative words that are known in a frame, pixels."""
+def _standing(scene: Scene, frame: int, tall: float, body: BodyName) -> dict[str, Array]:
+    """Points of the feet in relative words where each stands, in the frame nearest to the one given, pixels."""
+    frames = np.arange(scene.rep.range[0], scene.rep.range[1] + 1)
+    hips = scene.places([PointRef(name=f"{body}.mid_hip")], frames)[0]
+    nearest = np.argsort(np.abs(frames - frame), kind="stable")
     found = {}
-    for side in SIDES:
-        for part in FOOT:
-            name = f"{side}_{part}"
-            try:
-                at = scene.point(PointRef(name=f"{body}.{name}"), frame)
-            except NotSeen:
-                continue
-            found[name] = np.array([at.x, at.y])
+    for name in (f"{side}_{part}" for side in SIDES for part in FOOT):
+        places = scene.places([PointRef(name=f"{body}.{name}")], frames)[0]
+        stands = places[1] - hips[1] >= STANDS_SHARE * tall
+        at = next((i for i in nearest if stands[i]), None)
+        if at is not None:
+            found[name] = places[:, at]
     return found
 
 
-def _stands(feet: dict[str, Array], name: str, tall: float) -> bool:
-    side = name.split("_", 1)[0]
-    lowest = max(place[1] for place in feet.values())
-    own = max(place[1] for other, place in feet.items() if other.startswith(f"{side}_"))
-    return bool(lowest - own <= STANDS_SHARE * tall)
+def _hips(scene: Scene, frame: int, body: BodyName) -> Array:
+    try:
+        at = scene.point(PointRef(name=f"{body}.mid_hip"), frame)
+    except NotSeen:
+        raise NotSeen(
+            f"the {body}’s feet have no points in both pictures; place an ankle, heel or toe, or the hips, in each at this event"
+        ) from None
+    return np.array([at.x, at.y])
 
 
 def _tall(scene: Scene, frame: int, body: BodyName) -> float:

@@ -90,8 +90,10 @@ def _rep(db: Session, academy: uuid.UUID, key: str, rep_id: uuid.UUID, lead: Loa
     if lead is not None:
         _check_fits(db, lead, entry.technique, student, review)
     side = Side(technique=entry.technique, scene=entry.scene, judged=entry.judgements, clip=str(review.clip_id))
+    reps = [one.id for one in review.reps if one.blind_of is None]
+    number = f", rep {reps.index(rep_id) + 1}" if len(reps) > 1 and rep_id in reps else ""
     return LoadedSide(
-        key=key, kind="rep", title=student.name, technique=entry.technique, clip=review.clip, rep=entry.rep, side=side,
+        key=key, kind="rep", title=f"{student.name}{number}", technique=entry.technique, clip=review.clip, rep=entry.rep, side=side,
         student=student.id,
     )  # fmt: skip
 

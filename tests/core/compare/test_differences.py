@@ -211,5 +211,5 @@ def test_without_feet_nothing_is_laid_over() -> None:
     rep = read_rep(truth_of())
     bare = rep.bodies["performer"].model_copy(update={"landmarks": {"nose": rep.bodies["performer"].landmarks["nose"]}})
     other = Scene(rep.model_copy(update={"bodies": rep.bodies | {"performer": bare}}), FREE.edges)
-    with pytest.raises(NotSeen, match="place an ankle, heel or toe in each"):
+    with pytest.raises(NotSeen, match="place an ankle, heel or toe, or the hips"):
         lay_over(Scene(rep, FREE.edges), 44, other, 44)

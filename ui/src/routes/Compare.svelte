@@ -78,7 +78,9 @@
     queryFn: () => unwrap(client.GET('/api/reps/{rep_id}/model', { params: { path: { rep_id: rep } } })),
     enabled: rep !== '',
   }))
-  const titleOf = (side: Side) =>
+  /** Numbered, as two reps of a day would be called the same. */
+  const titleOf = (side: Side) => `${(data?.sides.indexOf(side) ?? 0) + 1}. ${bareTitle(side)}`
+  const bareTitle = (side: Side) =>
     [side.title, side.filmed_on ? longDay(side.filmed_on) : '', side.side].filter(Boolean).join(', ')
   const names = $derived((data?.sides ?? []).map(titleOf))
   const judged = $derived((data?.sides ?? []).filter((side) => side.kind !== 'view'))
@@ -142,7 +144,7 @@
     })
   async function savePicture(): Promise<void> {
     const { pictureOf } = await import('../lib/compare/picture')
-    const panes = [...(board?.querySelectorAll<HTMLElement>('[data-side]') ?? [])]
+    const panes = [...(board?.querySelectorAll<HTMLElement>('[data-pane]') ?? [])]
     await asking.run(async () => {
       const captions = deck.sides.map((side, i) => ({
         title: names[i] ?? '',
@@ -264,7 +266,7 @@
               <span class="num soft">frame {deck.frameOf(side)}</span>
               <span class="num">{wordsOf(side)}</span>
               {#if i > 0}<button
-                  class="ml-auto"
+                  class="ml-auto self-center"
                   aria-label="Take away {names[i]}"
                   onclick={() => (keys = keys.filter((key) => key !== side.key))}
                   ><X size={15} aria-hidden="true" /></button
@@ -389,6 +391,10 @@
 </div>
 
 <style>
+  input[type='range'],
+  input[type='checkbox'] {
+    accent-color: var(--performer);
+  }
   .chip {
     border: 1px solid var(--rule);
     padding: 0.15rem 0.6rem;

@@ -57,7 +57,7 @@
   style="aspect-ratio: {side.width} / {side.height}; background: {over ? 'none' : 'var(--well)'}; transform: {mirrored
     ? 'scaleX(-1)'
     : 'none'}"
-  data-side={side.key}
+  data-pane={side.key}
   data-frame={shown >= 0 ? shown : frame}
   data-wanted={deck.frameOf(side)}
 >

@@ -5,10 +5,10 @@ import { begunAt } from './curve'
 export type Side = Schemas['ComparedSideOut']
 export type Mode = 'locked' | 'stretched'
 export const SPEEDS = [
-  ['1', 'real time'],
-  ['0.5', '½'],
-  ['0.25', '¼'],
-  ['0.125', '⅛'],
+  ['1', '1×'],
+  ['0.5', '½×'],
+  ['0.25', '¼×'],
+  ['0.125', '⅛×'],
 ] as const
 export type Speed = (typeof SPEEDS)[number][0]
 
