@@ -1,4 +1,4 @@
-"""script/bench NAME: accuracy, studio, intake, memory, judging, tracking, latency, scale, marks, library, attack."""
+"""script/bench NAME: accuracy, studio, intake, memory, judging, tracking, latency, scale, marks, together, library, attack."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import sys
 # One thread, so that what is measured is the work of one core and not threads that wait for each other.
 os.environ["NUMBA_NUM_THREADS"] = "1"
 
-from tests.bench import accuracy, attack, intake, judging, latency, library, marks, scale, studio, tracking
+from tests.bench import accuracy, attack, intake, judging, latency, library, marks, scale, studio, together, tracking
 
 BENCHES = {
     "accuracy": accuracy.main,
@@ -20,6 +20,7 @@ BENCHES = {
     "latency": latency.main,
     "scale": scale.main,
     "marks": marks.main,
+    "together": together.main,
     "library": library.main,
     "attack": attack.main,
 }

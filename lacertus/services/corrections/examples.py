@@ -145,6 +145,25 @@ def put_example(db: Session, academy: uuid.UUID, correction_id: uuid.UUID, sourc
     return correction
 
 
+@needs(Right.REVIEW)
+def put_rep(db: Session, academy: uuid.UUID, correction_id: uuid.UUID, choice: Choice) -> Correction:
+    """Have a certain rep stand beside a correction.
+
+    Raises:
+        BadInput: the rep does not tell the checkpoint.
+        Conflict: the review is finished.
+    """
+    review, correction = correct.open_one(db, academy, correction_id)
+    assert choice.rep is not None
+    entry = view_of(loading.load(db, academy, loading.review_id_of(db, academy, choice.rep))).rep(choice.rep)
+    judgement = entry.judgement(correction.checkpoint)
+    if judgement is None or not judgement.frames or judgement.view is not None:
+        raise BadInput("that rep does not show this checkpoint: mark its events and points first. Nothing was changed")
+    correction.example = _from_rep(db, academy, choice, choice.rep, correction.checkpoint)
+    queue.ask(db, DRAW_EXAMPLE, correction.id, review.clip_id)
+    return correction
+
+
 def _from_rep(db: Session, academy: uuid.UUID, choice: Choice, rep_id: uuid.UUID, checkpoint: str) -> Example:
     """Clip, frame and what is drawn of a rep in which the checkpoint was met."""
     review = loading.load(db, academy, loading.review_id_of(db, academy, rep_id))

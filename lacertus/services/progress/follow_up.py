@@ -6,6 +6,7 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
+from typing import Literal
 
 from sqlalchemy import ColumnElement, and_, case, func, select
 from sqlalchemy.orm import Session
@@ -18,7 +19,17 @@ from lacertus.services.people import people
 from lacertus.services.progress.ledger import COUNTS, EXPOSED, MISSED
 from lacertus.services.techniques import catalogue
 from lacertus.store.queue import DRAW_STILL
-from lacertus.store.tables import Clip, Correction, JobRow, JudgementRow, RepRow, Review, TechniqueVersion
+from lacertus.store.tables import (
+    Clip,
+    Correction,
+    JobRow,
+    JudgementRow,
+    Prescription,
+    RepRow,
+    Review,
+    RungDecision,
+    TechniqueVersion,
+)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,12 +52,23 @@ class ShownFault:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Mark:
+    """Something that was done about a fault: a drill that was prescribed, or a decision on the rung."""
+
+    on: date
+    kind: Literal["drill", "rung"]
+    words: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class FaultDetail:
     """What is known of one fault besides: by side, pace and rung, success with and without it, the cue before it cleared."""
 
     history: FaultHistory
     success: tuple[Success, ...]
     cleared_by: str | None
+    marks: tuple[Mark, ...] = ()
+    """What was done about it meanwhile, the oldest first."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -161,7 +183,17 @@ def fault_detail(
     one = _only(histories(own, ladders))
     cues = _cues(db, student_id, technique, one.checkpoints, one.cleared_on) if one.ledger.state is State.CLEARED else []
     success = success_of(_tried(db, student_id, technique, fault, filters))
-    return FaultDetail(history=one, success=success, cleared_by=cues[-1] if cues else None)
+    marks = _marks(db, student_id, technique, fault)
+    return FaultDetail(history=one, success=success, cleared_by=cues[-1] if cues else None, marks=marks)
+
+
+def _marks(db: Session, student_id: uuid.UUID, technique: str, fault: str) -> tuple[Mark, ...]:
+    """What was done about a fault meanwhile: drills that were prescribed for it, and decisions on the rung; the oldest first."""
+    drills = select(Prescription).where(Prescription.student_id == student_id, Prescription.technique == technique)
+    decided = select(RungDecision).where(RungDecision.student_id == student_id, RungDecision.technique == technique)
+    found = [Mark(on=row.since, kind="drill", words=row.name) for row in db.scalars(drills) if fault in row.faults]
+    found += [Mark(on=row.decided_on, kind="rung", words=row.to_rung.replace("_", " ")) for row in db.scalars(decided)]
+    return tuple(sorted(found, key=lambda one: (one.on, one.kind, one.words)))
 
 
 def family_detail(db: Session, academy: uuid.UUID, student_id: uuid.UUID, family: str, filters: Filters = Filters()) -> FaultDetail:

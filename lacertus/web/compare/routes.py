@@ -7,7 +7,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Path, Query
 
-from lacertus.services.compare import choices, comparison, models, set_curves
+from lacertus.services.compare import beside, choices, comparison, models, set_curves
 from lacertus.web.compare import presenters
 from lacertus.web.compare import schemas as c
 from lacertus.web.session import Db, SignedIn
@@ -54,3 +54,10 @@ def set_model(rep_id: uuid.UUID, form: c.ModelIn, coach: SignedIn, db: Db) -> li
     else:
         models.take_back(db, coach.academy_id, rep_id, form.checkpoint)
     return models.of_rep(db, coach.academy_id, rep_id)
+
+
+@router.put("/reps/{rep_id}/beside")
+def put_beside(rep_id: uuid.UUID, form: c.BesideIn, coach: SignedIn, db: Db) -> c.BesideOut:
+    """Put a picture of another rep beside the correction of a checkpoint in this one."""
+    done = beside.put_beside(db, coach.academy_id, rep_id, form.checkpoint, form.other)
+    return c.BesideOut(correction=done.id, words=done.example.words if done.example else "")

@@ -158,3 +158,17 @@ class ModelIn(In):
 
     checkpoint: Annotated[str, Field(max_length=200)] = ""
     model: bool
+
+
+class BesideIn(In):
+    """Another rep that is to stand beside the correction of a checkpoint."""
+
+    checkpoint: Annotated[str, Field(min_length=1, max_length=200)]
+    other: uuid.UUID
+
+
+class BesideOut(Out):
+    """What is said under the picture that stands beside the correction now."""
+
+    correction: uuid.UUID
+    words: str

@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Depends, Query
 
 from lacertus.core.progress.history import FaultHistory
+from lacertus.core.progress.ledger import Block, wilson
 from lacertus.services.people import people
 from lacertus.services.progress import answers, follow_up
 from lacertus.services.progress.follow_up import Filters, Shown, ShownFault
@@ -83,7 +84,20 @@ def read_fault(
         else follow_up.family_detail(db, coach.academy_id, student_id, fault, wanted)
     )
     parts = {name: getattr(found.history, name) for name in ("sides", "paces", "rungs", "options")}
-    return led.FaultDetailOut.model_validate(parts | {"success": found.success, "cleared_by": found.cleared_by})
+    more = {"success": found.success, "cleared_by": found.cleared_by, "marks": found.marks}
+    blocks = [_block(one) for one in found.history.ledger.blocks if one.exposures]
+    return led.FaultDetailOut.model_validate(parts | more | {"blocks": blocks})
+
+
+def _block(one: Block) -> led.BlockOut:
+    return led.BlockOut(
+        on=date.fromordinal(one.day),
+        exposures=one.exposures,
+        misses=one.misses,
+        rate=one.misses / one.exposures,
+        interval=list(wilson(one.misses, one.exposures)),
+        state=one.state,
+    )
 
 
 @router.get("/students/{student_id}/answers")

@@ -74,6 +74,25 @@ class FaultOut(FaultHistoryOut):
     checkpoints: list[str]
 
 
+class BlockOut(Out):
+    """Sessions joined: the day of the last, misses of exposures, the rate with its 95 % interval, and the state after it."""
+
+    on: date
+    exposures: int
+    misses: int
+    rate: float
+    interval: list[float]
+    state: State
+
+
+class MarkOut(Out):
+    """What was done about a fault meanwhile."""
+
+    on: date
+    kind: Literal["drill", "rung"]
+    words: str
+
+
 class FaultDetailOut(Out):
     """A fault, or a family, by side, pace and rung (no name: not said), and what came of it."""
 
@@ -83,6 +102,8 @@ class FaultDetailOut(Out):
     options: dict[str, list[HistoryPartOut]] = Field(description="By option group, its choices (no name: not said)")
     success: list[SuccessOut]
     cleared_by: str | None = Field(description="The cue that was given before it cleared")
+    blocks: list[BlockOut] = Field(description="The rate over time, the oldest first")
+    marks: list[MarkOut]
 
 
 class ShareOut(out_of(Share)):  # type: ignore[misc]

@@ -14,13 +14,14 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.compare.align import frame_shown
 from lacertus.core.errors import BadInput
-from lacertus.services.compare import choices, comparison, models, set_curves
+from lacertus.services.compare import beside, choices, comparison, models, set_curves
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.people import accounts, people
 from lacertus.services.review import review as reviewing
 from lacertus.services.sheets import finish as finishing
 from lacertus.store.tables import Clip, RepRow, Review, Student
 from tests import watch
+from tests.drawn import default_of_rep
 from tests.halls import Hall, cut, read_in
 
 
@@ -191,6 +192,19 @@ def test_a_students_own_reps_are_offered_with_why(db: Session, where: Hall, fast
     offered = choices.of_rep(db, where.academy, fast)
     assert [(one.key, one.why) for one in offered] == [(f"rep.{slow}", "last"), ("studio.right", "studio")]
     assert offered[0].missed
+
+
+def test_what_was_compared_is_put_beside_the_correction(db: Session, where: Hall, fast: uuid.UUID, slow: uuid.UUID) -> None:
+    with pytest.raises(BadInput, match="no correction of this checkpoint yet"):
+        beside.put_beside(db, where.academy, fast, "thigh_lifted", slow)
+    made = default_of_rep(db, where, fast)
+    done = beside.put_beside(db, where.academy, fast, "thigh_lifted", slow)
+    assert done.id == made.id
+    assert done.example is not None
+    assert (done.example.source, done.example.rep, done.example.words) == ("own", slow, "Your rep of 4 May")
+    finishing.finish(db, where.academy, review_of(db, fast))
+    with pytest.raises(Conflict, match="finished"):
+        beside.put_beside(db, where.academy, fast, "thigh_lifted", slow)
 
 
 def test_the_curves_of_a_set_are_locked_on_what_is_read(db: Session, where: Hall, fast: uuid.UUID) -> None:

@@ -12,6 +12,7 @@
   import { Deck, SPEEDS, type Side } from '../lib/compare/deck.svelte'
   import Pane from '../lib/compare/Pane.svelte'
   import Segments from '../lib/parts/Segments.svelte'
+  import { tell } from '../lib/parts/told'
   import { longDay, shownWith, spoken } from '../lib/parts/words'
   import { session } from '../lib/people/session.svelte'
 
@@ -142,6 +143,15 @@
       const path = { params: { path: { rep_id: of } } }
       queries.setQueryData(['model', of], await unwrap(client.PUT('/api/reps/{rep_id}/model', { ...path, body })))
     })
+  /** The first other rep with a film stands beside the leading one's correction of this checkpoint. */
+  const besideSide = $derived(deck.sides.slice(1).find((side) => side.rep && side.has_film))
+  const putBeside = () =>
+    asking.run(async () => {
+      if (!besideSide?.rep || !checkpoint) return
+      const body = { checkpoint, other: besideSide.rep }
+      const done = await unwrap(client.PUT('/api/reps/{rep_id}/beside', { params: { path: { rep_id: rep } }, body }))
+      tell('It stands beside your correction now.', done.words)
+    })
   async function savePicture(): Promise<void> {
     const { pictureOf } = await import('../lib/compare/picture')
     const panes = [...(board?.querySelectorAll<HTMLElement>('[data-pane]') ?? [])]
@@ -195,6 +205,7 @@
       Home: () => deck.go(0),
       o: () => pair && (layout = layout === 'beside' ? 'over' : 'beside'),
       m: () => (mirrored = !mirrored),
+      b: () => session.mayReview && besideSide && checkpoint && void putBeside(),
       t: () => deck.change(deck.mode === 'locked' ? 'stretched' : 'locked'),
     }
     const act = acts[event.key]
@@ -231,6 +242,9 @@
       <button class="button" onclick={() => (picking = !picking)} disabled={keys.length > 2} aria-expanded={picking}
         >Add a rep</button
       >
+      {#if session.mayReview && row && besideSide}<button class="button" onclick={() => void putBeside()}
+          ><kbd>B</kbd> Put beside my correction</button
+        >{/if}
       <button class="button" onclick={() => void savePicture()} disabled={!data}>Save picture</button>
     </span>
   </div>

@@ -1693,6 +1693,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reps/{rep_id}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Beside
+         * @description Put a picture of another rep beside the correction of a checkpoint in this one.
+         */
+        put: operations["put_beside_api_reps__rep_id__beside_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reps/{rep_id}/coco.json": {
         parameters: {
             query?: never;
@@ -4025,12 +4045,62 @@ export interface components {
             leaning: components["schemas"]["Leaning"][];
         };
         /**
+         * BesideIn
+         * @description Another rep that is to stand beside the correction of a checkpoint.
+         */
+        BesideIn: {
+            /** Checkpoint */
+            checkpoint: string;
+            /**
+             * Other
+             * Format: uuid
+             */
+            other: string;
+        };
+        /**
+         * BesideOut
+         * @description What is said under the picture that stands beside the correction now.
+         */
+        BesideOut: {
+            /**
+             * Correction
+             * Format: uuid
+             */
+            correction: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * BlindRemarkingOut
          * @description The scatter of one rep that was marked twice, and of all that the coach has marked twice.
          */
         BlindRemarkingOut: {
             all: components["schemas"]["ScatterOut"];
             here: components["schemas"]["ScatterOut"];
+        };
+        /**
+         * BlockOut
+         * @description Sessions joined: the day of the last, misses of exposures, the rate with its 95 % interval, and the state after it.
+         */
+        BlockOut: {
+            /** Exposures */
+            exposures: number;
+            /** Interval */
+            interval: number[];
+            /** Misses */
+            misses: number;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Rate */
+            rate: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "clean" | "once" | "recurring" | "fading" | "cleared" | "relapsed";
         };
         /**
          * BodyMotionOut
@@ -5493,10 +5563,17 @@ export interface components {
          */
         FaultDetailOut: {
             /**
+             * Blocks
+             * @description The rate over time, the oldest first
+             */
+            blocks: components["schemas"]["BlockOut"][];
+            /**
              * Cleared By
              * @description The cue that was given before it cleared
              */
             cleared_by: string | null;
+            /** Marks */
+            marks: components["schemas"]["MarkOut"][];
             /**
              * Options
              * @description By option group, its choices (no name: not said)
@@ -6944,6 +7021,24 @@ export interface components {
              * Words
              * @default
              */
+            words: string;
+        };
+        /**
+         * MarkOut
+         * @description What was done about a fault meanwhile.
+         */
+        MarkOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "drill" | "rung";
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Words */
             words: string;
         };
         /**
@@ -23477,6 +23572,140 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    put_beside_api_reps__rep_id__beside_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rep_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BesideIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BesideOut"];
                 };
             };
             /** @description Bad Request */

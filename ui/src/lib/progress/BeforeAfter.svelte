@@ -54,6 +54,13 @@
         </figcaption>
       </figure>
     {/each}
+    {#if pictures[0] && pictures[1]}<p class="sm:col-span-2">
+        <a
+          class="underline"
+          href="#/compare/rep.{pictures[0].picture.rep}?side=rep.{pictures[1].picture.rep}&checkpoint={pictures[0]
+            .picture.checkpoint}">Compare the two, moving</a
+        >
+      </p>{/if}
     {#if pictures.length === 1}<p class="soft self-center">No later rep of the same side yet.</p>{/if}
   </div>
 {:else if found.isPending}<p class="soft mt-2">Looking for a picture of before and after…</p>{/if}

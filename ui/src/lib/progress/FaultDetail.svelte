@@ -3,6 +3,7 @@
   import { client, unwrap, type Schemas } from '../api/client'
   import { spoken } from '../parts/words'
   import BeforeAfter from './BeforeAfter.svelte'
+  import FaultChart from './FaultChart.svelte'
   import { between, share } from './ledger'
 
   /** A fault of the ledger in detail: sides, pace, rungs, success, the cue before it cleared, before and after. */
@@ -57,5 +58,6 @@
         <dd>“{cleared_by}”</dd>
       </div>{/if}
   </dl>
+  <FaultChart blocks={detail.data.blocks} marks={detail.data.marks} label={row.ask ?? spoken(row.fault)} />
 {:else if detail.isPending}<p class="soft">Looking…</p>{/if}
 {#if row.technique}<BeforeAfter {student} technique={row.technique} fault={row.fault} />{/if}
