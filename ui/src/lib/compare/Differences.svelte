@@ -48,7 +48,7 @@
             {@const value = row.values[i]}
             {@const difference = row.differences[i]}
             <td class="py-1.5 pr-3 whitespace-nowrap"
-              >{#if value}<Glyph verdict={value.verdict} size={12} />
+              >{#if value}<span class="inline-block"><Glyph verdict={value.verdict} size={12} /></span>
                 <span class="num"
                   >{value.value == null || !value.unit
                     ? spoken(value.verdict)

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { onMount } from 'svelte'
   import type { Schemas } from '../api/client'
   import type { Stage } from '../figure/stage'
   import type { Deck, Side } from './deck.svelte'
@@ -29,19 +28,24 @@
   )
 
   $effect(() => (video ? deck.attach(side, video, (next) => (shown = next)) : undefined))
-  onMount(() => {
+  // The figure may come after the pane: it is drawn once both are there.
+  $effect(() => {
+    const [paper, shape] = [canvas, figure]
+    if (!paper || !shape) return
     let gone = false
+    let made: Stage | undefined
     void import('../figure/stage').then(({ Stage }) => {
-      if (gone || !canvas || !figure) return
+      if (gone) return
       try {
-        stage = new Stage(canvas, [figure], { performer: '#3a5288', partner: '#c79a4b' }, '#ece6d8')
+        stage = made = new Stage(paper, [shape], { performer: '#3a5288', partner: '#c79a4b' }, '#ece6d8')
       } catch {
         failed = true
       }
     })
     return () => {
       gone = true
-      stage?.dispose()
+      made?.dispose()
+      stage = undefined
     }
   })
   // The figure's own time begins with its rep.

@@ -15,6 +15,8 @@
   const data = $derived(blocks.map((one) => ({ ...one, day: new Date(one.on) })))
   const first = $derived(data[0]?.day ?? new Date())
   const done = $derived(marks.map((one) => ({ ...one, day: new Date(one.on) })).filter((one) => one.day >= first))
+  const days = $derived([...data, ...done].map((one) => one.day.getTime()))
+  const span = $derived([new Date(Math.min(...days)), new Date(Math.max(...days))])
   const isoOf = (value: Date) => value.toISOString().slice(0, 10)
   const MARKS = { drill: 'drill', rung: 'rung' } as const
 </script>
@@ -29,7 +31,14 @@
       role="img"
       aria-label="{label}: {data.map((one) => `${day(one.on)} ${share(one.rate)}`).join(', ')}"
     >
-      <Chart {data} x="day" y="rate" yDomain={[0, 1]} padding={{ left: 44, right: 16, top: 18, bottom: 22 }}>
+      <Chart
+        {data}
+        x="day"
+        xDomain={span}
+        y="rate"
+        yDomain={[0, 1]}
+        padding={{ left: 44, right: 16, top: 18, bottom: 22 }}
+      >
         {#snippet children({ context })}
           <Layer type="svg">
             <Axis
