@@ -15,7 +15,6 @@ from lacertus.studio.clips import record
 from lacertus.studio.scene import truth
 from lacertus.studio.script import read_script, shots_of
 from tests.browser import walk
-from tests.browser.test_compare import SEEN
 from tests.halls import cut, hall, read_in
 from tests.place import Server, place
 
@@ -53,7 +52,7 @@ def main() -> None:
                 sides = "&".join(f"side=rep.{rep}" for rep in reps[1:])
                 page.goto(f"{server.url}/#/compare/rep.{reps[0]}?{sides}")
                 page.locator("[data-pane]").nth(3).wait_for()
-                page.evaluate(SEEN)
+                page.evaluate(walk.PANES)
                 page.wait_for_timeout(3000)
                 for speed in ("¼×", "½×", "1×"):
                     page.get_by_label("Speed").get_by_text(speed, exact=True).click()

@@ -20,28 +20,6 @@ from tests.browser import walk
 from tests.halls import Hall, cut, read_in
 from tests.place import Server
 
-SEEN = """
-() => {
-  window.stampOf = (video) => {
-    const canvas = document.createElement('canvas')
-    canvas.width = video.videoWidth; canvas.height = video.videoHeight
-    const pen = canvas.getContext('2d', { willReadFrequently: true })
-    pen.drawImage(video, 0, 0)
-    const cell = canvas.height / 45
-    const lit = Array.from({ length: 19 }, (_, i) => {
-      const [r, g, b] = pen.getImageData(Math.round((i + 1.5) * cell), Math.round(1.5 * cell), 1, 1).data
-      return r + g + b > 384
-    })
-    const bits = lit.slice(1, 17)
-    if (!lit[0] || lit[18] || lit[17] !== (bits.filter(Boolean).length % 2 === 1)) return null
-    return bits.reduce((number, bit) => number * 2 + (bit ? 1 : 0), 0)
-  }
-  window.panes = () => [...document.querySelectorAll('[data-pane]')].map((pane) => ({
-    stamp: window.stampOf(pane.querySelector('video')), wanted: Number(pane.dataset.wanted), shown: Number(pane.dataset.frame),
-  }))
-}
-"""
-
 
 @pytest.fixture
 def kicks(db: Session, where: Hall, clips: dict[str, Path], truths: dict[str, Any], tmp_path: Path) -> tuple[uuid.UUID, uuid.UUID]:
@@ -57,7 +35,7 @@ def kicks(db: Session, where: Hall, clips: dict[str, Path], truths: dict[str, An
 def opened(page: Page, server: Server, kicks: tuple[uuid.UUID, uuid.UUID], more: str = "") -> None:
     page.goto(f"{server.url}/#/compare/rep.{kicks[0]}?side=rep.{kicks[1]}&anchor=full_reach{more}")
     expect(page.locator("[data-pane]")).to_have_count(2)
-    page.evaluate(SEEN)
+    page.evaluate(walk.PANES)
     settled(page)
 
 

@@ -213,3 +213,27 @@ def place_points(page: Page, truth: dict[str, Any], checkpoint: str, landmarks: 
             page.mouse.click(*landmark_on_screen(page, truth, landmark, frame))
             saved(page)
     page.keyboard.press("Escape")
+
+
+PANES = """
+() => {
+  window.stampOf = (video) => {
+    const canvas = document.createElement('canvas')
+    canvas.width = video.videoWidth; canvas.height = video.videoHeight
+    const pen = canvas.getContext('2d', { willReadFrequently: true })
+    pen.drawImage(video, 0, 0)
+    const cell = canvas.height / 45
+    const lit = Array.from({ length: 19 }, (_, i) => {
+      const [r, g, b] = pen.getImageData(Math.round((i + 1.5) * cell), Math.round(1.5 * cell), 1, 1).data
+      return r + g + b > 384
+    })
+    const bits = lit.slice(1, 17)
+    if (!lit[0] || lit[18] || lit[17] !== (bits.filter(Boolean).length % 2 === 1)) return null
+    return bits.reduce((number, bit) => number * 2 + (bit ? 1 : 0), 0)
+  }
+  window.panes = () => [...document.querySelectorAll('[data-pane]')].map((pane) => ({
+    stamp: window.stampOf(pane.querySelector('video')), wanted: Number(pane.dataset.wanted), shown: Number(pane.dataset.frame),
+  }))
+}
+"""
+"""Makes `window.panes()`: of each pane of a comparison the number in its picture, the frame that is due and the one told."""
