@@ -5,6 +5,7 @@
   import StepForward from '@lucide/svelte/icons/step-forward'
   import X from '@lucide/svelte/icons/x'
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
+  import { untrack } from 'svelte'
   import { Asking } from '../lib/api/asking.svelte'
   import { client, unwrap, type Schemas } from '../lib/api/client'
   import Curves from '../lib/compare/Curves.svelte'
@@ -57,8 +58,10 @@
     placeholderData: (before: Schemas['ComparisonOut'] | undefined) => before,
   }))
   const data = $derived(found.data)
+  // Opening reads the clock, and must not be done again whenever that moves.
   $effect(() => {
-    if (data) deck.open(data.sides)
+    const sides = data?.sides
+    if (sides) untrack(() => deck.open(sides))
   })
   const studio = $derived(data?.sides.find((side) => side.kind === 'studio'))
   const figure = createQuery(() => ({

@@ -92,8 +92,7 @@ export class Deck {
     this.playing = true
     for (const reel of this.#reels) {
       this.#seek(reel)
-      this.#pace(reel)
-      void reel.video.play().catch(() => this.pause())
+      if (!this.#isOver(reel.side)) this.#play(reel)
     }
     this.#last = performance.now()
     this.#asked = requestAnimationFrame(this.#tick)
@@ -108,6 +107,8 @@ export class Deck {
 
   /** Take over the film of a side; tells which frame is shown. Returns what lets go of it. */
   attach(side: Side, video: HTMLVideoElement, shown: (frame: number) => void): () => void {
+    // The attribute alone does not silence an element that is made by script.
+    video.muted = true
     const reel: Reel = { side, video, shown: -1 }
     this.#reels.add(reel)
     const seek = () => {
@@ -143,6 +144,20 @@ export class Deck {
     return { at: p + Math.max(0, Math.min(1, b > a ? (this.now - a) / (b - a) : 0)) * (q - p), pace }
   }
 
+  /** Whether a side has nothing to show at the moment of the clock. */
+  #isOver(side: Side): boolean {
+    const times = this.times(side)
+    return this.now < (times[0] ?? 0) || this.now >= (times.at(-1) ?? 0)
+  }
+
+  #play(reel: Reel): void {
+    this.#pace(reel)
+    reel.video.play().catch((error: unknown) => {
+      // A film that was stopped before it had begun is no failure.
+      if (!(error instanceof DOMException && error.name === 'AbortError')) this.pause()
+    })
+  }
+
   #seek({ side, video }: Reel): void {
     if (video.readyState < 1) return
     video.currentTime = midTime(side.pts_s, this.frameOf(side) - side.first)
@@ -171,16 +186,14 @@ export class Deck {
     }
     for (const reel of this.#reels) {
       const { side, video } = reel
-      const times = this.times(side)
-      const over = this.now < (times[0] ?? 0) || this.now >= (times.at(-1) ?? 0)
+      const over = this.#isOver(side)
       if (over && !video.paused) {
         video.pause()
         this.#seek(reel)
       } else if (!over && video.paused) {
         this.#seek(reel)
-        void video.play().catch(() => this.pause())
-      }
-      if (!over) this.#pace(reel)
+        this.#play(reel)
+      } else if (!over) this.#pace(reel)
     }
     this.#asked = requestAnimationFrame(this.#tick)
   }
