@@ -8,19 +8,23 @@ from datetime import date
 from pathlib import Path
 
 import pytest
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lacertus.core.measuring.repfile import read_rep
+from lacertus.core.plan.practice import Helped
 from lacertus.core.progress.history import FaultHistory
 from lacertus.core.progress.ledger import State
 from lacertus.core.progress.rungs import Advice
 from lacertus.core.review.judge import judge_rep
 from lacertus.library import shipped_technique
-from lacertus.local import stories
+from lacertus.local import class_stories, stories
 from lacertus.local.academy import SHIPPED, _keep_history, _write_history, studio_mark
 from lacertus.local.history import FILMED, HISTORY, PEOPLE
 from lacertus.services.people import people
+from lacertus.services.practice import prescriptions
 from lacertus.services.progress import fix_first, follow_up, rungs
+from lacertus.store.tables import Account
 from lacertus.studio.picture.looks import LOOKS
 from lacertus.studio.script import shipped_script
 from tests.halls import Hall
@@ -89,7 +93,7 @@ def test_the_clips_that_ship_are_current_and_small() -> None:
     assert max(path.stat().st_size for path in files) < 4_000_000
 
 
-TOLD = ("Benno Achterdam", "Tomas Verhaal", "Marit Solbakke", "Ilse Marrane", "Oda Lindqvar")
+TOLD = ("Benno Achterdam", "Tomas Verhaal", "Marit Solbakke", "Ilse Marrane", "Oda Lindqvar", "Naila Osterby")
 
 
 @pytest.fixture
@@ -129,3 +133,17 @@ def test_the_stories_can_be_read(db: Session, where: Hall, told: dict[str, uuid.
     sides = {part.name: part.misses for part in fault("Oda Lindqvar", "bent-reach").sides}
     assert sides["left"] == 6 and not sides.get("right")
     assert fault("Marit Solbakke", "head-back").safety
+
+
+def test_two_prescriptions_helped_and_one_has_not(db: Session, where: Hall, told: dict[str, uuid.UUID]) -> None:
+    coach = db.scalars(select(Account.id).where(Account.academy_id == where.academy)).one()
+    class_stories.prescribe(db, where.academy, told, coach, date.today())
+    helped = {}
+    for name in {row[0] for row in class_stories.PRESCRIBED}:
+        page = prescriptions.page(db, where.academy, told[name], date.today())
+        for one in (*page.open, *page.ended):
+            helped |= {(name, fault): found.verdict for fault, found in one.helped.items()}
+    assert helped["Tomas Verhaal", "late-sweep"] is Helped.HELPED
+    assert helped["Ilse Marrane", "low-chamber"] is Helped.HELPED
+    assert helped["Ilse Marrane", "falls-forward"] in (Helped.NOT_YET, Helped.TOO_LITTLE)
+    assert len(helped) == len(class_stories.PRESCRIBED)

@@ -40,7 +40,7 @@ TAUGHT = (
 Prescribed = tuple[str, str, str, int, int | None, tuple[int, ...]]
 PRESCRIBED: tuple[Prescribed, ...] = (
     ("Tomas Verhaal", "advancing-foot-sweep", "late-sweep", 91, 60, (88, 84, 79, 74, 68, 63)),
-    ("Ilse Marrane", "front-kick", "low-chamber", 97, 50, (95, 90, 86, 81, 70, 60)),
+    ("Ilse Marrane", "front-kick", "low-chamber", 97, 46, (95, 90, 86, 81, 70, 60)),
     ("Ilse Marrane", "front-kick", "falls-forward", 34, None, (27, 20, 12, 5)),
     ("Ilse Marrane", "front-kick", "no-return", 8, None, (6, 4, 3, 1)),
     ("Naila Osterby", "front-kick", "hands-drop", 11, None, (9,)),
@@ -63,21 +63,24 @@ OUTCOMES = ("completed", "blocked", "completed", "countered", "blocked", "comple
 def tell(db: Session, academy: uuid.UUID, students: Students, coach: uuid.UUID) -> None:
     """All of it, through the services."""
     today = day_at(db.get_one(Academy, academy))
-    _prescribe(db, academy, students, coach, today)
+    prescribe(db, academy, students, coach, today)
     last = _classes(db, academy, students, coach, today)
     _see(db, academy, students, coach, last)
     _round(db, academy, students, coach)
 
 
-def _prescribe(db: Session, academy: uuid.UUID, students: Students, coach: uuid.UUID, today: date) -> None:
+def prescribe(db: Session, academy: uuid.UUID, students: Students, coach: uuid.UUID, today: date) -> None:
+    """What was prescribed, ticked and ended, each on its day."""
     for name, technique, fault, since, ended, ticks in PRESCRIBED:
         known = curriculum.find_technique(db, academy, technique)
         drill = drills.for_faults(db, academy, known, fault)[0]
         wish = Wish(technique=technique, faults=(fault,), dose=drill.dose, drill=drill.id, made_in="review")
         row = prescriptions.prescribe(db, academy, students[name], wish, coach, today - timedelta(days=since)).row
         for ago in ticks:
-            entry = Entry(prescription=row.id, on=today - timedelta(days=ago), felt="sure" if ago < 5 else "unsure")
-            log.enter(db, academy, students[name], entry, "student", None, today)
+            # Each was ticked on its own day.
+            on = today - timedelta(days=ago)
+            entry = Entry(prescription=row.id, on=on, felt="sure" if ago < 5 else "unsure")
+            log.enter(db, academy, students[name], entry, "student", None, on)
         if ended is not None:
             prescriptions.end(db, academy, row.id, "cleared", today - timedelta(days=ended))
 

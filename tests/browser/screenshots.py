@@ -103,7 +103,7 @@ def grades(page: Page) -> None:
 
 
 def academy(page: Page) -> None:
-    page.get_by_role("link", name="Academy").click()
+    page.get_by_role("link", name="Academy", exact=True).click()
     expect(page.get_by_test_id("teaching")).to_be_visible()
 
 
@@ -136,20 +136,16 @@ def lesson(page: Page) -> None:
     checkpoint_of_lesson(page, "Front kick", "tight_chamber")
 
 
-THREE_LESSONS = (("Outer reap", "hips_past"), ("Cross armlock", "knees_together"), ("Triangle", "posture_broken"))
-
-
-def three_lessons(page: Page) -> Image.Image:
-    """Right beside wrong on the cards of a throw, a joint lock and a choke, one below the other."""
-    parts = []
-    for technique, checkpoint in THREE_LESSONS:
-        found = checkpoint_of_lesson(page, technique, checkpoint).get_by_test_id("figure")
-        page.wait_for_timeout(1500)
-        parts.append(Image.open(io.BytesIO(found.screenshot())).convert("RGB"))
-    whole = Image.new("RGB", (max(part.width for part in parts), sum(part.height for part in parts)), "white")
-    for k, part in enumerate(parts):
-        whole.paste(part, (0, sum(before.height for before in parts[:k])))
-    return whole
+def compare(page: Page) -> None:
+    """A low knee beside the next rep and the studio's move, locked on the top of the knee, with their curves."""
+    _read(page, "front-kick-low-and-late.mp4", "thigh_lifted")
+    page.get_by_role("link", name="Compare").click()
+    expect(page.locator("[data-pane]")).to_have_count(2)
+    page.get_by_role("button", name="Add a rep").click()
+    page.locator('[data-key="studio.right"]').click()
+    expect(page.locator("[data-pane]")).to_have_count(3)
+    page.get_by_role("button", name="Add a rep").click()
+    page.wait_for_timeout(4000)
 
 
 def student_side(page: Page) -> Image.Image:
@@ -208,6 +204,7 @@ VIEWS: tuple[tuple[str, dict[str, int], Callable[[Page], None]], ...] = (
     ("clips", DESK, clips),
     ("bench", DESK, bench),
     ("bench-throw", DESK, bench_throw),
+    ("compare", DESK, compare),
     ("sheet", DESK, sheet),
     ("sheet-phone", PHONE, sheet_phone),
     ("students", DESK, students),
@@ -236,7 +233,6 @@ def take(browser: Browser, address: str, sign_in: tuple[str, str], folder: Path)
         context.close()
     page = browser.new_context(viewport={"width": DESK["width"], "height": DESK["height"]}, base_url=address).new_page()
     walk.sign_in(page, address, sign_in[1], sign_in[0])
-    three_lessons(page).save(folder / "lessons.png")
     page.goto(f"{address}/#/clips")
     student_side(page).save(folder / "student-side.png")
     page.set_viewport_size({"width": DESK["width"], "height": DESK["height"]})
