@@ -138,7 +138,7 @@ def test_the_stories_can_be_read(db: Session, where: Hall, told: dict[str, uuid.
 def test_two_prescriptions_helped_and_one_has_not(db: Session, where: Hall, told: dict[str, uuid.UUID]) -> None:
     coach = db.scalars(select(Account.id).where(Account.academy_id == where.academy)).one()
     class_stories.prescribe(db, where.academy, told, coach, date.today())
-    helped = {}
+    helped: dict[tuple[str, str], Helped] = {}
     for name in {row[0] for row in class_stories.PRESCRIBED}:
         page = prescriptions.page(db, where.academy, told[name], date.today())
         for one in (*page.open, *page.ended):

@@ -163,14 +163,8 @@
         title: names[i] ?? '',
         words: row ? `${row.ask}: ${wordsOf(side)}` : '',
       }))
-      const blob = await pictureOf(deck, panes, captions)
-      const address = URL.createObjectURL(blob)
-      const link = Object.assign(document.createElement('a'), {
-        href: address,
-        download: `compare-${data?.technique}.png`,
-      })
-      link.click()
-      setTimeout(() => URL.revokeObjectURL(address), 10_000)
+      const { saveBlob } = await import('../lib/compare/save')
+      saveBlob(`compare-${data?.technique}.png`, await pictureOf(deck, panes, captions))
     })
   }
   async function saveCurves(kind: 'csv' | 'png'): Promise<void> {

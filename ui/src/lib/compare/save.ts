@@ -2,10 +2,11 @@ import type { Schemas } from '../api/client'
 
 /** Hand a text to the browser as a file. */
 export function saveText(name: string, text: string, kind: string): void {
-  save(name, new Blob([text], { type: `${kind};charset=utf-8` }))
+  saveBlob(name, new Blob([text], { type: `${kind};charset=utf-8` }))
 }
 
-function save(name: string, blob: Blob): void {
+/** Hand bytes to the browser as a file. */
+export function saveBlob(name: string, blob: Blob): void {
   const address = URL.createObjectURL(blob)
   const link = document.createElement('a')
   link.href = address
@@ -68,7 +69,7 @@ export async function savePicture(name: string, svg: SVGSVGElement): Promise<voi
   pen.drawImage(picture, 0, 0, canvas.width, canvas.height)
   await new Promise<void>((done) =>
     canvas.toBlob((blob) => {
-      if (blob) save(name, blob)
+      if (blob) saveBlob(name, blob)
       done()
     }, 'image/png'),
   )
