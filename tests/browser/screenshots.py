@@ -175,6 +175,7 @@ def a_class(page: Page) -> Image.Image:
     today(page)
     page.get_by_label("Classes").get_by_role("link", name="Plan of").first.click()
     expect(page.get_by_test_id("pairs")).to_be_visible()
+    expect(page.locator("[data-teach]").get_by_label("Layer")).to_be_visible()
     parts = [page.screenshot()]
     page.set_viewport_size({"width": PHONE["width"], "height": DESK["height"]})
     page.get_by_role("link", name="Run it").click()

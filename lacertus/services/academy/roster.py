@@ -1,12 +1,12 @@
 """The students of an academy as a list: what is open, when each was last filmed, what is due, and who may be thrown.
 
-Each part is one question to the database, whatever the number of students.
+Each part is one question to the database, whatever the number of students; what is open of each is kept until something changes.
 """
 
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
@@ -14,6 +14,8 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from lacertus.services.people import people
+from lacertus.services.practice import known
+from lacertus.services.practice.states import States, Worked
 from lacertus.services.progress import rungs
 from lacertus.store.tables import Clip, Grade, Review, Student, Tally
 
@@ -41,7 +43,7 @@ class Row:
 def roster(db: Session, academy: uuid.UUID, today: date, archived: bool = False) -> tuple[Row, ...]:
     """Every student by name; with `archived` those who do not come any more too."""
     found = people.students(db, academy, archived)
-    open_now, filmed, due = _open(db, academy, today), _last_filmed(db, academy), _due(db, academy)
+    open_now, filmed, due = _open(db, academy, found, today), _last_filmed(db, academy), _due(db, academy)
     grades = {one.id: one.name for one in db.scalars(select(Grade).where(Grade.academy_id == academy))}
     thrown = rungs.thrown_on(db, academy)
     return tuple(
@@ -58,25 +60,34 @@ def roster(db: Session, academy: uuid.UUID, today: date, archived: bool = False)
     )
 
 
-def _open(db: Session, academy: uuid.UUID, today: date) -> Mapping[uuid.UUID, tuple[int, int]]:
+_states: States[tuple[int, int]] = States("open", tuple[int, int])
+
+
+def _open(db: Session, academy: uuid.UUID, students: Sequence[Student], today: date) -> Mapping[uuid.UUID, tuple[int, int]]:
     """By student: faults missed when last asked, and how many of those bear on safety."""
-    of = (Tally.student_id, Tally.technique, Tally.fault)
+    return _states.of(db, known.stamps(db, academy, students), lambda key: _open_of(db, key, today), today)
+
+
+def _open_of(db: Session, student: uuid.UUID, today: date) -> Worked[tuple[int, int]]:
+    """The same of one student, until the first fault that is counted now was not asked for too long."""
+    of = (Tally.technique, Tally.fault)
     days = (
         select(*of, Tally.filmed_on, func.sum(Tally.misses).label("misses"), func.bool_or(Tally.safety).label("safety"))
-        .where(Tally.academy_id == academy, Tally.filmed_on >= today - timedelta(days=OPEN_DAYS), Tally.exposures > 0)
+        .where(Tally.student_id == student, Tally.filmed_on >= today - timedelta(days=OPEN_DAYS), Tally.exposures > 0)
         .group_by(*of, Tally.filmed_on)
         .subquery()
         .c
     )
     last = (
-        select(days.student_id, days.misses, days.safety)
-        .distinct(days.student_id, days.technique, days.fault)
-        .order_by(days.student_id, days.technique, days.fault, days.filmed_on.desc())
+        select(days.misses, days.safety, days.filmed_on)
+        .distinct(days.technique, days.fault)
+        .order_by(days.technique, days.fault, days.filmed_on.desc())
         .subquery()
         .c
     )
-    counted = select(last.student_id, func.count(), func.count().filter(last.safety)).where(last.misses > 0)
-    return {key: (faults, safety) for key, faults, safety in db.execute(counted.group_by(last.student_id))}
+    asked = select(func.count(), func.count().filter(last.safety), func.min(last.filmed_on)).where(last.misses > 0)
+    faults, safety, oldest = db.execute(asked).one()
+    return Worked(value=(faults, safety), until=oldest + timedelta(days=OPEN_DAYS + 1) if oldest else None)
 
 
 def _last_filmed(db: Session, academy: uuid.UUID) -> Mapping[uuid.UUID, date]:

@@ -117,11 +117,12 @@ def day(db: Session, academy_id: uuid.UUID, coach: uuid.UUID, minutes: float | N
     today = on or day_at(academy)
     gathered = _Gathered(db, academy, coach, today)
     tasks = {task.item.id: task for task in tasks_of((one.reason for one in gathered.shown), _pace(db, coach))}
+    tasks |= {key: task for key, (task, _) in gathered.ready.items()}
     queue = queue_of([task.item for task in tasks.values()], today.toordinal(), minutes)
     words = {(one.reason.kind, one.reason.about): one for one in gathered.shown}
 
     def shown(ids: Iterable[str]) -> tuple[ShownTask, ...]:
-        return tuple(_shown_task(tasks[one], words, today) for one in ids)
+        return tuple(_shown_task(tasks[one], gathered.told_of(tasks[one], words), today) for one in ids)
 
     recent = datetime.now(ZoneInfo("UTC")) - timedelta(hours=CAME_IN_HOURS)
     arrived = select(func.count()).where(Clip.academy_id == academy_id, Clip.created_at >= recent)
@@ -140,12 +141,12 @@ def day(db: Session, academy_id: uuid.UUID, coach: uuid.UUID, minutes: float | N
     )
 
 
-def _shown_task(task: Task, words: Mapping[tuple[Kind, str], Shown], today: date) -> ShownTask:
+def _shown_task(task: Task, reasons: tuple[Shown, ...], today: date) -> ShownTask:
     return ShownTask(
         task=task,
         priority=float(task.item.priority(today.toordinal())),
         overdue_days=max(0, today.toordinal() - task.item.since),
-        reasons=tuple(words[reason.kind, reason.about] for reason in task.reasons),
+        reasons=reasons,
     )
 
 
@@ -164,7 +165,22 @@ def _pace(db: Session, coach: uuid.UUID) -> Pace:
     return Pace([Worked(technique=name, minutes=seconds / 60, reps=reps) for name, seconds, reps in db.execute(rows)])
 
 
-_told: LRUCache[tuple[object, ...], tuple[Shown, ...]] = LRUCache(MOST_KEPT)
+@dataclass(frozen=True, kw_only=True)
+class _Due:
+    """What is due of a student's faults: each reason; and as items, where no clip of theirs waits that would join them."""
+
+    shown: tuple[Shown, ...]
+    items: dict[str, tuple[Task, tuple[Shown, ...]]]
+
+
+def _due_of(shown: tuple[Shown, ...]) -> _Due:
+    by_reason = {(one.reason.kind, one.reason.about): one for one in shown}
+    tasks = tasks_of((one.reason for one in shown), Pace([]))
+    items = {task.item.id: (task, tuple(by_reason[one.kind, one.about] for one in task.reasons)) for task in tasks}
+    return _Due(shown=shown, items=items)
+
+
+_told: LRUCache[tuple[object, ...], _Due] = LRUCache(MOST_KEPT)
 """What is due of each student, while their faults, the day, their classes and what is prescribed to them are the same."""
 
 
@@ -183,15 +199,24 @@ class _Gathered:
         found = decisions.pending(db, academy.id, self._students, stamps, today, budget)
         self.looking = max(found.looking, len(self._students) - len(self._known))
         clips = list(self._clips())
+        with_clips = {one.reason.student for one in clips}
+        self.ready: dict[str, tuple[Task, tuple[Shown, ...]]] = {}
+        """Items of students of whom no clip waits, as they were put together before."""
         self.shown: list[Shown] = [
-            *self._faults(),
+            *self._faults(with_clips),
             *self._inbox(),
             *self._asked_on_the_floor(),
             *clips,
             *self._opinions(),
             *self._decisions(found.pending),
-            *self._unseen({one.reason.student for one in clips}),
+            *self._unseen(with_clips),
         ]
+
+    def told_of(self, task: Task, words: Mapping[tuple[Kind, str], Shown]) -> tuple[Shown, ...]:
+        """The reasons of an item in words."""
+        if task.item.id in self.ready:
+            return self.ready[task.item.id][1]
+        return tuple(words[one.kind, one.about] for one in task.reasons)
 
     def _local(self, moment: datetime) -> int:
         return moment.astimezone(self._zone).date().toordinal()
@@ -199,8 +224,11 @@ class _Gathered:
     def _named(self, technique: str) -> str:
         return self._techniques.get(technique, technique.replace("-", " "))
 
-    def _faults(self) -> Iterator[Shown]:
-        """Rechecks that are due, each on the student's training day, and relapses that nothing was prescribed for."""
+    def _faults(self, with_clips: set[str]) -> Iterator[Shown]:
+        """Rechecks that are due, each on the student's training day, and relapses that nothing was prescribed for.
+
+        Of students of whom no clip waits they are items already, and are put there.
+        """
         prescribed: dict[uuid.UUID, set[tuple[str, str]]] = {}
         for student, technique, fault in self._prescribed():
             prescribed.setdefault(student, set()).add((technique, fault))
@@ -210,8 +238,11 @@ class _Gathered:
             key = (self._names[student], own, self._today, days.of(student), answered)
             told = _told.get(key)
             if told is None:
-                told = _told[key] = tuple(self._of_student(student, own, days, answered))
-            yield from told
+                told = _told[key] = _due_of(tuple(self._of_student(student, own, days, answered)))
+            if str(student) in with_clips:
+                yield from told.shown
+            else:
+                self.ready |= told.items
 
     def _of_student(
         self, student: uuid.UUID, own: known.Known, days: TrainingDays, answered: frozenset[tuple[str, str]]

@@ -34,7 +34,7 @@
   {#each teach as one, i (one.technique)}
     {@const found = known.get(one.technique)}
     <div class="rule-b flex flex-wrap items-baseline gap-x-3 gap-y-1 py-1.5" data-teach={one.technique}>
-      <b>{found?.name ?? one.technique}</b>
+      <b>{found?.name ?? one.technique.replaceAll('-', ' ')}</b>
       {#if found}
         {#if found.layers.length}<label
             ><span class="sr-only">Layer</span><select

@@ -138,6 +138,7 @@
                             : 'var(--ink)'}">{spoken(rep.verdict)}</b
                       >{rep.value != null ? ` ${shown(rep.value, rep.unit)}` : ''}
                       <span class="soft">{rep.side}{rep.rung ? `, ${spoken(rep.rung)}` : ''}</span>
+                      <a class="underline" href="#/compare/rep.{rep.rep}?checkpoint={rep.checkpoint}">Compare</a>
                     </li>
                   {:else}<li class="soft">Nothing is known of these reps any more.</li>{/each}
                 </ul>
