@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from 'svelte'
   import type { Schemas } from '../api/client'
   import type { Stage } from '../figure/stage'
   import type { Deck, Side } from './deck.svelte'
@@ -27,7 +28,11 @@
     skeleton ? side.skeletons.map((one) => ({ body: one.body, ...limbsOf(one, frame - side.first) })) : [],
   )
 
-  $effect(() => (video ? deck.attach(side, video, (next) => (shown = next)) : undefined))
+  // Taking a film over reads the clock, and must not be done again whenever that moves.
+  $effect(() => {
+    const [film, one] = [video, side]
+    return film ? untrack(() => deck.attach(one, film, (next) => (shown = next))) : undefined
+  })
   // The figure may come after the pane: it is drawn once both are there.
   $effect(() => {
     const [paper, shape] = [canvas, figure]

@@ -117,10 +117,11 @@ export class Deck {
     video.addEventListener('loadeddata', seek)
     video.addEventListener('canplay', seek, { once: true })
     const told = (time: number) => {
-      reel.shown = side.first + begunAt(side.pts_s.slice(0, -1), time, 0.0005)
+      reel.shown = Math.min(side.first + begunAt(side.pts_s, time, 0.0005), side.last)
       shown(reel.shown)
     }
-    video.addEventListener('seeked', () => told(video.currentTime))
+    const seeked = () => told(video.currentTime)
+    video.addEventListener('seeked', seeked)
     const presented = (_now: number, frame: VideoFrameCallbackMetadata) => {
       if (!this.#reels.has(reel)) return
       told(frame.mediaTime)
@@ -131,6 +132,8 @@ export class Deck {
     return () => {
       this.#reels.delete(reel)
       video.removeEventListener('loadeddata', seek)
+      video.removeEventListener('canplay', seek)
+      video.removeEventListener('seeked', seeked)
     }
   }
 
