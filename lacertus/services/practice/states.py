@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import time
 import uuid
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import date
 from typing import Any, Generic, TypeVar
@@ -110,7 +110,7 @@ class States(Generic[T]):
             return
         rows: list[dict[str, Any]] = []
         # In one order, so that two who keep the same students wait for each other.
-        for student in _sorted(fresh):
+        for student in sorted(fresh):
             one = fresh[student]
             self._kept[student, stamps[student]] = one
             body = self._adapter.dump_python([one.value], mode="json")
@@ -118,7 +118,3 @@ class States(Generic[T]):
         put = insert(StudentState)
         changes = {name: getattr(put.excluded, name) for name in ("stamp", "until", "body")}
         db.execute(put.on_conflict_do_update(index_elements=["student_id", "part"], set_=changes), rows)
-
-
-def _sorted(students: Iterable[uuid.UUID]) -> list[uuid.UUID]:
-    return sorted(students)
