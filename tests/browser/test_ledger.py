@@ -37,7 +37,7 @@ def test_what_keeps_coming_back_is_seen_and_every_cell_opens_its_reps(told: Page
     cells.last.click()
     reps = told.get_by_role("list", name="The reps of")
     expect(reps.get_by_role("listitem")).to_have_count(5)
-    reps.get_by_role("link").nth(1).click()
+    reps.get_by_role("link", name="frame").nth(1).click()
     expect(told.get_by_test_id("detail")).to_contain_text("Toes drawn back")
     expect(told.get_by_role("button", name="Rep 2")).to_have_attribute("aria-pressed", "true")
 

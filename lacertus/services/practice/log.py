@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import UTC, date, datetime, timedelta
 from typing import Literal
 
 from sqlalchemy import select
@@ -67,7 +67,7 @@ def enter(
     put = insert(PracticeLog).values(
         id=uuid.uuid4(), student_id=student_id, prescription_id=row.id, account_id=account, key=key, done_on=entry.on,
         technique=row.technique, drill=row.drill, name=row.name, amount=amount, place=entry.place, felt=entry.felt,
-        pain=entry.pain, words=words, said_by=said_by,
+        pain=entry.pain, words=words, said_by=said_by, created_at=datetime.now(UTC),
     )  # fmt: skip
     new = db.scalar(put.on_conflict_do_nothing(index_elements=["student_id", "key"]).returning(PracticeLog.id)) is not None
     if new and entry.pain:
