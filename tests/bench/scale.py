@@ -208,7 +208,7 @@ def _pages(server: Server, academy: tuple[str, list[uuid.UUID]]) -> dict[str, np
         found = {name: [_once(client, way()) for _ in range(ASKED)] for name, way in asked.items()}
         found |= _class_of(client, students[:IN_CLASS], page["faults"][0]["technique"])
         found["the day, first after a start"] = [first]
-    at_server = _logged(server)
+    at_server = _logged(server, {key for own in found.values() for key, _ in own})
     return {name: np.array([(at_server[key], ms) for key, ms in own]) for name, own in found.items()}
 
 
@@ -242,10 +242,16 @@ def _once(client: httpx.Client, path: str) -> tuple[str, float]:
     return answer.headers["X-Request-Id"], 1000 * (time.perf_counter() - started)
 
 
-def _logged(server: Server) -> dict[str, float]:
-    """How long each request took at the server, by its own log."""
-    lines = (json.loads(line) for line in server.log.read_text().splitlines() if line.startswith("{"))
-    return {line["request"]: line["ms"] for line in lines if line.get("event") == "request"}
+def _logged(server: Server, wanted: set[str]) -> dict[str, float]:
+    """How long each request took at the server, by its own log, which is written after the answer was sent."""
+    found: dict[str, float] = {}
+    for _ in range(50):
+        lines = (json.loads(line) for line in server.log.read_text().splitlines() if line.startswith("{") and line.endswith("}"))
+        found = {line["request"]: line["ms"] for line in lines if line.get("event") == "request"}
+        if wanted <= found.keys():
+            break
+        time.sleep(0.1)
+    return found
 
 
 def _table(small: dict[str, np.ndarray], large: dict[str, np.ndarray]) -> Table:

@@ -11,6 +11,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
+from typing import NamedTuple
 
 DAYS = 7
 """An item that is so many days overdue is worth twice as much as on its day. A convention."""
@@ -30,7 +31,7 @@ class Item:
     @property
     def halves(self) -> int:
         """Half minutes that it takes, rounded up."""
-        return math.ceil(HALF_MINUTES * _exact(self.minutes))
+        return _halves_of(self.minutes)
 
     def priority(self, on: int) -> Fraction:
         """Severity × (1 + days overdue ÷ 7) on a day."""
@@ -47,8 +48,7 @@ class Queue:
     priority: float
 
 
-@dataclass(frozen=True, kw_only=True)
-class _Weighed:
+class _Weighed(NamedTuple):
     """An item on a day: half minutes, and its priority as a whole number of a unit that all items share."""
 
     item: Item
@@ -138,3 +138,8 @@ def _may_be_best(items: Sequence[_Weighed], room: int) -> list[_Weighed]:
 def _exact(value: float) -> Fraction:
     """A number as it is written, so that equal sums are equal."""
     return Fraction(str(value))
+
+
+@lru_cache(maxsize=4096)
+def _halves_of(minutes: float) -> int:
+    return math.ceil(HALF_MINUTES * _exact(minutes))

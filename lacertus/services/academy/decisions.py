@@ -7,18 +7,19 @@ a page that has only so much time says how many students are left.
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.progress.rungs import WINDOW_DAYS, Advice
 from lacertus.library.falls import falls
+from lacertus.services.practice.stamps import Stamps
 from lacertus.services.practice.states import Budget, States, Worked
 from lacertus.services.progress import grades, rungs
-from lacertus.store.tables import Clip, Feeling, RepRow, Review, RungDecision, Student
+from lacertus.store.tables import Feeling, RungDecision, Student
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -43,50 +44,39 @@ _states: States[tuple[Pending, ...]] = States("rungs", tuple[Pending, ...])
 
 
 def pending(
-    db: Session, academy: uuid.UUID, students: Sequence[Student], faults: Mapping[uuid.UUID, str], today: date,
-    budget: Budget | None = None,
+    db: Session, academy: uuid.UUID, students: Sequence[Student], stamps: Stamps, today: date, budget: Budget | None = None,
 ) -> Found:  # fmt: skip
     """What waits to be decided about students who were filmed in the last 60 days, the last filmed first.
 
-    `faults` are the stamps of what is known of the students' faults: they change with every verdict.
+    `stamps` are of what is known of the students' faults: they change with every verdict.
     """
-    performer = func.coalesce(RepRow.student_id, Review.student_id)
-    newest = (
-        select(performer, func.max(Clip.filmed_on))
-        .join(Review, Review.id == RepRow.review_id)
-        .join(Clip, Clip.id == Review.clip_id)
-        .where(Review.academy_id == academy, Review.finished_at.is_not(None))
-        .group_by(performer)
-    )
-    last = dict(db.execute(newest).tuples().all())
-    decided, falls = _stamps(db, academy), _fall_stamp(db, academy)
+    last = stamps.last_filmed
+    decisions = list(db.scalars(rungs.decisions_of(academy)))
+    decided, falls = _stamps(db, academy, decisions), _fall_stamp(decisions)
     lately = [one for one in students if one.id in last and (today - last[one.id]).days <= WINDOW_DAYS]
     ordered = sorted(lately, key=lambda one: (-last[one.id].toordinal(), one.name))
-    stamps = {one.id: f"{last[one.id]}|{faults.get(one.id)}|{decided.get(one.id)}|{falls}" for one in ordered}
+    own = {one.id: f"{last[one.id]}|{stamps.texts[one.id]}|{decided.get(one.id)}|{falls}" for one in ordered}
     by_id = {one.id: one for one in ordered}
-    found = _states.of(db, stamps, lambda key: _of_student(db, academy, by_id[key], today, last[key]), today, budget)
-    rungs_now = [one for student in stamps for one in found.get(student, ())]
-    return Found(pending=(*rungs_now, *_grades(db, academy, students)), looking=len(stamps) - len(found))
+    found = _states.of(db, own, lambda key: _of_student(db, academy, by_id[key], today, last[key]), today, budget)
+    rungs_now = [one for student in own for one in found.get(student, ())]
+    return Found(pending=(*rungs_now, *_grades(db, academy, students, decisions)), looking=len(own) - len(found))
 
 
-def _fall_stamp(db: Session, academy: uuid.UUID) -> str:
+def _fall_stamp(decisions: Iterable[RungDecision]) -> str:
     """A text that changes with every decision on a fall: who may be thrown decides whether others advance."""
-    own = (
-        select(func.count(), func.max(RungDecision.created_at))
-        .join(Student, Student.id == RungDecision.student_id)
-        .where(Student.academy_id == academy, RungDecision.technique.in_(falls()))
-    )
-    return str(tuple(db.execute(own).one()))
+    ids = falls()
+    moments = [one.created_at for one in decisions if one.technique in ids]
+    return f"{len(moments)}/{max(moments, default='')}"
 
 
-def _stamps(db: Session, academy: uuid.UUID) -> dict[uuid.UUID, str]:
+def _stamps(db: Session, academy: uuid.UUID, decisions: Iterable[RungDecision]) -> dict[uuid.UUID, str]:
     """A text for each student that changes with every decision and every word on feeling sure."""
     own = select(Student.id).where(Student.academy_id == academy)
-    decisions = select(RungDecision.student_id, func.count(), func.max(RungDecision.created_at)).where(
-        RungDecision.student_id.in_(own)
-    )
     sure = select(Feeling.student_id, func.count(Feeling.performer), func.count(Feeling.partner), func.bool_and(Feeling.performer))
-    found = {key: f"{rest}" for key, *rest in db.execute(decisions.group_by(RungDecision.student_id))}
+    moments: dict[uuid.UUID, list[datetime]] = {}
+    for one in decisions:
+        moments.setdefault(one.student_id, []).append(one.created_at)
+    found = {key: f"{len(all_of)}/{max(all_of)}" for key, all_of in moments.items()}
     for key, *rest in db.execute(sure.where(Feeling.student_id.in_(own)).group_by(Feeling.student_id)):
         found[key] = f"{found.get(key)}{rest}"
     return found
@@ -112,11 +102,11 @@ def _of_student(db: Session, academy: uuid.UUID, student: Student, today: date, 
     return Worked(value=tuple(found), until=until)
 
 
-def _grades(db: Session, academy: uuid.UUID, students: Sequence[Student]) -> list[Pending]:
+def _grades(db: Session, academy: uuid.UUID, students: Sequence[Student], decisions: Sequence[RungDecision]) -> list[Pending]:
     """Students who have passed everything that their grade asks for, since the last decision."""
-    own = select(RungDecision.student_id, func.max(RungDecision.decided_on)).group_by(RungDecision.student_id)
-    done = [(student, grade) for student, grade in grades.complete(db, academy) if student.archived_at is None]
-    last = dict(db.execute(own.where(RungDecision.student_id.in_([student.id for student, _ in done]))).tuples().all())
+    last: dict[uuid.UUID, date] = {}
+    for one in decisions:
+        last[one.student_id] = max(one.decided_on, last.get(one.student_id, one.decided_on))
     return [
         Pending(
             student=student.id,
@@ -125,6 +115,5 @@ def _grades(db: Session, academy: uuid.UUID, students: Sequence[Student]) -> lis
             words=f"has passed everything that “{grade.name}” asks for: decide on the grade",
             since=last[student.id].toordinal(),
         )
-        for student, grade in done
-        if student.id in last and any(one.id == student.id for one in students)
+        for student, grade in grades.complete(db, academy, students, decisions)
     ]

@@ -6,7 +6,7 @@ Each part is one question to the database, whatever the number of students; what
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, timedelta
 
@@ -14,7 +14,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from lacertus.services.people import people
-from lacertus.services.practice import known
+from lacertus.services.practice.stamps import Stamps, stamps_of
 from lacertus.services.practice.states import States, Worked
 from lacertus.services.progress import rungs
 from lacertus.store.tables import Clip, Grade, Review, Student, Tally
@@ -43,7 +43,9 @@ class Row:
 def roster(db: Session, academy: uuid.UUID, today: date, archived: bool = False) -> tuple[Row, ...]:
     """Every student by name; with `archived` those who do not come any more too."""
     found = people.students(db, academy, archived)
-    open_now, filmed, due = _open(db, academy, found, today), _last_filmed(db, academy), _due(db, academy)
+    stamps = stamps_of(db, academy, found)
+    open_now, filmed = _open(db, stamps, today), stamps.last_filmed
+    due = _due(db, academy, filmed)
     grades = {one.id: one.name for one in db.scalars(select(Grade).where(Grade.academy_id == academy))}
     thrown = rungs.thrown_on(db, academy)
     return tuple(
@@ -63,9 +65,9 @@ def roster(db: Session, academy: uuid.UUID, today: date, archived: bool = False)
 _states: States[tuple[int, int]] = States("open", tuple[int, int])
 
 
-def _open(db: Session, academy: uuid.UUID, students: Sequence[Student], today: date) -> Mapping[uuid.UUID, tuple[int, int]]:
+def _open(db: Session, stamps: Stamps, today: date) -> Mapping[uuid.UUID, tuple[int, int]]:
     """By student: faults missed when last asked, and how many of those bear on safety."""
-    return _states.of(db, known.stamps(db, academy, students), lambda key: _open_of(db, key, today), today)
+    return _states.of(db, stamps.texts, lambda key: _open_of(db, key, today), today)
 
 
 def _open_of(db: Session, student: uuid.UUID, today: date) -> Worked[tuple[int, int]]:
@@ -90,12 +92,7 @@ def _open_of(db: Session, student: uuid.UUID, today: date) -> Worked[tuple[int, 
     return Worked(value=(faults, safety), until=oldest + timedelta(days=OPEN_DAYS + 1) if oldest else None)
 
 
-def _last_filmed(db: Session, academy: uuid.UUID) -> Mapping[uuid.UUID, date]:
-    found = select(Clip.student_id, func.max(Clip.filmed_on)).where(Clip.academy_id == academy, Clip.student_id.is_not(None))
-    return {key: on for key, on in db.execute(found.group_by(Clip.student_id)) if key is not None}
-
-
-def _due(db: Session, academy: uuid.UUID) -> Mapping[uuid.UUID, date]:
+def _due(db: Session, academy: uuid.UUID, filmed: Mapping[uuid.UUID, date]) -> Mapping[uuid.UUID, date]:
     """What the newest finished review of each student names, unless something was filmed since."""
     newest = (
         select(Review.student_id, Review.words, Clip.filmed_on)
@@ -104,7 +101,6 @@ def _due(db: Session, academy: uuid.UUID) -> Mapping[uuid.UUID, date]:
         .distinct(Review.student_id)
         .order_by(Review.student_id, Clip.filmed_on.desc(), Review.finished_at.desc())
     )
-    filmed = _last_filmed(db, academy)
     return {
         key: date.fromisoformat(words.next_on)
         for key, words, on in db.execute(newest)

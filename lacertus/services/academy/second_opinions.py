@@ -10,8 +10,9 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
+from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import Select, Subquery, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -90,24 +91,37 @@ class Judged:
 
 def offers(db: Session, academy: uuid.UUID, account: uuid.UUID, most: int = 12) -> list[Offer]:
     """Finished reviews of other coaches, with their film, that one has not judged yet; those begun first, then the newest."""
-    mine = select(RepRow.review_id, func.max(Opinion.handed_in_at).label("done"), func.count().label("given"))
-    own = mine.join(Opinion, Opinion.rep_id == RepRow.id).where(Opinion.account_id == account).group_by(RepRow.review_id).subquery()
-    rows = (
+    own = _given_by(account)
+    rows = _judged_by_another(academy, account, own).outerjoin(own, own.c.review_id == Review.id)
+    newest = (own.c.given.is_(None), Clip.filmed_on.desc(), Clip.created_at.desc())
+    return _offers(db, rows.where(own.c.done.is_(None)).order_by(*newest).limit(most))
+
+
+def begun(db: Session, academy: uuid.UUID, account: uuid.UUID) -> list[Offer]:
+    """Those of the offers that one has begun to judge."""
+    own = _given_by(account)
+    rows = _judged_by_another(academy, account, own).join(own, own.c.review_id == Review.id)
+    return _offers(db, rows.where(own.c.done.is_(None)).order_by(Clip.filmed_on.desc(), Clip.created_at.desc()))
+
+
+def _given_by(account: uuid.UUID) -> Subquery:
+    """By review: how many verdicts somebody gave, and when they were handed in."""
+    given = select(RepRow.review_id, func.max(Opinion.handed_in_at).label("done"), func.count().label("given"))
+    own = given.join(Opinion, Opinion.rep_id == RepRow.id).where(Opinion.account_id == account)
+    return own.group_by(RepRow.review_id).subquery()
+
+
+def _judged_by_another(academy: uuid.UUID, account: uuid.UUID, own: Subquery) -> Select[Any]:
+    return (
         select(Review.id, Clip.name, Student.name, Clip.filmed_on, Account.name, own.c.given)
         .join(Clip, Clip.id == Review.clip_id)
         .join(Student, Student.id == Review.student_id)
         .join(Account, Account.id == Review.account_id)
-        .outerjoin(own, own.c.review_id == Review.id)
-        .where(
-            Review.academy_id == academy,
-            Review.finished_at.is_not(None),
-            Review.account_id != account,
-            Clip.has_film,
-            own.c.done.is_(None),
-        )
-        .order_by(own.c.given.is_(None), Clip.filmed_on.desc(), Clip.created_at.desc())
-        .limit(most)
+        .where(Review.academy_id == academy, Review.finished_at.is_not(None), Review.account_id != account, Clip.has_film)
     )
+
+
+def _offers(db: Session, rows: Select[Any]) -> list[Offer]:
     return [
         Offer(review=review, clip_name=clip, student=student, filmed_on=on, first=first, begun=given is not None)
         for review, clip, student, on, first, given in db.execute(rows)

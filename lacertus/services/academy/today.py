@@ -6,6 +6,7 @@ import uuid
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
+from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 from cachetools import LRUCache
@@ -23,6 +24,7 @@ from lacertus.services.classes.lessons import OnDay
 from lacertus.services.days import day_at
 from lacertus.services.people import people
 from lacertus.services.practice import known
+from lacertus.services.practice.stamps import stamps_of
 from lacertus.services.practice.states import Budget
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import (
@@ -127,6 +129,7 @@ def day(db: Session, academy_id: uuid.UUID, coach: uuid.UUID, minutes: float | N
     recent = datetime.now(ZoneInfo("UTC")) - timedelta(hours=CAME_IN_HOURS)
     arrived = select(func.count()).where(Clip.academy_id == academy_id, Clip.created_at >= recent)
     waiting = select(func.count()).where(InboxRow.academy_id == academy_id, InboxRow.done_at.is_(None))
+    came_in, just_arrived = db.execute(select(waiting.scalar_subquery(), arrived.scalar_subquery())).one()
     return Day(
         on=today,
         chosen=shown(item.id for item in queue.chosen[:MOST_SHOWN]),
@@ -135,8 +138,8 @@ def day(db: Session, academy_id: uuid.UUID, coach: uuid.UUID, minutes: float | N
         more_left=max(0, len(queue.left) - MOST_SHOWN),
         minutes=queue.minutes,
         classes=tuple(lessons.on_days(db, academy_id, today, today + timedelta(days=1))),
-        came_in=db.scalar(waiting) or 0,
-        arrived=db.scalar(arrived) or 0,
+        came_in=came_in or 0,
+        arrived=just_arrived or 0,
         looking=gathered.looking,
     )
 
@@ -184,15 +187,21 @@ _told: LRUCache[tuple[object, ...], _Due] = LRUCache(MOST_KEPT)
 """What is due of each student, while their faults, the day, their classes and what is prescribed to them are the same."""
 
 
+@lru_cache(maxsize=1000)
+def _in_words(day: date) -> str:
+    return f"{day.day} {day:%B}"
+
+
 class _Gathered:
     """Everything that there is to do, each with its words; the parts are asked one after the other."""
 
     def __init__(self, db: Session, academy: Academy, coach: uuid.UUID, today: date) -> None:
         self._db, self._academy, self._coach, self._today = db, academy, coach, today
-        self._students = people.students(db, academy.id)
+        self._students = people.students(db, academy.id, only=(Student.name, Student.grade_id, Student.fix_choice))
         self._names = {one.id: one.name for one in self._students}
         budget = Budget(WORK_OUT_S)
-        stamps = known.stamps(db, academy.id, self._students)
+        stamps = stamps_of(db, academy.id, self._students)
+        self._last_filmed = stamps.last_filmed
         self._known = known.of_students(db, academy.id, self._students, budget, stamps)
         self._zone = ZoneInfo(academy.time_zone)
         self._techniques = {one.technique: catalogue.definition(one).names.main for one in catalogue.techniques(db, academy.id)}
@@ -352,7 +361,7 @@ class _Gathered:
 
     def _opinions(self) -> Iterator[Shown]:
         """Second opinions that this coach was asked for, and those begun and not handed in."""
-        begun = [one for one in second_opinions.offers(self._db, self._academy.id, self._coach) if one.begun]
+        begun = second_opinions.begun(self._db, self._academy.id, self._coach)
         asked = asked_opinions.of_coach(self._db, self._academy.id, self._coach)
         by_review = {one.review: one for one in asked}
         for one in begun:
@@ -374,10 +383,9 @@ class _Gathered:
 
     def _unseen(self, waiting: set[str]) -> Iterator[Shown]:
         """Students who were not filmed for four weeks, but for those a clip of whom waits to be looked at."""
-        last = select(Clip.student_id, func.max(Clip.filmed_on)).where(Clip.academy_id == self._academy.id)
-        for student, on in self._db.execute(last.group_by(Clip.student_id)):
+        for student, on in self._last_filmed.items():
             since = on.toordinal() + UNSEEN_DAYS
             if student in self._names and str(student) not in waiting and since <= self._today.toordinal():
                 reason = Reason(kind=Kind.UNSEEN, about=f"unseen:{student}", since=since, student=str(student))
-                words = f"Not filmed since {on.day} {on:%B}"
+                words = f"Not filmed since {_in_words(on)}"
                 yield Shown(reason=reason, student=self._names[student], words=words, path=f"/students/{student}")

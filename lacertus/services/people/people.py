@@ -12,7 +12,7 @@ from difflib import SequenceMatcher
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import QueryableAttribute, Session, load_only
 
 from lacertus.core.errors import BadInput
 from lacertus.core.texts import checked_name, checked_text
@@ -28,9 +28,15 @@ MOST_WORDS = 30
 """So many groups or pieces of equipment has one student."""
 
 
-def students(db: Session, academy: uuid.UUID, archived: bool = False) -> list[Student]:
-    """The students of an academy by name; those who do not come any more only where they are asked for."""
+def students(
+    db: Session, academy: uuid.UUID, archived: bool = False, only: Sequence[QueryableAttribute[Any]] = ()
+) -> list[Student]:
+    """The students of an academy by name; those who do not come any more only where they are asked for.
+
+    With `only` these columns are read, and each of the others when it is asked for.
+    """
     found = select(Student).where(Student.academy_id == academy).order_by(Student.name)
+    found = found.options(load_only(*only)) if only else found
     return list(db.scalars(found if archived else found.where(Student.archived_at.is_(None))))
 
 

@@ -12,16 +12,16 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.progress.fix_first import LastingFix
 from lacertus.core.progress.history import FaultHistory
 from lacertus.core.progress.ledger import State
 from lacertus.core.techniques.definition import Technique
+from lacertus.services.practice.stamps import Stamps, stamps_of
 from lacertus.services.practice.states import Budget, States, Worked
 from lacertus.services.progress import fix_first
-from lacertus.store.tables import AdaptationRow, MadeStart, RepRow, Review, Student, TechniqueVersion
+from lacertus.store.tables import Student
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -69,47 +69,16 @@ def of_students(
     academy: uuid.UUID,
     students: Collection[Student],
     budget: Budget | None = None,
-    known_stamps: Mapping[uuid.UUID, str] | None = None,
+    stamps: Stamps | None = None,
 ) -> dict[uuid.UUID, Known]:
     """What is known of some students of an academy, by id; without those for whom a budget of time did not suffice."""
     by_id = {one.id: one for one in students}
-    told = known_stamps if known_stamps is not None else stamps(db, academy, students)
-    return _states.of(db, told, lambda key: Worked(value=_worked_out(db, academy, by_id[key])), date.max, budget)
+    told = stamps or stamps_of(db, academy, students)
+    return _states.of(db, told.texts, lambda key: Worked(value=_worked_out(db, academy, by_id[key])), date.max, budget)
 
 
 def of_student(db: Session, academy: uuid.UUID, student: Student) -> Known:
     return of_students(db, academy, [student])[student.id]
-
-
-def stamps(db: Session, academy: uuid.UUID, students: Collection[Student]) -> dict[uuid.UUID, str]:
-    """A text for each student that changes with anything that their faults are worked out from."""
-    ids = [one.id for one in students]
-    # Verdicts are written as a review is finished, and go with their rep or review.
-    finished = func.extract("epoch", Review.finished_at)
-    performer = func.coalesce(RepRow.student_id, Review.student_id)
-    judged = (
-        select(performer, func.count(), func.sum(finished), func.max(finished))
-        .join(Review, Review.id == RepRow.review_id)
-        .where(Review.academy_id == academy)
-        .group_by(performer)
-    )
-    if len(ids) == 1:
-        judged = judged.where(performer == ids[0])
-    faults = {key: "/".join(map(str, rest)) for key, *rest in db.execute(judged)}
-    adapted = (
-        select(AdaptationRow.student_id, func.count(), func.max(AdaptationRow.created_at), func.max(AdaptationRow.ended_at))
-        .where(AdaptationRow.student_id.in_(ids))
-        .group_by(AdaptationRow.student_id)
-    )
-    otherwise = {key: "/".join(map(str, rest)) for key, *rest in db.execute(adapted)}
-    here = TechniqueVersion.academy_id.is_(None) | (TechniqueVersion.academy_id == academy)
-    versions = db.execute(select(func.count(), func.max(TechniqueVersion.created_at)).where(here)).one()
-    starts = db.execute(select(func.count(), func.max(MadeStart.created_at)).where(MadeStart.academy_id == academy)).one()
-    over_all = f"{tuple(versions)}{tuple(starts)}"
-    return {
-        one.id: f"{faults.get(one.id)}|{otherwise.get(one.id)}|{over_all}|{one.fix_choice and one.fix_choice.model_dump_json()}"
-        for one in students
-    }
 
 
 def _worked_out(db: Session, academy: uuid.UUID, student: Student) -> Known:

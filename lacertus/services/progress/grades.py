@@ -239,12 +239,21 @@ def curriculum(db: Session, academy: uuid.UUID) -> list[ShownGrade]:
     return shown
 
 
-def complete(db: Session, academy: uuid.UUID) -> list[tuple[Student, Grade]]:
-    """Students who have passed everything that their grade asks for; a grade that asks nothing is not there."""
-    have = grades(db, academy)
+def complete(
+    db: Session, academy: uuid.UUID, students: Iterable[Student], decisions: Iterable[RungDecision]
+) -> list[tuple[Student, Grade]]:
+    """Those of some students who have passed everything that their grade asks for; a grade that asks nothing is not there.
+
+    `decisions` are all of the academy, the oldest first.
+    """
+    decided = _by_technique(decisions)
+    with_decisions = {student for student, _ in decided}
+    towards: dict[uuid.UUID, list[Student]] = {}
+    for student in students:
+        if student.id in with_decisions and student.grade_id is not None:
+            towards.setdefault(student.grade_id, []).append(student)
+    have = [found for found in grades(db, academy) if found.id in towards]
     known = catalogue.known(db, academy, {one.technique for found in have for one in found.required})
-    towards = _students(db, academy)
-    decided = _decided(db, [student.id for own in towards.values() for student in own])
     return [
         (student, found)
         for found in have
@@ -313,8 +322,12 @@ def _students(db: Session, academy: uuid.UUID) -> dict[uuid.UUID, list[Student]]
 def _decided(db: Session, students: Iterable[uuid.UUID]) -> dict[tuple[uuid.UUID, str], list[Decided]]:
     """What was decided, by student and technique, the oldest first."""
     rows = select(RungDecision).where(RungDecision.student_id.in_(list(students)))
+    return _by_technique(db.scalars(rows.order_by(RungDecision.decided_on, RungDecision.created_at)))
+
+
+def _by_technique(rows: Iterable[RungDecision]) -> dict[tuple[uuid.UUID, str], list[Decided]]:
     found: dict[tuple[uuid.UUID, str], list[Decided]] = {}
-    for row in db.scalars(rows.order_by(RungDecision.decided_on, RungDecision.created_at)):
+    for row in rows:
         found.setdefault((row.student_id, row.technique), []).append(as_decided(row))
     return found
 

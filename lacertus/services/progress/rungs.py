@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Literal
 
-from sqlalchemy import func, select
+from sqlalchemy import Select, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -262,6 +262,12 @@ def thrown_on(db: Session, academy: uuid.UUID) -> dict[uuid.UUID, tuple[str, ...
     asking = [rung for rung, share in FALL_FOR_RUNG.items() if share is not None]
     passed = _passed(db, academy)
     return {key: tuple(rung for rung in asking if may_fall(rung, own, falls())) for key, (_, own) in passed.items()}
+
+
+def decisions_of(academy: uuid.UUID) -> Select[RungDecision]:
+    """Every decision on a student of an academy, the oldest first."""
+    own = select(RungDecision).join(Student, Student.id == RungDecision.student_id).where(Student.academy_id == academy)
+    return own.order_by(RungDecision.decided_on, RungDecision.created_at)
 
 
 def as_decided(row: RungDecision) -> Decided:

@@ -75,6 +75,7 @@ class Clip(Base):
         CheckConstraint("state in ('waiting', 'reading', 'ready', 'failed', 'stopped')", name="state"),
         CheckConstraint(r"name !~ '[/\\\x01-\x1f\x7f]' and octet_length(name) <= 255", name="name"),
         Index("ix_clip_academy_id_created_at", "academy_id", "created_at"),
+        Index("ix_clip_academy_id_student_id_filmed_on", "academy_id", "student_id", "filmed_on"),
     )
 
 
