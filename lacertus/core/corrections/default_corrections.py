@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+import numpy as np
+
 from lacertus.core.corrections.marks import Mark, Spot, drawn
 from lacertus.core.errors import Unreadable
 from lacertus.core.measuring.measures.balance import BalanceMeasure
@@ -118,8 +120,47 @@ def nearest_wanted(wanted: Wanted | None, value: float | None) -> float | None:
 
 
 def _angle(measure: Any, wanted: Wanted | None, judgement: Judgement, scene: Scene) -> list[Mark]:
+    """The angle with the limb last that is to change: the one farther from the trunk, or the nearer one where that one stands."""
     spots = tuple(_spot(ref, scene) for ref in measure.points)
+    outer_first = _from_trunk(spots[0]) > _from_trunk(spots[-1])
+    outer = spots[0] if outer_first else spots[-1]
+    if outer_first != _stands(outer, _frame_of(judgement, scene), scene):
+        spots = spots[::-1]
     return [Mark(kind="angle", spots=spots, wanted=nearest_wanted(wanted, judgement.value))]
+
+
+_STEPS_FROM_TRUNK = {"knee": 1, "elbow": 1, "ankle": 2, "wrist": 2, "heel": 3, "toe": 3, "knuckle": 3, "nose": 1, "head_top": 1}
+
+
+def _from_trunk(spot: Spot) -> int:
+    """How many limbs lie between a landmark and the trunk."""
+    landmark = (spot.landmark or "").removeprefix("left_").removeprefix("right_")
+    return _STEPS_FROM_TRUNK.get(landmark, 0)
+
+
+def _frame_of(judgement: Judgement, scene: Scene) -> int:
+    low, high = scene.rep.range
+    return next((frame for frame in reversed(judgement.frames) if low <= frame <= high), low)
+
+
+STANDS_S, STILL, LOW = 0.1, 0.02, 0.04
+"""A limb's end stands where it moves less than STILL within STANDS_S before and after, real time, and lies no more than LOW above
+the lowest landmark of its body; shares of the picture's height. Conventions."""
+
+
+def _stands(spot: Spot, frame: int, scene: Scene) -> bool:
+    """Whether a limb's end stands on the mat about a frame, so that it is not what can be moved."""
+    if spot.body is None or spot.landmark is None or spot.landmark not in scene.rep.bodies[spot.body].landmarks:
+        return False
+    real, (first, last), tall = scene.time.real_s, scene.rep.range, scene.rep.size[1]
+    near = np.array([f for f in range(first, last + 1) if abs(real[f] - real[frame]) <= STANDS_S])
+    way = scene.places([PointRef(name=f"{spot.body}.{spot.landmark}")], near)[0]
+    known = [name for name in scene.rep.bodies[spot.body].landmarks if scene.has(spot.body, name, frame)]
+    here = near == frame
+    if np.isnan(way[:, here]).any() or not known or float(np.ptp(way[:, ~np.isnan(way[0])], axis=1).max()) > STILL * tall:
+        return False
+    lowest = scene.places([PointRef(name=f"{spot.body}.{name}") for name in known], np.array([frame]))[:, 1, 0]
+    return bool(way[1, here][0] >= np.nanmax(lowest) - LOW * tall)
 
 
 def _inclination(measure: Any, wanted: Wanted | None, judgement: Judgement, scene: Scene) -> list[Mark]:

@@ -43,6 +43,9 @@ SNAPS_WITHIN = 0.035
 HOLDS_S = 0.1
 """So long before its first and after its last place a landmark's mark is drawn where that was, real time: longer, and the body has
 gone elsewhere. A convention."""
+WANTED_S = 0.1
+"""What is wanted is drawn so long before and after the frame that it is wanted at, real time: a limb that swings through is wanted
+in its place at one moment only. A convention."""
 LOOK_SIZE = 0.06
 """Radius of a look-here spot, as a share of the picture's height."""
 
@@ -138,19 +141,22 @@ def check_drawable(marks: Sequence[Mark], size: tuple[int, int]) -> None:
             raise BadInput("a mark lies farther from its landmark than the picture is large; nothing was stored")
 
 
-def drawn(marks: Sequence[Mark], scene: Scene, frames: Sequence[int]) -> tuple[tuple[Shape, ...], ...]:
+def drawn(marks: Sequence[Mark], scene: Scene, frames: Sequence[int], at: int | None = None) -> tuple[tuple[Shape, ...], ...]:
     """The shapes of marks on each of some frames of the rep.
 
-    A mark is not drawn where a landmark that it hangs on has no place, nor had one a moment before or after.
+    A mark is not drawn where a landmark that it hangs on has no place, nor had one a moment before or after. How an angle, a line
+    and a weight are wanted is drawn about the frame `at` only, or on every frame where none is given.
     """
     ways = [_ways(mark, scene) for mark in marks]
     first = scene.rep.range[0]
+    real_s = scene.time.real_s
     found = []
     for frame in frames:
         shapes: list[Shape] = []
         for mark, way in zip(marks, ways, strict=True):
             if way is not None:
-                now = _Now(way=way, i=frame - first, span=(frames[0] - first, frames[-1] - first), scene=scene)
+                wants = at is None or abs(real_s[frame] - real_s[at]) <= WANTED_S + 1e-9
+                now = _Now(way=way, i=frame - first, span=(frames[0] - first, frames[-1] - first), scene=scene, wants=wants)
                 if mark.kind == "path" or not np.isnan(way[:, :, now.i]).any():
                     shapes += _SHAPES[mark.kind](mark, now)
         found.append(tuple(shapes))
@@ -196,12 +202,16 @@ def _way(ref: PointRef, scene: Scene, frames: NDArray[np.int64]) -> Array:
 
 @dataclass(frozen=True, kw_only=True)
 class _Now:
-    """A mark's spots over the whole rep (spots × 2 × n), which frame is drawn, and the stretch that the mark is shown in."""
+    """A mark's spots over the whole rep (spots × 2 × n), which frame is drawn, and the stretch that the mark is shown in.
+
+    `wants` says whether how it is wanted is drawn too.
+    """
 
     way: Array
     i: int
     span: tuple[int, int]
     scene: Scene
+    wants: bool
 
     @property
     def places(self) -> list[Place]:
@@ -222,7 +232,7 @@ def _force(mark: Mark, now: _Now) -> list[Shape]:
 
 def _line(mark: Mark, now: _Now) -> list[Shape]:
     places = now.places
-    wanted: list[Shape] = [Stroke(role="wanted", points=(places[0], places[-1]))] if len(places) > 2 else []
+    wanted: list[Shape] = [Stroke(role="wanted", points=(places[0], places[-1]))] if len(places) > 2 and now.wants else []
     return [Stroke(role="seen", points=tuple(places)), *wanted, *_words(mark, places[len(places) // 2])]
 
 
@@ -234,7 +244,7 @@ def _angle(mark: Mark, now: _Now) -> list[Shape]:
     against = np.array(places[0]) - joint if len(places) == 3 else np.array([math.sin(upright), -math.cos(upright)])
     length = float(np.hypot(*(end - joint)))
     shapes: list[Shape] = [Stroke(role="seen", points=tuple(places))]
-    if mark.wanted is not None and length > 0 and np.hypot(*against) > 0:
+    if mark.wanted is not None and now.wants and length > 0 and np.hypot(*against) > 0:
         turned = (end - joint) @ np.array([-against[1], against[0]])
         wanted = math.radians(abs(mark.wanted)) * (1 if turned >= 0 else -1)
         c, s = math.cos(wanted), math.sin(wanted)
@@ -254,7 +264,7 @@ def _weight(mark: Mark, now: _Now) -> list[Shape]:
         Ring(role="seen", at=mass, radius=size),
         Stroke(role="seen", points=(mass, (mass[0], low)), head="end"),
     ]
-    if mark.wanted is not None:
+    if mark.wanted is not None and now.wants:
         at = _between(base[0], base[-1], mark.wanted)
         shapes += [Ring(role="wanted", at=at, radius=size), Stroke(role="wanted", points=(at, (at[0], mass[1])))]
     return [*shapes, *_words(mark, mass)]

@@ -128,7 +128,7 @@ def numbers_of(reps: Sequence[tuple[int, Judgement]], say: Say = in_english) -> 
     lines = [say(Phrase.WANTED).format(counted=counted, wanted=wanted) if wanted else counted]
     for number, j in measured[:MOST_NUMBERS]:
         assert j.value is not None and j.uncertainty is not None
-        value, spread = plain(j.value, j.unit, say), plain(2 * j.uncertainty, j.unit, say)
+        value, spread = plain(j.value, j.unit, say), plain(j.uncertainty, j.unit, say)
         lines.append(say(Phrase.REP).format(number=number, value=value, spread=spread, said=say(_SAID[j.verdict])))
     unseen = [str(number) for number, j in judged if j.verdict is Verdict.NOT_SEEN and j.value is None]
     if unseen:

@@ -194,7 +194,7 @@ def shown(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> dict[uuid.UUID,
 
 def shown_of(correction: Correction, scene: Scene) -> list[Shown]:
     frames = range(correction.first_frame, correction.last_frame + 1)
-    each = drawing.drawn(correction.marks, scene, frames)
+    each = drawing.drawn(correction.marks, scene, frames, correction.frame)
     found = []
     for shapes, group in groupby(zip(frames, each, strict=True), key=lambda pair: pair[1]):
         held = [frame for frame, _ in group]

@@ -99,6 +99,14 @@ class TestDrawn:
         assert math.hypot(ex - jx, ey - jy) == pytest.approx(100, abs=0.2)
         assert ey > jy
 
+    def test_how_a_limb_is_wanted_is_drawn_about_its_frame_alone(self) -> None:
+        swing = {name: [(f, x, y + 3 * f) for f in range(30)] for name, [(_, x, y)] in LEG.items()}
+        mark = Mark(kind="angle", spots=tuple(on(f"right_{joint}") for joint in ("hip", "knee", "ankle")), wanted=90.0)
+        shapes = drawn([mark], scene(swing), range(30), at=10)
+        wanted = [f for f, found in enumerate(shapes) if any(isinstance(s, Stroke) and s.role == "wanted" for s in found)]
+        assert wanted == [7, 8, 9, 10, 11, 12, 13], "a tenth of a second before and after, 30 frames a second"
+        assert all(any(isinstance(s, Stroke) and s.role == "seen" for s in found) for found in shapes)
+
     def test_an_inclination_is_wanted_against_where_up_is(self) -> None:
         mark = Mark(kind="angle", spots=(at(500, 400), at(520, 300)), wanted=30.0)
         for turned in (0.0, 10.0):
@@ -187,3 +195,23 @@ class TestUsual:
         assert mark.kind == "angle"
         assert mark.wanted in (asked.within or ())
         assert {spot.landmark for spot in mark.spots} >= {f"{rep.side}_knee", f"{rep.side}_hip"}
+
+    @pytest.mark.parametrize(
+        ("technique", "checkpoint", "last"),
+        [
+            ("front-kick", "tight_chamber", "{side}_ankle"),  # a leg in the air: the shin
+            ("front-kick", "thigh_lifted", "{side}_knee"),  # trunk and thigh: the thigh
+            ("front-kick", "support_knee_soft", "{other}_hip"),  # its foot stands: the thigh
+            ("back-fall", "chin_tucked", "nose"),  # written from the nose on: the head, not the trunk
+        ],
+    )
+    def test_the_wanted_line_is_of_the_limb_that_is_to_change(self, technique: str, checkpoint: str, last: str) -> None:
+        found = shipped_technique(technique)
+        rep = faultless(found)
+        here = Scene(rep, found.edges)
+        judgement = next(j for j in judge_rep(found, rep) if j.id == checkpoint)
+        asked = found.checkpoint(checkpoint)
+        assert asked is not None
+        mark = default_correction(found, asked, judgement, here).marks[0]
+        other = "left" if rep.side == "right" else "right"
+        assert mark.spots[-1].landmark == last.format(side=rep.side, other=other)

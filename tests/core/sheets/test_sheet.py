@@ -57,9 +57,9 @@ def test_numbers_say_their_limits_and_what_cannot_be_told() -> None:
     ]
     assert numbers_of(reps) == (
         "Missed in 1 of 2 reps. Wanted: at least 160°.",
-        "Rep 1: 150°, give or take 8.0°. Not as wanted.",
-        "Rep 2: 157°, give or take 8.0°. Too near to say.",
-        "Rep 4: 171°, give or take 8.0°. As wanted.",
+        "Rep 1: 150°, give or take 4.0°. Not as wanted.",
+        "Rep 2: 157°, give or take 4.0°. Too near to say.",
+        "Rep 4: 171°, give or take 4.0°. As wanted.",
         "Not seen in rep 3: the film does not tell.",
     )
 
