@@ -84,28 +84,45 @@ class Kept:
     share: float
 
 
-def adherence(asked: Iterable[Asked], done: Iterable[Done], on: int) -> tuple[Kept | None, dict[str, Kept]]:
-    """Done ÷ prescribed reps of the 28 days that end with `on`, over all and by prescription; nobody is ahead of what is asked.
+def adherence(
+    asked: Iterable[Asked], done: Iterable[Done], on: int, days: int = WINDOW_DAYS
+) -> tuple[Kept | None, dict[str, Kept]]:
+    """Done ÷ prescribed reps of so many days, the last being `on`, over all and by prescription; nobody is ahead of what is asked.
 
     Returns:
         over all (None where nothing was prescribed in these days), and by prescription.
     """
-    first = on - WINDOW_DAYS + 1
+    first = on - days + 1
     amounts: dict[str, int] = {}
     for log in done:
         if first <= log.day <= on:
             amounts[log.prescription] = amounts.get(log.prescription, 0) + log.amount
     by_id, kept, wanted = {}, Fraction(0), Fraction(0)
     for one in asked:
-        days = min(on, one.until if one.until is not None else on) - max(first, one.since) + 1
-        if days <= 0:
+        open_days = min(on, one.until if one.until is not None else on) - max(first, one.since) + 1
+        if open_days <= 0:
             continue
-        prescribed = Fraction(one.amount * one.times_a_week * days, 7)
+        prescribed = Fraction(one.amount * one.times_a_week * open_days, 7)
         own = amounts.get(one.id, 0)
         by_id[one.id] = _kept(own, prescribed, min(Fraction(own), prescribed))
         kept, wanted = kept + min(Fraction(own), prescribed), wanted + prescribed
     over_all = _kept(sum(one.done for one in by_id.values()), wanted, kept) if wanted else None
     return over_all, by_id
+
+
+@dataclass(frozen=True, kw_only=True)
+class Week:
+    """How much was done in seven days, the last of which is `until`."""
+
+    until: int
+    kept: Kept
+
+
+def adherence_by_week(asked: Sequence[Asked], done: Sequence[Done], on: int, weeks: int) -> tuple[Week, ...]:
+    """Adherence of each of so many weeks up to a day, the oldest first; a week in which nothing was prescribed is left out."""
+    ends = range(on - 7 * (weeks - 1), on + 1, 7)
+    found = ((until, adherence(asked, done, until, 7)[0]) for until in ends)
+    return tuple(Week(until=until, kept=kept) for until, kept in found if kept is not None)
 
 
 def _kept(done: int, prescribed: Fraction, counted: Fraction) -> Kept:

@@ -72,6 +72,24 @@ def of_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> list[Choice]:
     return list(unique.values())
 
 
+def of_technique(db: Session, academy: uuid.UUID, technique: str) -> list[Choice]:
+    """The reps of a technique that a comparison can begin with: the academy's models, then the newest of each student.
+
+    Raises:
+        NotFound: no such technique.
+    """
+    catalogue.newest(db, academy, technique)
+    found: dict[str, Choice] = {one.key: one for one in _models(db, academy, technique, None)}
+    newest = sorted(_finished(db, academy, technique), key=lambda row: (row.clip.filmed_on, row.rep.first_frame), reverse=True)
+    seen: set[uuid.UUID] = set()
+    for row in newest:
+        if row.clip.has_film and row.student.id not in seen and len(seen) < MOST_OTHERS:
+            seen.add(row.student.id)
+            one = _choice(row, "last")
+            found.setdefault(one.key, one)
+    return list(found.values())
+
+
 def may_be_shown(db: Session, student: Student) -> bool:
     """Whether a student's pictures may stand beside those of others."""
     return student.lends_pictures and consents.allows(db, student, "sharing")
@@ -113,7 +131,7 @@ def _own(own: list[_Row], rep: RepRow, review: Review) -> Iterator[Choice]:
         yield _choice(row, "earlier")
 
 
-def _models(db: Session, academy: uuid.UUID, technique: str, but: uuid.UUID) -> Iterator[Choice]:
+def _models(db: Session, academy: uuid.UUID, technique: str, but: uuid.UUID | None) -> Iterator[Choice]:
     definition = catalogue.definition(catalogue.newest(db, academy, technique))
     for row, rep, review in models.of_technique(db, academy, technique):
         student = db.get_one(Student, rep.student_id or review.student_id)

@@ -76,6 +76,9 @@ class Followed:
     """Of one time, by the student's own pace."""
 
 
+WEEKS_SHOWN = 12
+
+
 @dataclass(frozen=True, kw_only=True)
 class PracticePage:
     """A student's practice: what is open, what has ended, adherence over all, and the log (the newest first)."""
@@ -83,6 +86,7 @@ class PracticePage:
     open: tuple[Followed, ...]
     ended: tuple[Followed, ...]
     adherence: Kept | None
+    weeks: tuple[rules.Week, ...]
     log: tuple[tuple[PracticeLog, str], ...]
 
 
@@ -104,7 +108,8 @@ def page(db: Session, academy: uuid.UUID, student_id: uuid.UUID, on: date) -> Pr
         db.execute(newest.where(Prescription.student_id == student_id).order_by(Prescription.since, Prescription.created_at))
     )
     clips = drill_clips(db, [student_id])
-    over_all, kept = rules.adherence([_asked(row) for row, _ in rows], _done(db, [row for row, _ in rows], clips), on.toordinal())
+    asked, done = [_asked(row) for row, _ in rows], _done(db, [row for row, _ in rows], clips)
+    over_all, kept = rules.adherence(asked, done, on.toordinal())
     sessions = _sessions(db, student_id)
     rep_s = rules.own_rep_s([clip.starts_s for clip in clips])
     asks = {(one.technique, one.fault): one.ask for one in known.of_student(db, academy, student).faults}
@@ -127,6 +132,7 @@ def page(db: Session, academy: uuid.UUID, student_id: uuid.UUID, on: date) -> Pr
         open=tuple(one for one in followed if one.row.ended_on is None),
         ended=tuple(one for one in reversed(followed) if one.row.ended_on is not None)[:MOST_ENDED],
         adherence=over_all,
+        weeks=rules.adherence_by_week(asked, done, on.toordinal(), WEEKS_SHOWN),
         log=tuple(_log(db, student_id)),
     )
 

@@ -53,10 +53,10 @@ class ShownFault:
 
 @dataclass(frozen=True, kw_only=True)
 class Mark:
-    """Something that was done about a fault: a drill that was prescribed, or a decision on the rung."""
+    """Something that was done about a fault: a drill that was prescribed, a decision on the rung, or a cue on a sheet."""
 
     on: date
-    kind: Literal["drill", "rung"]
+    kind: Literal["drill", "rung", "cue"]
     words: str
 
 
@@ -181,19 +181,21 @@ def fault_detail(
     usual = {group: option.default for one in known.values() for group, option in one.options.items()}
     own = [count._replace(options=tuple(sorted((usual | dict(count.options)).items()))) for count in own]
     one = _only(histories(own, ladders))
-    cues = _cues(db, student_id, technique, one.checkpoints, one.cleared_on) if one.ledger.state is State.CLEARED else []
+    is_cleared = one.ledger.state is State.CLEARED
+    cues = [cue for cue, _ in _cues(db, student_id, technique, one.checkpoints, one.cleared_on or 1)] if is_cleared else []
     success = success_of(_tried(db, student_id, technique, fault, filters))
-    marks = _marks(db, student_id, technique, fault)
+    marks = _marks(db, student_id, technique, fault, one.checkpoints)
     return FaultDetail(history=one, success=success, cleared_by=cues[-1] if cues else None, marks=marks)
 
 
-def _marks(db: Session, student_id: uuid.UUID, technique: str, fault: str) -> tuple[Mark, ...]:
-    """What was done about a fault meanwhile: drills that were prescribed for it, and decisions on the rung; the oldest first."""
+def _marks(db: Session, student_id: uuid.UUID, technique: str, fault: str, checkpoints: Sequence[str]) -> tuple[Mark, ...]:
+    """What was done about a fault meanwhile: drills that were prescribed for it, cues, decisions on the rung; the oldest first."""
     drills = select(Prescription).where(Prescription.student_id == student_id, Prescription.technique == technique)
     decided = select(RungDecision).where(RungDecision.student_id == student_id, RungDecision.technique == technique)
     found = [Mark(on=row.since, kind="drill", words=row.name) for row in db.scalars(drills) if fault in row.faults]
     found += [Mark(on=row.decided_on, kind="rung", words=row.to_rung.replace("_", " ")) for row in db.scalars(decided)]
-    return tuple(sorted(found, key=lambda one: (one.on, one.kind, one.words)))
+    found += [Mark(on=on, kind="cue", words=cue) for cue, on in _cues(db, student_id, technique, checkpoints)]
+    return tuple(sorted(dict.fromkeys(found), key=lambda one: (one.on, one.kind, one.words)))
 
 
 def family_detail(db: Session, academy: uuid.UUID, student_id: uuid.UUID, family: str, filters: Filters = Filters()) -> FaultDetail:
@@ -235,10 +237,12 @@ def _tried(db: Session, student_id: uuid.UUID, technique: str, fault: str, filte
     ]
 
 
-def _cues(db: Session, student_id: uuid.UUID, technique: str, checkpoints: Sequence[str], until: int | None) -> list[str]:
-    """The cues that the student was given about some checkpoints up to a day (an ordinal), the oldest first."""
+def _cues(
+    db: Session, student_id: uuid.UUID, technique: str, checkpoints: Sequence[str], until: int | None = None
+) -> list[tuple[str, date]]:
+    """The cues that the student was given about some checkpoints (up to a day, an ordinal), the oldest first."""
     rows = (
-        select(Correction.cue)
+        select(Correction.cue, Clip.filmed_on)
         .join(Review, Review.id == Correction.review_id)
         .join(Clip, Clip.id == Review.clip_id)
         .join(RepRow, RepRow.id == Correction.rep_id)
@@ -248,11 +252,12 @@ def _cues(db: Session, student_id: uuid.UUID, technique: str, checkpoints: Seque
             Review.finished_at.is_not(None),
             TechniqueVersion.technique == technique,
             Correction.checkpoint.in_(checkpoints),
-            Clip.filmed_on <= date.fromordinal(until or 1),
         )
         .order_by(Clip.filmed_on, Correction.created_at)
     )
-    return list(db.scalars(rows))
+    if until is not None:
+        rows = rows.where(Clip.filmed_on <= date.fromordinal(until))
+    return list(db.execute(rows).tuples())
 
 
 def reps_behind(

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Path, Query
 
-from lacertus.services.academy import asked_opinions, common_faults, second_opinions
+from lacertus.services.academy import asked_opinions, common_faults, over_months, second_opinions
 from lacertus.services.academy.common_faults import LONG_UNSEEN_DAYS, Part, ShownCommon
 from lacertus.services.academy.second_opinions import SecondOpinion
 from lacertus.services.people import academies
@@ -42,6 +42,40 @@ def read_academy(coach: SignedIn, db: Db, days: Annotated[int, Query(ge=1, le=36
         ways=[_agreement(part) for part in agreeing.ways],
         checkpoints=[_agreement(part) for part in agreeing.checkpoints],
         offers=[a.OfferOut.model_validate(one) for one in second_opinions.offers(db, coach.academy_id, coach.id)],
+    )
+
+
+@router.get("/academy/months")
+def read_months(coach: SignedIn, db: Db, count: Annotated[int, Query(ge=2, le=36)] = 12) -> a.OverMonthsOut:
+    """The most common faults month by month, and how long the coach who asks takes for a rep."""
+    found = over_months.over_months(db, coach.academy_id, coach.id, academies.today(db, coach.academy_id), count)
+    return a.OverMonthsOut(
+        months=list(found.months),
+        faults=[
+            a.FaultOverMonthsOut(
+                technique=one.technique,
+                technique_name=one.technique_name,
+                fault=one.fault,
+                ask=one.ask,
+                points=[
+                    a.RatePointOut(
+                        month=date.fromordinal(point.month),
+                        misses=point.misses,
+                        exposures=point.exposures,
+                        rate=point.rate,
+                        interval=list(point.interval),
+                    )
+                    for point in one.points
+                ],
+            )
+            for one in found.faults
+        ],
+        pace=[
+            a.PacePointOut(
+                month=date.fromordinal(point.month), reviews=point.reviews, minutes=point.minutes, low=point.low, high=point.high
+            )
+            for point in found.pace
+        ],
     )
 
 

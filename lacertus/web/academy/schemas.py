@@ -23,6 +23,42 @@ class WhoOut(Out):
     name: str
 
 
+class RatePointOut(Out):
+    """How often something was missed in a month, with the 95 % interval. `month` is its first day."""
+
+    month: date
+    misses: int
+    exposures: int
+    rate: float
+    interval: list[float]
+
+
+class PacePointOut(Out):
+    """Minutes a rep in the reviews of a month: the median, and the middle half of them."""
+
+    month: date
+    reviews: int
+    minutes: float
+    low: float
+    high: float
+
+
+class FaultOverMonthsOut(Out):
+    technique: str
+    technique_name: str
+    fault: str
+    ask: str
+    points: list[RatePointOut]
+
+
+class OverMonthsOut(Out):
+    """An academy over months: the faults that were missed most, and the coach’s own time a rep."""
+
+    months: list[date]
+    faults: list[FaultOverMonthsOut]
+    pace: list[PacePointOut]
+
+
 class CommonOut(Out):
     """A fault among the students that were judged in these days."""
 

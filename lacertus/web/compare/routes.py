@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Path, Query
 
 from lacertus.services.compare import beside, choices, comparison, models, set_curves
+from lacertus.web import schemas as base
 from lacertus.web.compare import presenters
 from lacertus.web.compare import schemas as c
 from lacertus.web.session import Db, SignedIn
@@ -32,6 +33,12 @@ def read_comparison(
 def read_comparable(rep_id: uuid.UUID, coach: SignedIn, db: Db) -> list[c.ComparableOut]:
     """With what a rep can be compared."""
     return [c.ComparableOut.model_validate(one) for one in choices.of_rep(db, coach.academy_id, rep_id)]
+
+
+@router.get("/techniques/{technique_id}/comparable")
+def read_reps_of_technique(technique_id: base.Name, coach: SignedIn, db: Db) -> list[c.ComparableOut]:
+    """The reps of a technique that can be compared with the studio’s move: models first, then the newest of each student."""
+    return [c.ComparableOut.model_validate(one) for one in choices.of_technique(db, coach.academy_id, technique_id)]
 
 
 @router.get("/reps/{rep_id}/curves/{checkpoint}")

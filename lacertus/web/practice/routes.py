@@ -125,6 +125,7 @@ def read_practice(student_id: uuid.UUID, coach: SignedIn, db: Db) -> p.PracticeO
         open=[_prescription(one, names) for one in found.open],
         ended=[_prescription(one, names) for one in found.ended],
         adherence=p.KeptOut.model_validate(found.adherence) if found.adherence else None,
+        weeks=[p.WeekOut(until=date.fromordinal(one.until), kept=p.KeptOut.model_validate(one.kept)) for one in found.weeks],
         log=[
             p.LogOut.model_validate({**{key: getattr(row, key) for key in p.LogOut.model_fields if key != "by"}, "by": by})
             for row, by in found.log

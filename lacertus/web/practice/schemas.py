@@ -231,12 +231,20 @@ class LogOut(Out):
     created_at: datetime
 
 
+class WeekOut(Out):
+    """How much was done in the seven days up to a day."""
+
+    until: date
+    kept: KeptOut
+
+
 class PracticeOut(Out):
     """A student's practice."""
 
     open: list[PrescriptionOut]
     ended: list[PrescriptionOut]
     adherence: KeptOut | None
+    weeks: list[WeekOut]
     log: list[LogOut]
     next_day: date | None = Field(description="The student's next class day")
 

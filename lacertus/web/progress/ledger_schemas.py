@@ -89,7 +89,7 @@ class MarkOut(Out):
     """What was done about a fault meanwhile."""
 
     on: date
-    kind: Literal["drill", "rung"]
+    kind: Literal["drill", "rung", "cue"]
     words: str
 
 

@@ -20,6 +20,7 @@ def sheet_page_out(page: SheetPage, site: str) -> t.SheetPageOut:
         reopened_why=review.reopened_why,
         good=list(sheet.good),
         fixes=[fix.ask for fix in sheet.fixes],
+        compare=[t.ToCompareOut(ask=fix.ask, rep=rep, checkpoint=fix.checkpoint) for fix, rep in page.to_compare],
         question=sheet.question,
         next_on=sheet.next_on,
         words=review.words,

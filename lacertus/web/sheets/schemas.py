@@ -58,6 +58,14 @@ class RevisionOut(Out):
     changes: list[str]
 
 
+class ToCompareOut(Out):
+    """Something to be fixed, and a rep in which it was missed, to begin a comparison with."""
+
+    ask: str
+    rep: uuid.UUID
+    checkpoint: str
+
+
 class SheetPageOut(Out):
     """Everything of a review's sheet that the coach sees to."""
 
@@ -70,6 +78,7 @@ class SheetPageOut(Out):
     reopened_why: str | None
     good: list[str] = Field(description="What stands under “What was good”")
     fixes: list[str]
+    compare: list[ToCompareOut] = Field(description="Fixes that can be seen moving beside another rep")
     question: str
     next_on: str | None
     words: SheetWords

@@ -16,6 +16,7 @@ from lacertus.core.plan.practice import (
     Helped,
     Open,
     adherence,
+    adherence_by_week,
     amount_of,
     did_it_help,
     makes_room,
@@ -51,6 +52,16 @@ def test_adherence_is_done_of_prescribed_over_28_days_and_never_more_than_all() 
     over_all, by_id = adherence(both, [Done(prescription="a", day=ON - 3, amount=300)], ON)
     assert over_all is not None
     assert (by_id["a"].share, by_id["b"].share, over_all.share) == (1.0, 0.0, 0.5)
+
+
+def test_each_week_is_told_by_itself_and_one_without_prescription_is_left_out() -> None:
+    done = [Done(prescription="a", day=ON, amount=6), Done(prescription="a", day=ON - 7, amount=30)]
+    found = adherence_by_week([asked(since=ON - 10)], done, ON, 4)
+    # Ten a time, three times a week; of the week before it was open on four days only.
+    assert [(week.until, round(week.kept.prescribed, 3), week.kept.done, week.kept.share) for week in found] == [
+        (ON - 7, 17.143, 30, 1.0),
+        (ON, 30.0, 6, 0.2),
+    ]
 
 
 def test_only_the_days_in_force_are_asked_for() -> None:

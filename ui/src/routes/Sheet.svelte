@@ -208,6 +208,16 @@
         {/if}
       </div>
 
+      {#if data.compare.length}
+        <h2 class="mt-5">Compare</h2>
+        <ul class="mt-1 text-sm">
+          {#each data.compare as one (one.rep + one.checkpoint)}<li class="py-0.5">
+              <a class="underline" href="#/compare/rep.{one.rep}?checkpoint={one.checkpoint}">{one.ask}</a>
+              <span class="soft">moving, beside another rep or the studio’s move</span>
+            </li>{/each}
+        </ul>
+      {/if}
+
       {#if data.said.length}
         <h2 class="mt-5">The student answers</h2>
         <ul class="mt-1 text-sm">

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query'
   import { client, unwrap } from '../lib/api/client'
+  import { longDay } from '../lib/parts/words'
   import Card from '../lib/techniques/Card.svelte'
 
   let { params }: { params: { technique: string } } = $props()
@@ -13,6 +14,10 @@
     queryKey: ['drawn', params.technique],
     queryFn: () => unwrap(client.GET('/api/techniques/{technique_id}/drawn', path)),
     staleTime: Infinity,
+  }))
+  const reps = createQuery(() => ({
+    queryKey: ['reps of technique', params.technique],
+    queryFn: () => unwrap(client.GET('/api/techniques/{technique_id}/comparable', path)),
   }))
 </script>
 
@@ -33,5 +38,19 @@
         they were judged by.
       </p>{/if}
     {#key params.technique}<Card lesson={lesson.data} drawn={drawn.data ?? []} />{/key}
+    {#if reps.data?.length}
+      <section class="mt-6 print:hidden" aria-label="Reps of this technique">
+        <h2>See it beside a rep</h2>
+        <p class="soft text-sm">Model reps and the newest film of each student, moving beside the studio’s move.</p>
+        <ul class="mt-1 flex flex-wrap gap-x-6 gap-y-1 text-sm">
+          {#each reps.data as rep (rep.key)}<li>
+              <a class="underline" href="#/compare/{rep.key}?side=studio.{rep.side}"
+                >{rep.student}, {rep.filmed_on ? longDay(rep.filmed_on) : ''}, {rep.side}</a
+              >
+              <span class="soft">{rep.why === 'model' ? `model ${rep.words}` : ''}</span>
+            </li>{/each}
+        </ul>
+      </section>
+    {/if}
   {:else if lesson.isPending}<p class="soft">Opening…</p>{/if}
 </div>

@@ -44,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/academy/months": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Months
+         * @description The most common faults month by month, and how long the coach who asks takes for a rep.
+         */
+        get: operations["read_months_api_academy_months_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/academy/practice": {
         parameters: {
             query?: never;
@@ -3645,6 +3665,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/techniques/{technique_id}/comparable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Reps Of Technique
+         * @description The reps of a technique that can be compared with the studio’s move: models first, then the newest of each student.
+         */
+        get: operations["read_reps_of_technique_api_techniques__technique_id__comparable_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/techniques/{technique_id}/drawn": {
         parameters: {
             query?: never;
@@ -5699,6 +5739,19 @@ export interface components {
              */
             under_load: boolean;
         };
+        /** FaultOverMonthsOut */
+        FaultOverMonthsOut: {
+            /** Ask */
+            ask: string;
+            /** Fault */
+            fault: string;
+            /** Points */
+            points: components["schemas"]["RatePointOut"][];
+            /** Technique */
+            technique: string;
+            /** Technique Name */
+            technique_name: string;
+        };
         /** FeedOut */
         FeedOut: {
             /** Address */
@@ -7032,7 +7085,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "drill" | "rung";
+            kind: "drill" | "rung" | "cue";
             /**
              * On
              * Format: date
@@ -7424,6 +7477,18 @@ export interface components {
             /** Key */
             key: string;
         };
+        /**
+         * OverMonthsOut
+         * @description An academy over months: the faults that were missed most, and the coach’s own time a rep.
+         */
+        OverMonthsOut: {
+            /** Faults */
+            faults: components["schemas"]["FaultOverMonthsOut"][];
+            /** Months */
+            months: string[];
+            /** Pace */
+            pace: components["schemas"]["PacePointOut"][];
+        };
         /** OverruleIn */
         OverruleIn: {
             /** Reason */
@@ -7474,6 +7539,25 @@ export interface components {
             qr: string;
             /** Revoked At */
             revoked_at: string | null;
+        };
+        /**
+         * PacePointOut
+         * @description Minutes a rep in the reviews of a month: the median, and the middle half of them.
+         */
+        PacePointOut: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Minutes */
+            minutes: number;
+            /**
+             * Month
+             * Format: date
+             */
+            month: string;
+            /** Reviews */
+            reviews: number;
         };
         /** PairOut */
         PairOut: {
@@ -7787,6 +7871,8 @@ export interface components {
             next_day: string | null;
             /** Open */
             open: components["schemas"]["PrescriptionOut"][];
+            /** Weeks */
+            weeks: components["schemas"]["WeekOut"][];
         };
         /**
          * PracticeRateOut
@@ -8014,6 +8100,25 @@ export interface components {
         Rate: {
             /** Frame */
             frame: number;
+            /** Rate */
+            rate: number;
+        };
+        /**
+         * RatePointOut
+         * @description How often something was missed in a month, with the 95 % interval. `month` is its first day.
+         */
+        RatePointOut: {
+            /** Exposures */
+            exposures: number;
+            /** Interval */
+            interval: number[];
+            /** Misses */
+            misses: number;
+            /**
+             * Month
+             * Format: date
+             */
+            month: string;
             /** Rate */
             rate: number;
         };
@@ -9037,6 +9142,11 @@ export interface components {
              * Format: uuid
              */
             clip: string;
+            /**
+             * Compare
+             * @description Fixes that can be seen moving beside another rep
+             */
+            compare: components["schemas"]["ToCompareOut"][];
             /** Corrections */
             corrections: number;
             /** Email */
@@ -9729,6 +9839,21 @@ export interface components {
             other_frame: number;
         };
         /**
+         * ToCompareOut
+         * @description Something to be fixed, and a rep in which it was missed, to begin a comparison with.
+         */
+        ToCompareOut: {
+            /** Ask */
+            ask: string;
+            /** Checkpoint */
+            checkpoint: string;
+            /**
+             * Rep
+             * Format: uuid
+             */
+            rep: string;
+        };
+        /**
          * TogetherOut
          * @description In how many students a fault cleared within 42 days, with a drill or cue and without it.
          */
@@ -9982,6 +10107,18 @@ export interface components {
             of: number;
             /** Technique */
             technique: string;
+        };
+        /**
+         * WeekOut
+         * @description How much was done in the seven days up to a day.
+         */
+        WeekOut: {
+            kept: components["schemas"]["KeptOut"];
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
         };
         /**
          * WeeklyIn
@@ -10342,6 +10479,136 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AuditOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_months_api_academy_months_get: {
+        parameters: {
+            query?: {
+                count?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverMonthsOut"];
                 };
             };
             /** @description Bad Request */
@@ -39261,6 +39528,136 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LessonOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_reps_of_technique_api_techniques__technique_id__comparable_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                technique_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparableOut"][];
                 };
             };
             /** @description Bad Request */

@@ -10,7 +10,7 @@
   import Lens from './Lens.svelte'
   import Plan from './Plan.svelte'
   import SpaceFigure from './SpaceFigure.svelte'
-  import SecondView from './SecondView.svelte'
+  import TwoPictures from './TwoPictures.svelte'
   import type { Spot } from '../state/changes'
   import { KINDS } from '../state/corrections.svelte'
 
@@ -196,17 +196,8 @@
   })
 </script>
 
-<div
-  class="relative flex h-full w-full items-center justify-center"
-  style="background: var(--well); container-type: size"
->
-  <div
-    bind:this={frame}
-    class="relative overflow-hidden"
-    style="aspect-ratio: {width} / {height}; width: min(100cqw, calc(100cqh * {width / height}))"
-    bind:clientWidth={shownWidth}
-    onwheel={wheel}
-  >
+<TwoPictures {bench} ratio={width / height}>
+  <div bind:this={frame} class="relative h-full w-full overflow-hidden" bind:clientWidth={shownWidth} onwheel={wheel}>
     <div class="absolute inset-0" style="transform: {bench.zoom.css}; transform-origin: 0 0" data-testid="zoomed">
       {#if bench.clip.has_film}
         <video
@@ -392,13 +383,12 @@
         >
       {/if}
     </div>
-    {#if bench.secondView}<SecondView {bench} view={bench.secondView} />{/if}
     {#if hint}<p class="hint" role="status">{hint}</p>{/if}
     {#if videoFailed}<p class="hint" role="alert">
         The video cannot be played here. Reload the page; the clip itself is kept.
       </p>{/if}
   </div>
-</div>
+</TwoPictures>
 
 <style>
   .aim {

@@ -30,6 +30,7 @@
         ['I', 'this clip: facts, capture rate, second view'],
         ['< >', 'step the second view alone'],
         ['T', 'tie the second view: both show this instant'],
+        ['⇧T', 'the second view in the corner, as large as the first, hidden'],
         ['X', 'the bodies in space, and the mat from above: feet, base, lines of 45°'],
       ],
     ],

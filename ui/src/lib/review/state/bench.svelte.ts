@@ -10,6 +10,7 @@ import {
   type Technique,
   type View,
 } from '../../api/client'
+import { TwoViews } from './twoViews.svelte'
 import { Player } from '../../player/player.svelte'
 import { BlindRemarking } from './blind.svelte'
 import type { Act } from './changes'
@@ -34,6 +35,7 @@ import { Zoom } from './zoom.svelte'
 export class Bench implements Desk {
   readonly player = new Player()
   readonly secondPlayer = new Player()
+  readonly views = new TwoViews()
   readonly zoom = new Zoom()
   readonly live = new Live()
   readonly saver: Saver

@@ -57,6 +57,7 @@ export function bindKeys(
     d: () => !bench.finished && !bench.rep && bench.cutting.drop(),
     i: toggleClip,
     t: tie,
+    'Shift+T': () => bench.secondView && bench.views.next(),
     '<': () => bench.secondView && bench.secondPlayer.step(-1),
     'Shift+<': () => bench.secondView && bench.secondPlayer.step(-1),
     '>': () => bench.secondView && bench.secondPlayer.step(1),

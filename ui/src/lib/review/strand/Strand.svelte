@@ -4,6 +4,7 @@
   import CurveBand from './CurveBand.svelte'
   import Filmstrip from './Filmstrip.svelte'
   import Neighbours from '../checkpoints/Neighbours.svelte'
+  import { layPegs } from './pegs'
   import Traces from './Traces.svelte'
 
   interface Props {
@@ -55,20 +56,14 @@
     const rep = bench.rep
     const keys = bench.marking.events.map((event) => event.key)
     const found = keys.flatMap((key, i) =>
-      (rep?.events[key] ?? []).map((frame) => ({ key, number: i + 1, frame, at: x(frame) })),
+      (rep?.events[key] ?? []).map((frame) => ({ key, name: spoken(key), number: i + 1, frame, at: x(frame) })),
     )
-    const ends: number[] = Array.from({ length: ROWS }, () => -1)
-    return found
-      .filter((peg) => within(peg.frame))
-      .sort((a, b) => a.at - b.at)
-      .map((peg) => {
-        const long = spoken(peg.key).length * 6.6 + 26
-        const free = ends.findIndex((end) => end < peg.at)
-        const row = free >= 0 ? free : ends.indexOf(Math.min(...ends))
-        const left = peg.at + long > width
-        ends[row] = peg.at + long
-        return { ...peg, row, left }
-      })
+    return layPegs(
+      found.filter((peg) => within(peg.frame)),
+      bench.player.shown,
+      width,
+      ROWS,
+    )
   })
 
   let svg = $state<SVGSVGElement>()
@@ -318,7 +313,11 @@
         y={RULER + 32 + peg.row * 18}
         text-anchor={peg.left ? 'end' : 'start'}
         font-size="12"
-        fill="var(--performer)"><tspan class="num" font-size="10.5">{peg.number}</tspan> {spoken(peg.key)}</text
+        fill="var(--performer)"
+        ><title>{peg.number} {peg.name}, frame {peg.frame}</title>{#if peg.label !== 'none'}<tspan
+            class="num"
+            font-size="10.5">{peg.number}</tspan
+          >{/if}{peg.label === 'full' ? ` ${peg.name}` : ''}</text
       >
     {/each}
     {#each bench.rep?.proposed ?? [] as proposal (proposal.event)}
