@@ -1,4 +1,6 @@
 <script lang="ts">
+  import AcademyMonths from '../lib/charts/AcademyMonths.svelte'
+  import Whiskers from '../lib/charts/Whiskers.svelte'
   import Together from '../lib/plan/Together.svelte'
   import Segments from '../lib/parts/Segments.svelte'
   import { createQuery, keepPreviousData } from '@tanstack/svelte-query'
@@ -23,6 +25,17 @@
   const unseen = $derived(allUnseen ? (data?.unseen ?? []) : (data?.unseen.slice(0, FEW) ?? []))
   const ago = (iso: string) => Math.round((Date.now() - Date.parse(`${iso}T12:00:00`)) / 86_400_000)
   const differing = $derived(data?.checkpoints.filter((one) => one.same < 1).slice(0, 8) ?? [])
+  const compared = $derived(
+    data?.agreement
+      ? [{ ...data.agreement, of: 'All' }, ...(data.pairs.length > 1 ? data.pairs : []), ...data.ways].map((one) => ({
+          name: one.of,
+          value: one.same,
+          low: one.same_interval[0] ?? 0,
+          high: one.same_interval[1] ?? 1,
+          words: `${share(one.same)} the same (${between(one.same_interval)}) of ${one.judged} verdicts`,
+        }))
+      : [],
+  )
   const two = (value: number) => value.toFixed(2).replace('-', '−')
 </script>
 
@@ -154,10 +167,23 @@
         >{/if}
     {/if}
 
+    <AcademyMonths />
+
     <Together />
 
     <h2 class="mt-8">Do coaches agree?</h2>
     {#if data.agreement}
+      <div class="mt-2">
+        <Whiskers
+          rows={compared}
+          label="How often two coaches gave the same verdict"
+          from={0}
+          to={1}
+          ticks={[0, 0.25, 0.5, 0.75, 1]}
+          format={(value) => share(value)}
+          testid="agreement-chart"
+        />
+      </div>
       <table class="mt-2 w-full text-sm" style="border-top: 2px solid var(--ink)" aria-label="Agreement">
         <thead
           ><tr class="rule-b soft text-left text-xs"

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import OverTime from '../charts/OverTime.svelte'
+  import { noon } from '../charts/shapes'
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { Asking } from '../api/asking.svelte'
   import { client, unwrap, type Schemas } from '../api/client'
@@ -72,6 +74,15 @@
     })
   const percent = (share: number) => `${Math.round(100 * share)} %`
   const SIDES = { both: '', left: ', left side only', right: ', right side only' }
+  const weeks = $derived(
+    (data?.weeks ?? []).map(({ until, kept }) => ({
+      on: noon(until),
+      value: kept.share,
+      low: kept.share,
+      high: kept.share,
+      words: `${percent(kept.share)}, ${kept.done} of ${Math.round(kept.prescribed)}`,
+    })),
+  )
 </script>
 
 {#snippet followed(one: Prescription)}
@@ -98,6 +109,17 @@
     {#if data?.next_day}<span class="soft text-sm">next class {longDay(data.next_day)}</span>{/if}
   </div>
   {#if asking.failure}<p class="notice bad mt-1 text-sm" role="alert">{asking.failure}</p>{/if}
+  {#if (data?.weeks.length ?? 0) > 1}
+    <OverTime
+      series={[{ name: 'Done of what was prescribed', points: weeks }]}
+      label="Done of what was prescribed, by week"
+      caption="Done of what was prescribed, week by week."
+      ticks={[0, 0.5, 1]}
+      format={percent}
+      dayWords={(on) => on.toLocaleDateString('en', { day: 'numeric', month: 'short' })}
+      testid="adherence"
+    />
+  {/if}
   {#if data && data.open.length === 0}<p class="soft mt-1 text-sm">Nothing is prescribed.</p>{/if}
   <ul>
     {#each data?.open ?? [] as one (one.id)}

@@ -3,7 +3,8 @@
   import { client, unwrap, type Schemas } from '../api/client'
   import { spoken } from '../parts/words'
   import BeforeAfter from './BeforeAfter.svelte'
-  import FaultChart from './FaultChart.svelte'
+  import Whiskers from '../charts/Whiskers.svelte'
+  import FaultChart from '../charts/FaultChart.svelte'
   import { between, share } from './ledger'
 
   /** A fault of the ledger in detail: sides, pace, rungs, success, the cue before it cleared, before and after. */
@@ -23,6 +24,18 @@
         }),
       ),
   }))
+  /** Sides and paces below one another on one scale. */
+  const compared = $derived(
+    [...(detail.data?.sides ?? []), ...(detail.data?.paces ?? [])]
+      .filter((part) => part.name && part.exposures > 0)
+      .map((part) => ({
+        name: spoken(part.name),
+        value: part.rate,
+        low: part.interval[0] ?? 0,
+        high: part.interval[1] ?? 1,
+        words: `${part.misses} of ${part.exposures}, ${share(part.rate)} (${between(part.interval)})`,
+      })),
+  )
 </script>
 
 {#if row.ask}<p>{row.ask}.</p>{/if}
@@ -58,6 +71,20 @@
         <dd>“{cleared_by}”</dd>
       </div>{/if}
   </dl>
+  {#if compared.length > 1}
+    <div class="mt-3">
+      <p class="soft text-xs">Missed by side and pace, with 95 % intervals.</p>
+      <Whiskers
+        rows={compared}
+        label="How often it was missed by side and pace"
+        from={0}
+        to={1}
+        ticks={[0, 0.25, 0.5, 0.75, 1]}
+        format={share}
+        testid="sides-and-pace"
+      />
+    </div>
+  {/if}
   <FaultChart blocks={detail.data.blocks} marks={detail.data.marks} label={row.ask ?? spoken(row.fault)} />
 {:else if detail.isPending}<p class="soft">Looking…</p>{/if}
 {#if row.technique}<BeforeAfter {student} technique={row.technique} fault={row.fault} />{/if}

@@ -2,7 +2,7 @@
   import { Axis, Chart, Layer, Spline } from 'layerchart'
   import type { Schemas } from '../api/client'
   import { day, spoken } from '../parts/words'
-  import { between, share } from './ledger'
+  import { between, share } from '../progress/ledger'
 
   /** How often a fault was missed over time: the rate of each block with its interval, and what was done about it. The table of
    * sessions beside it tells the same in numbers. */
@@ -17,14 +17,32 @@
   const done = $derived(marks.map((one) => ({ ...one, day: new Date(one.on) })).filter((one) => one.day >= first))
   const days = $derived([...data, ...done].map((one) => one.day.getTime()))
   const span = $derived([new Date(Math.min(...days)), new Date(Math.max(...days))])
+  /** Words stand where there is room: what was done for the fault before cues, of which there are many. */
+  const named = $derived.by(() => {
+    const width = Math.max(1, (span[1]?.getTime() ?? 1) - (span[0]?.getTime() ?? 0))
+    const taken: [number, number][] = []
+    const order = [...done].sort((a, b) => Number(a.kind === 'cue') - Number(b.kind === 'cue'))
+    return new Set(
+      order.filter((mark) => {
+        const from = (mark.day.getTime() - (span[0]?.getTime() ?? 0)) / width
+        const to = from + mark.words.length * 0.0105
+        if (to > 1.02 || taken.some(([a, b]) => from < b + 0.01 && a < to + 0.01)) return false
+        taken.push([from, to])
+        return true
+      }),
+    )
+  })
   const isoOf = (value: Date) => value.toISOString().slice(0, 10)
-  const MARKS = { drill: 'drill', rung: 'rung' } as const
+  const MARKS = { drill: 'drill', rung: 'rung', cue: 'cue' } as const
+  const DASHES = { drill: '5 4', rung: '2 3', cue: '1 5' } as const
+  const TINTS = { drill: 'var(--met)', rung: 'var(--partner)', cue: 'var(--soft)' } as const
 </script>
 
 {#if data.length > 1}
   <figure class="mt-3 max-w-3xl">
     <figcaption class="soft text-xs">
-      Missed, by joined sessions, with 95 % intervals; dashed: a drill was prescribed, or the rung changed.
+      Missed, by joined sessions, with 95 % intervals; upright lines: a drill was prescribed (dashed), the rung changed
+      (short dashes), a cue was given (dots).
     </figcaption>
     <div
       class="h-44"
@@ -55,11 +73,11 @@
                 x2={x}
                 y1="0"
                 y2={context.height}
-                stroke={mark.kind === 'drill' ? 'var(--met)' : 'var(--partner)'}
-                stroke-dasharray={mark.kind === 'drill' ? '5 4' : '2 3'}
+                stroke={TINTS[mark.kind]}
+                stroke-dasharray={DASHES[mark.kind]}
                 ><title>{MARKS[mark.kind]}: {mark.words}, {day(mark.on)}</title></line
               >
-              <text x={x + 3} y="-5" font-size="11" fill="var(--soft)">{mark.words}</text>
+              {#if named.has(mark)}<text x={x + 3} y="-5" font-size="11" fill="var(--soft)">{mark.words}</text>{/if}
             {/each}
             {#each data as one (one.on)}
               {@const x = context.xScale(one.day)}
