@@ -10,6 +10,7 @@ import procrastinate
 
 from lacertus.jobs.draw_example import DrawExample
 from lacertus.jobs.draw_still import DrawStill
+from lacertus.jobs.make_compared_film import MakeComparedFilm
 from lacertus.jobs.make_marked_clip import MakeMarkedClip
 from lacertus.jobs.read_clip import ReadClip
 from lacertus.jobs.run import Job, run
@@ -17,7 +18,7 @@ from lacertus.jobs.track_points import TrackPoints
 from lacertus.settings import settings
 
 RETRIES = 2
-_ALL: tuple[Job[Any, Any], ...] = (ReadClip(), DrawStill(), DrawExample(), MakeMarkedClip(), TrackPoints())
+_ALL: tuple[Job[Any, Any], ...] = (ReadClip(), DrawStill(), DrawExample(), MakeMarkedClip(), MakeComparedFilm(), TrackPoints())
 JOBS = {job.task: job for job in _ALL}
 
 
@@ -46,6 +47,10 @@ def make_marked_clip(review: str) -> None:
     run(JOBS[MakeMarkedClip.task], review)
 
 
+def make_compared_film(film: str) -> None:
+    run(JOBS[MakeComparedFilm.task], film)
+
+
 def track_points(rep: str, first: int, last: int) -> None:
     run(JOBS[TrackPoints.task], rep, first=first, last=last)
 
@@ -55,6 +60,7 @@ WORK: dict[str, Callable[..., None]] = {
     DrawStill.task: draw_still,
     DrawExample.task: draw_example,
     MakeMarkedClip.task: make_marked_clip,
+    MakeComparedFilm.task: make_compared_film,
     TrackPoints.task: track_points,
 }
 """What the queue calls: its arguments have names, which stand in the rows of jobs that wait."""

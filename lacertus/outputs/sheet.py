@@ -33,12 +33,21 @@ class Answer:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Compared:
+    """A film of reps beside one another: its address, and the coach's words to it."""
+
+    address: str
+    words: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class Live:
-    """What the page has besides the paper: where answers go, the marked clip, the PDF, and what was answered."""
+    """What the page has besides the paper: where answers go, the marked clip, films, the PDF, and what was answered."""
 
     answer_to: str = ""
     clip: str = ""
     captions: str = ""
+    compared: Sequence[Compared] = ()
     pdf: str = ""
     answers: Sequence[Answer] = ()
     problem: str = ""

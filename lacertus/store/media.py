@@ -119,6 +119,15 @@ def marked_key(clip: uuid.UUID) -> str:
     return f"{CLIPS}/{clip}/marked.mp4"
 
 
+def compared_key(clip: uuid.UUID, film: uuid.UUID) -> str:
+    """A film of a comparison that begins with a rep of this clip."""
+    return f"{compared_prefix(clip)}/{film}.mp4"
+
+
+def compared_prefix(clip: uuid.UUID) -> str:
+    return f"{CLIPS}/{clip}/compared"
+
+
 def paper_prefix(clip: uuid.UUID) -> str:
     """Where the sheets of a clip's review lie as PDF."""
     return f"{CLIPS}/{clip}/papers"

@@ -21,7 +21,15 @@ DRAW_STILL = "draw_still"
 TRACK_POINTS = "track_points"
 DRAW_EXAMPLE = "draw_example"
 MAKE_MARKED_CLIP = "make_marked_clip"
-ABOUT = {READ_CLIP: "clip", DRAW_STILL: "correction", TRACK_POINTS: "rep", DRAW_EXAMPLE: "correction", MAKE_MARKED_CLIP: "review"}
+MAKE_COMPARED_FILM = "make_compared_film"
+ABOUT = {
+    READ_CLIP: "clip",
+    DRAW_STILL: "correction",
+    TRACK_POINTS: "rep",
+    DRAW_EXAMPLE: "correction",
+    MAKE_MARKED_CLIP: "review",
+    MAKE_COMPARED_FILM: "film",
+}
 """What each is about: also the name of the argument."""
 RUNNING = ("waiting", "running")
 

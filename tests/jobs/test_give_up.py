@@ -20,9 +20,11 @@ from lacertus.jobs import tasks, worker
 from lacertus.jobs.run import Job, Progress, Stopped, run
 from lacertus.jobs.tasks import JOBS
 from lacertus.services import jobs
+from lacertus.services.compare import film
 from lacertus.services.corrections import examples, marked_clip
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.review import tracking
+from lacertus.services.sheets import finish
 from lacertus.store import queue
 from lacertus.store.database import session
 from lacertus.store.tables import Clip, RepRow
@@ -50,6 +52,11 @@ class Begin:
     def make_marked_clip(self, rep: uuid.UUID) -> uuid.UUID:
         default_of_rep(self.db, self.where, rep)
         return marked_clip.ask(self.db, self.where.academy, self.db.get_one(RepRow, rep).review_id).id
+
+    def make_compared_film(self, rep: uuid.UUID) -> uuid.UUID:
+        finish.finish(self.db, self.where.academy, self.db.get_one(RepRow, rep).review_id)
+        wish = film.FilmWish(sides=(f"rep.{rep}", "studio.right"), anchor="full_reach")
+        return film.ask(self.db, self.where.academy, rep, wish, None).id
 
     def track_points(self, rep: uuid.UUID) -> uuid.UUID:
         found = self.db.get_one(RepRow, rep)

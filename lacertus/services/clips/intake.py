@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session, defer, joinedload
 from lacertus.core.clips.naming import Naming
 from lacertus.core.errors import BadInput
 from lacertus.core.texts import checked_file_name, checked_name
+from lacertus.services.clips import compared_films
 from lacertus.services.days import checked_day
 from lacertus.services.errors import Conflict, HereAlready, NotFound, TooLarge
 from lacertus.services.people import audit, people
@@ -206,9 +207,12 @@ def delete_clip(db: Session, academy: uuid.UUID, clip_id: uuid.UUID) -> None:
     if review is not None:
         for table in (JudgementRow, ReactedRow):
             db.query(table).where(table.review_id == review).delete()
+    films = compared_films.forget_films(db, clips=[found.id])
     db.delete(found)
     audit.write(db, academy, "clip deleted", str(found.id))
     db.flush()
+    for key in films:
+        media().delete(key)
     media().delete(clip_prefix(found.id))
 
 

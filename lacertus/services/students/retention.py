@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import Select, false, select
 from sqlalchemy.orm import Session, defer, joinedload
 
-from lacertus.services.clips import intake
+from lacertus.services.clips import compared_films, intake
 from lacertus.services.people import audit
 from lacertus.services.people.academies import TOLD_DAYS
 from lacertus.services.people.rights import Right, needs
@@ -66,6 +66,7 @@ def run(db: Session, now: datetime | None = None) -> int:
     """
     now = now or datetime.now(UTC)
     gone: list[uuid.UUID] = []
+    films: list[str] = []
     for academy in db.scalars(select(Academy).where(Academy.keeps_films_days.is_not(None))):
         here = now.astimezone(ZoneInfo(academy.time_zone))
         if not NIGHT[0] <= here.time() < NIGHT[1]:
@@ -73,10 +74,13 @@ def run(db: Session, now: datetime | None = None) -> int:
         for clip in db.scalars(_older_than(academy, here.date()).with_for_update(of=Clip, skip_locked=True)):
             clip.has_film = False
             gone.append(clip.id)
+            films += compared_films.forget_films(db, clips=[clip.id])
             audit.write(db, academy.id, "film deleted after the academy’s time", str(clip.id), who="the nightly run")
     db.commit()
     for clip_id in gone:
         _delete_film(clip_id)
+    for key in films:
+        media().delete(key)
     return len(gone)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
@@ -133,6 +133,19 @@ def rep_of(technique: Technique, side: Side, options: Mapping[str, str]) -> RepF
     return _truth(_Asked(technique, technique.model_dump_json(by_alias=True), side, tuple(sorted(chosen.items())), None, None))
 
 
+FILM_SIZE = (854, 480)
+
+
+def shot_of(technique: Technique, side: Side, options: Mapping[str, str]) -> Shot:
+    """What `rep_of` reads, as it is filmed: its frame at a number is that of the rep. Raises as `figure_of`."""
+    if not moves(technique):
+        raise BadInput(f"The studio does not show {technique.names.main} yet.")
+    chosen = _chosen(technique, options, None)
+    asked = _Asked(technique, technique.model_dump_json(by_alias=True), side, tuple(sorted(chosen.items())), None, None)
+    shot = _shots(technique, asked, 0.0)[1]
+    return replace(shot, camera=replace(shot.camera, width=FILM_SIZE[0], height=FILM_SIZE[1]))
+
+
 @lru_cache(maxsize=64)
 def _truth(asked: _Asked) -> RepFile:
     return _filmed(asked.technique, asked, 0.0)[1]
@@ -206,6 +219,17 @@ def _at_degree(asked: _Asked, share: float) -> MovingFigure:
 def _filmed(technique: Technique, asked: _Asked, degree: float) -> tuple[Shot, RepFile]:
     """The rep before a camera at the side, and read from the technique's best view."""
     from lacertus.studio.scene import truth
+
+    side, best = _shots(technique, asked, degree)
+    rep = read_rep(truth(best)["reps"][0])
+    # A technique of the academy's own may have other options than the studio's move.
+    return side, rep.model_copy(
+        update={"options": {key: choice for key, choice in rep.options.items() if key in technique.options}}
+    )
+
+
+def _shots(technique: Technique, asked: _Asked, degree: float) -> tuple[Shot, Shot]:
+    """The rep before a camera at the side, and before one at the technique's best view, at the same times."""
     from lacertus.studio.script import read_script, shots_of, view_for
 
     move = MOVES[technique.id]
@@ -222,11 +246,7 @@ def _filmed(technique: Technique, asked: _Asked, degree: float) -> tuple[Shot, R
         }
     )  # fmt: skip
     side, best = shots_of(script)
-    rep = read_rep(truth(best)["reps"][0])
-    # A technique of the academy's own may have other options than the studio's move.
-    return side, rep.model_copy(
-        update={"options": {key: choice for key, choice in rep.options.items() if key in technique.options}}
-    )
+    return side, best
 
 
 def _numbers(joints: Joints) -> tuple[int, ...]:

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.services import outbox
-from lacertus.services.clips import intake, uploads
+from lacertus.services.clips import compared_films, intake, uploads
 from lacertus.services.errors import Conflict
 from lacertus.services.people import audit, people
 from lacertus.services.people.rights import Right, needs
@@ -162,7 +162,7 @@ def _forget_reps_elsewhere(db: Session, student_id: uuid.UUID, reviews: Sequence
     if not reps:
         return []
     ids = {rep.id for rep in reps}
-    files: list[str] = []
+    files = compared_films.forget_films(db, reps=ids)
     for review in db.scalars(select(Review).where(Review.id.in_({rep.review_id for rep in reps}))):
         corrections = db.scalars(select(Correction.id).where(Correction.rep_id.in_(ids), Correction.review_id == review.id))
         for correction in corrections:

@@ -42,6 +42,8 @@ from lacertus.store.tables.progress import (
 )
 from lacertus.store.tables.reviews import (
     Answer,
+    ComparedFilm,
+    ComparedSide,
     Correction,
     EventMark,
     ModelRep,
@@ -71,6 +73,8 @@ __all__ = [
     "ClassException",
     "ClassMember",
     "Clip",
+    "ComparedFilm",
+    "ComparedSide",
     "ConsentRow",
     "Correction",
     "EventMark",

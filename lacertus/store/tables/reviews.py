@@ -233,6 +233,37 @@ class ModelRep(Base):
     named_at: Mapped[datetime] = created()
 
 
+class ComparedFilm(Base):
+    """A film of reps beside one another, made for the review of the leading one. `seconds` is its length once it is made."""
+
+    __tablename__ = "compared_film"
+    id: Mapped[uuid.UUID] = key()
+    review_id: Mapped[uuid.UUID] = owner("review")
+    account_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"))
+    anchor: Mapped[str]
+    stretched: Mapped[bool]
+    speed: Mapped[float]
+    words: Mapped[str]
+    count: Mapped[int]
+    """So many sides it has. Where one of them is gone the film is shown no more."""
+    seconds: Mapped[float | None]
+    created_at: Mapped[datetime] = created()
+    sides: Mapped[list[ComparedSide]] = relationship(
+        cascade="all, delete-orphan", order_by="ComparedSide.number", passive_deletes=True
+    )
+
+
+class ComparedSide(Base):
+    """A side of such a film: its key, and the clip and rep that it shows (none of the studio's)."""
+
+    __tablename__ = "compared_side"
+    film_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("compared_film.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    key: Mapped[str]
+    clip_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("clip.id", ondelete="CASCADE"), index=True)
+    rep_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("rep.id", ondelete="CASCADE"), index=True)
+
+
 class RemarkRow(Base):
     """A rep that a coach marked twice, and how far apart the two were (`core.review.blind_remarking`)."""
 

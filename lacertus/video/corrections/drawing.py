@@ -141,6 +141,20 @@ def _wrapped(words: str, font: ImageFont.FreeTypeFont | ImageFont.ImageFont, mos
     return "\n".join(line for line in lines if line)
 
 
+def written(picture: Picture, texts: Iterable[tuple[str, Place, float]], letters: float) -> Picture:
+    """A copy of a picture with dark texts: each with the place of its upper left corner, and the width that it is broken at."""
+    image = Image.fromarray(picture)
+    draw, font = ImageDraw.Draw(image), _font(round(letters))
+    for text, place, most in texts:
+        draw.multiline_text(place, _wrapped(text, font, most), fill=DARK, font=font, spacing=round(0.3 * letters))
+    return np.asarray(image).copy()
+
+
+def lines_of(text: str, most: float, letters: float) -> int:
+    """In how many lines a text is written that is broken at a width."""
+    return len(_wrapped(text, _font(round(letters)), most).splitlines()) if text else 0
+
+
 @lru_cache(maxsize=8)
 def _font(size: int) -> ImageFont.FreeTypeFont | ImageFont.ImageFont:
     """A sans of the system where there is one, as it has more letters; else the one that comes with Pillow."""

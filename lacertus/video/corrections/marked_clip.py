@@ -5,7 +5,7 @@ Thirty pictures a second, H.264 without B-frames and AAC, so that every browser 
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -16,15 +16,15 @@ from av.audio.frame import AudioFrame
 from av.audio.stream import AudioStream
 from av.container import OutputContainer
 from av.video.frame import VideoFrame
-from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
 from lacertus.core.corrections.marked_clip import MarkedClipPlan, Step
 from lacertus.core.corrections.shapes import Shape
 from lacertus.video.corrections.drawing import Picture, burn
 from lacertus.video.corrections.voice import SAMPLE_HZ
-from lacertus.video.errors import BadVideo, as_bad_video
-from lacertus.video.inspect import Progress, open_clip, video_stream
+from lacertus.video.errors import as_bad_video
+from lacertus.video.frames import Frames
+from lacertus.video.inspect import Progress
 
 FPS = 30
 LARGEST_SIDE = 1280
@@ -60,7 +60,7 @@ def write_marked(
     """
     total = max(round(plan.length_s * FPS), 1)
     with as_bad_video(review_copy.name), av.open(str(target), "w", format="mp4", options={"movflags": "faststart"}) as out:
-        source = _Source(review_copy)
+        source = Frames(review_copy)
         size = _size(source.size)
         stream = out.add_stream("libx264", rate=FPS)
         stream.width, stream.height, stream.pix_fmt = *size, "yuv420p"
@@ -96,35 +96,6 @@ def _size(size: tuple[int, int]) -> tuple[int, int]:
     shrink = min(1.0, LARGEST_SIDE / max(size))
     width, height = (max(2, 2 * round(side * shrink / 2)) for side in size)
     return width, height
-
-
-class _Source:
-    """Frames of a review copy by number, asked for in rising order."""
-
-    def __init__(self, path: Path) -> None:
-        self.path = path
-        self.container = open_clip(path)
-        stream = video_stream(self.container, path.name)
-        assert isinstance(stream, VideoStream)
-        self.size = (stream.codec_context.width, stream.codec_context.height)
-        self._frames: Iterator[VideoFrame] = self.container.decode(stream)
-        self._number = -1
-        self._shown: Picture | None = None
-
-    def frame(self, number: int) -> Picture:
-        while self._number < number:
-            try:
-                found = next(self._frames)
-            except StopIteration as error:
-                raise BadVideo(f"{self.path.name} ends before frame {number}") from error
-            self._number += 1
-            if self._number == number:
-                self._shown = np.asarray(found.to_ndarray(format="rgb24"), dtype=np.uint8)
-        assert self._shown is not None
-        return self._shown
-
-    def close(self) -> None:
-        self.container.close()
 
 
 def _speak(

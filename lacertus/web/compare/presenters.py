@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,8 +12,10 @@ from lacertus.core.compare.curves import Curve
 from lacertus.core.compare.differences import EventRow, Row
 from lacertus.core.review.judgement import Judgement
 from lacertus.services.compare.comparison import Comparison, ShownSide
+from lacertus.services.compare.film import Film
 from lacertus.services.compare.set_curves import RepCurves, SetCurves
 from lacertus.web.compare import schemas as c
+from lacertus.web.jobs.schemas import JobOut
 
 
 def numbers(values: NDArray[np.float64]) -> list[float | None]:
@@ -49,8 +52,10 @@ def _rep(one: RepCurves) -> c.RepCurvesOut:
 
 
 def comparison_out(found: Comparison, checkpoint: str | None) -> c.ComparisonOut:
-    technique = found.sides[0].loaded.technique
+    technique, lead = found.sides[0].loaded.technique, found.sides[0].loaded.rep
+    assert lead is not None, "a comparison begins with a rep"
     return c.ComparisonOut(
+        review=lead.review_id,
         technique=technique.id,
         technique_name=technique.names.main,
         anchor=found.anchor,
@@ -98,3 +103,17 @@ def _event(row: EventRow) -> c.ComparedEventOut:
         event=row.event, phase=row.phase, at_s=[None if one is None else list(one) for one in row.at_s], shares=list(row.shares),
         differences=[None if one is None else c.ComparedDifferenceOut.model_validate(one) for one in row.differences],
     )  # fmt: skip
+
+
+def films_out(films: Sequence[Film]) -> list[c.FilmOut]:
+    return [
+        c.FilmOut(
+            id=one.film.id,
+            words=one.film.words,
+            speed=one.film.speed,
+            seconds=one.film.seconds,
+            shown=one.shown,
+            job=None if one.job is None else JobOut.model_validate(one.job),
+        )
+        for one in films
+    ]

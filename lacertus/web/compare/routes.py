@@ -5,12 +5,14 @@ from __future__ import annotations
 import uuid
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query
+from fastapi import APIRouter, Path, Query, Response
+from fastapi.responses import StreamingResponse
 
-from lacertus.services.compare import beside, choices, comparison, models, set_curves
+from lacertus.services.compare import beside, choices, comparison, film, models, set_curves
 from lacertus.web import schemas as base
 from lacertus.web.compare import presenters
 from lacertus.web.compare import schemas as c
+from lacertus.web.files import FileAsked, send_file
 from lacertus.web.session import Db, SignedIn
 
 router = APIRouter(tags=["compare"])
@@ -68,3 +70,32 @@ def put_beside(rep_id: uuid.UUID, form: c.BesideIn, coach: SignedIn, db: Db) -> 
     """Put a picture of another rep beside the correction of a checkpoint in this one."""
     done = beside.put_beside(db, coach.academy_id, rep_id, form.checkpoint, form.other)
     return c.BesideOut(correction=done.id, words=done.example.words if done.example else "")
+
+
+# --- films -------------------------------------------------------------------------------------------
+
+
+@router.post("/reps/{rep_id}/films", status_code=201)
+def make_film(rep_id: uuid.UUID, form: c.FilmIn, coach: SignedIn, db: Db) -> list[c.FilmOut]:
+    """Have a film of a comparison made for the sheet; its job tells how far it is."""
+    wish = film.FilmWish(**form.model_dump() | {"sides": tuple(form.sides)})
+    made = film.ask(db, coach.academy_id, rep_id, wish, coach.id)
+    return presenters.films_out(film.films(db, coach.academy_id, made.review_id))
+
+
+@router.get("/reviews/{review_id}/films")
+def read_films(review_id: uuid.UUID, coach: SignedIn, db: Db) -> list[c.FilmOut]:
+    """The films of comparisons on a review’s sheet."""
+    return presenters.films_out(film.films(db, coach.academy_id, review_id))
+
+
+@router.delete("/films/{film_id}")
+def delete_film(film_id: uuid.UUID, coach: SignedIn, db: Db) -> list[c.FilmOut]:
+    """Delete a film of a comparison."""
+    return presenters.films_out(film.films(db, coach.academy_id, film.delete(db, coach.academy_id, film_id)))
+
+
+@router.get("/films/{film_id}/film.mp4", response_class=StreamingResponse)
+def read_film(film_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsked) -> Response:
+    """A film of a comparison, whole or a range of bytes."""
+    return send_file(*film.file_of(db, coach.academy_id, film_id), "video/mp4", asked)

@@ -13,6 +13,7 @@ from lacertus.core.compare.overlay import Laid
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.services.compare.choices import Why
 from lacertus.services.compare.comparison import Skeleton
+from lacertus.web.jobs.schemas import JobOut
 from lacertus.web.schemas import In, Out, out_of
 
 SideKey = Annotated[str, Field(pattern=r"^(rep|view|studio)\.[a-z0-9-]{1,60}$")]
@@ -28,6 +29,27 @@ class CurveOut(Out):
     u: list[float | None]
     low: float | None = Field(description="Least of the wanted range, where there is one")
     high: float | None
+
+
+class FilmIn(In):
+    """A film of a comparison for the sheet of the leading rep’s clip."""
+
+    sides: Annotated[list[SideKey], Field(min_length=2, max_length=4)]
+    anchor: Annotated[str, Field(max_length=200)]
+    stretched: bool = False
+    speed: float = Field(default=0.5, description="0.25, 0.5 or 1")
+    words: Annotated[str, Field(max_length=200)] = ""
+
+
+class FilmOut(Out):
+    """A film of a comparison: its length once it is made, and how far its job is."""
+
+    id: uuid.UUID
+    words: str
+    speed: float
+    seconds: float | None
+    shown: bool = Field(description="Whether whoever opens the sheet sees it")
+    job: JobOut | None
 
 
 class RepCurvesOut(Out):
@@ -142,6 +164,9 @@ class ComparedEventOut(Out):
 
 
 class ComparisonOut(Out):
+    """Sides beside one another; `review` is that of the leading rep."""
+
+    review: uuid.UUID
     technique: str
     technique_name: str
     anchor: str

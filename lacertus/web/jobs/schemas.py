@@ -15,7 +15,7 @@ class JobOut(Out):
     """Work that the worker does, how far it is, and how it ended."""
 
     id: uuid.UUID
-    task: Literal["read_clip", "draw_still", "track_points", "draw_example", "make_marked_clip"]
+    task: Literal["read_clip", "draw_still", "track_points", "draw_example", "make_marked_clip", "make_compared_film"]
     about: uuid.UUID = Field(description="What it is done to: a clip, a rep, a correction, a review")
     clip_id: uuid.UUID
     state: Literal["waiting", "running", "done", "failed", "stopped"]

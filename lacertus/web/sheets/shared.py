@@ -14,6 +14,7 @@ from lacertus.core.sheets.sheet import Picture, Sheet
 from lacertus.outputs import sheet as outputs
 from lacertus.outputs.languages import language
 from lacertus.outputs.sheet import REVISED, Answer, Live
+from lacertus.services.compare import film
 from lacertus.services.corrections import examples, marked_clip
 from lacertus.services.errors import Conflict
 from lacertus.services.sheets import rendering, share
@@ -53,6 +54,7 @@ def html_of(db: Db, found: Opened, base: str, problem: str = "", status: int = 2
         answer_to=f"{base}/answer",
         clip=f"{base}/marked.mp4" if ready else "",
         captions=f"{base}/marked.vtt" if ready else "",
+        compared=[outputs.Compared(address=f"{base}/compared/{one.id}", words=one.words) for one in film.shown(db, found.review)],
         pdf=f"{base}/sheet.pdf",
         answers=_answers(found.sheet, share.answers_in_words(db, found.review.id, say)),
         problem=problem,
@@ -60,10 +62,10 @@ def html_of(db: Db, found: Opened, base: str, problem: str = "", status: int = 2
         back=back,
     )
 
-    def film(picture: Picture) -> str:
+    def moving(picture: Picture) -> str:
         return f"{base}/film/{picture.correction}"
 
-    html = outputs.page(rendering.filled(found.review, found.sheet), address, rendering.font_address(), live, film=film)
+    html = outputs.page(rendering.filled(found.review, found.sheet), address, rendering.font_address(), live, film=moving)
     return Response(html, status, media_type="text/html", headers=PAGE_HEADERS)
 
 
@@ -128,6 +130,11 @@ def picture_of(found: Opened, kind: str, correction_id: uuid.UUID, asked: FileAs
     if key is None:
         raise NoSuchLink()
     return send_file(media(), key, "image/jpeg" if kind == "beside" else "video/mp4", asked, KEEP_NOTHING)
+
+
+@router.get("/{token}/compared/{film_id}", response_class=StreamingResponse)
+def read_compared(token: Token, film_id: uuid.UUID, db: Db, asked: FileAsked) -> Response:
+    return send_file(*film.file_for_student(db, share.opened(db, token).review, film_id), "video/mp4", asked, KEEP_NOTHING)
 
 
 @router.get("/{token}/{kind}/{correction_id}", response_class=StreamingResponse)

@@ -17,6 +17,7 @@ from lacertus.core.sheets.sheet import Picture
 from lacertus.outputs import student_page
 from lacertus.services.clips import uploads as upload_services
 from lacertus.services.clips.intake import Sent
+from lacertus.services.compare import film
 from lacertus.services.corrections import marked_clip
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.sheets import rendering
@@ -189,6 +190,12 @@ def answer(token: Token, review_id: uuid.UUID, db: Db, request: Request, given: 
     except (BadInput, Conflict) as error:
         return _refused(request, db, found, token, error)
     return _done(request, f"{PREFIX}/{token}")
+
+
+@router.get("/{token}/sheet/{review_id}/compared/{film_id}", response_class=StreamingResponse)
+def read_compared(token: Token, review_id: uuid.UUID, film_id: uuid.UUID, db: Db, asked: FileAsked) -> Response:
+    sheet = own_page.opened_sheet(db, links.opened(db, token), review_id)
+    return send_file(*film.file_for_student(db, sheet.review, film_id), "video/mp4", asked, KEEP_NOTHING)
 
 
 @router.get("/{token}/sheet/{review_id}/{kind}/{correction_id}", response_class=StreamingResponse)

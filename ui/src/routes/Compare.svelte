@@ -11,6 +11,7 @@
   import Curves from '../lib/compare/Curves.svelte'
   import Differences from '../lib/compare/Differences.svelte'
   import { Deck, SPEEDS, type Side } from '../lib/compare/deck.svelte'
+  import Films from '../lib/compare/Films.svelte'
   import Pane from '../lib/compare/Pane.svelte'
   import Segments from '../lib/parts/Segments.svelte'
   import { tell } from '../lib/parts/told'
@@ -31,6 +32,7 @@
   let mirrored = $state(false)
   let skeleton = $state(true)
   let picking = $state(false)
+  let filming = $state(false)
   let board = $state<HTMLElement>()
   let curves = $state<SVGSVGElement>()
   const lead = $derived(params.lead)
@@ -242,6 +244,7 @@
       {#if session.mayReview && row && besideSide}<button class="button" onclick={() => void putBeside()}
           ><kbd>B</kbd> Put beside my correction</button
         >{/if}
+      <button class="button" onclick={() => (filming = !filming)} aria-expanded={filming} disabled={!data}>Film</button>
       <button class="button" onclick={() => void savePicture()} disabled={!data}>Save picture</button>
     </span>
   </div>
@@ -261,6 +264,18 @@
         </li>{/if}
     </ul>
   {/if}
+  {#if data && filming}<section class="band mt-2 p-3" aria-label="Films of this comparison">
+      <Films
+        review={data.review}
+        film={{
+          rep,
+          sides: data.sides.map((side) => side.key),
+          anchor: data.anchor,
+          stretched: deck.mode === 'stretched',
+          speed: Number(deck.speed),
+        }}
+      />
+    </section>{/if}
   {#if data}
     <div
       class="mt-2 grid gap-2"
@@ -402,6 +417,9 @@
 </div>
 
 <style>
+  .band {
+    background: var(--band);
+  }
   input[type='range'],
   input[type='checkbox'] {
     accent-color: var(--performer);

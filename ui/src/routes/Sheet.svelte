@@ -10,6 +10,7 @@
   import { tell } from '../lib/parts/told'
   import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { client, send, unwrap, write, type Schemas } from '../lib/api/client'
+  import Films from '../lib/compare/Films.svelte'
   import AskColleague from '../lib/plan/AskColleague.svelte'
   import Proposals from '../lib/plan/Proposals.svelte'
   import Worked from '../lib/plan/Worked.svelte'
@@ -217,6 +218,7 @@
             </li>{/each}
         </ul>
       {/if}
+      <Films review={data.review} />
 
       {#if data.said.length}
         <h2 class="mt-5">The student answers</h2>

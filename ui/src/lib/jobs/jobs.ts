@@ -10,6 +10,7 @@ export const TASKS: Record<Task, string> = {
   track_points: 'Tracking points',
   draw_example: 'Drawing an example',
   make_marked_clip: 'Making the marked clip',
+  make_compared_film: 'Making the film',
 }
 
 export function runs(job: Pick<Job, 'state'> | null | undefined): boolean {

@@ -1,0 +1,1 @@
+"""Pictures of several films beside one another."""
