@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from datetime import UTC, date, datetime, timedelta
 
 import numpy as np
-from sqlalchemy import select, update
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from lacertus.local.history import COACH, EMAIL, SECOND, SECOND_EMAIL
@@ -15,7 +15,7 @@ from lacertus.services.academy import second_opinions
 from lacertus.services.people import accounts, consents, inbox, notes, people
 from lacertus.services.progress import grades, rungs
 from lacertus.services.students import links
-from lacertus.store.tables import Account, Clip, JudgementRow, Review
+from lacertus.store.tables import Account, Clip, JudgementRow, RepRow, Review
 
 Students = Mapping[str, uuid.UUID]
 
@@ -129,6 +129,20 @@ def note_and_grade(db: Session, academy: uuid.UUID, students: Students, coach: u
         grades.note_taught(db, academy, technique, today - timedelta(days=days_ago), coach, today)
 
 
+REP_S, LEARNT_S_A_DAY = 48.0, 0.6
+"""The coaches take so long for a rep now, and took so much longer for each day further back: they have learnt the bench."""
+
+
+def _count_work(db: Session, academy: uuid.UUID) -> None:
+    """How long each review took; some clips are harder than others."""
+    rows = select(Review, Clip.filmed_on, func.count(RepRow.id)).join(Clip, Clip.id == Review.clip_id)
+    rows = rows.join(RepRow, RepRow.review_id == Review.id).where(Review.academy_id == academy, Review.finished_at.is_not(None))
+    for n, (review, on, reps) in enumerate(
+        db.execute(rows.group_by(Review.id, Clip.filmed_on).order_by(Clip.filmed_on, Review.id))
+    ):
+        review.worked_s = round(reps * (REP_S + LEARNT_S_A_DAY * (date.today() - on).days) * (1 + 0.25 * (n % 3 - 1)))
+
+
 def hire(db: Session, academy: uuid.UUID, password: str) -> uuid.UUID:
     """The two coaches, whose reviews are whose, and what the second one judged again; returns the first."""
     first = accounts.create_account(db, academy, EMAIL, COACH, password)
@@ -136,6 +150,7 @@ def hire(db: Session, academy: uuid.UUID, password: str) -> uuid.UUID:
     whose = select(Clip.id).where(Clip.academy_id == academy, Clip.name == BY_SECOND)
     db.execute(update(Review).where(Review.academy_id == academy).values(account_id=first.id))
     db.execute(update(Review).where(Review.clip_id.in_(whose)).values(account_id=second.id))
+    _count_work(db, academy)
     db.flush()
     db.expire_all()
     for name in JUDGED_TWICE:

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.academy.over_months import Missed, PacePoint, RatePoint, Worked, paces, rates
 from lacertus.services.techniques import catalogue
-from lacertus.store.tables import RepRow, Review, Tally
+from lacertus.store.tables import Clip, RepRow, Review, Tally
 
 MOST_FAULTS = 4
 """So many faults are shown over time: more lines cannot be told apart."""
@@ -78,16 +78,16 @@ def _faults(db: Session, academy: uuid.UUID, since: date, today: date) -> tuple[
 
 
 def _pace(db: Session, coach: uuid.UUID, since: date) -> tuple[PacePoint, ...]:
-    """Of the coach's own finished reviews whose time was counted."""
+    """Of the coach's own finished reviews whose time was counted, by the month of the clip."""
+    own = (Review.account_id == coach, Review.finished_at.is_not(None), Review.worked_s > 0)
     rows = (
-        select(Review.finished_at, Review.worked_s, func.count(RepRow.id))
+        select(Clip.filmed_on, Review.worked_s, func.count(RepRow.id))
+        .join(Review, Review.clip_id == Clip.id)
         .join(RepRow, RepRow.review_id == Review.id)
-        .where(Review.account_id == coach, Review.finished_at >= since, Review.worked_s > 0, RepRow.blind_of.is_(None))
-        .group_by(Review.id)
+        .where(*own, Clip.filmed_on >= since, RepRow.blind_of.is_(None))
+        .group_by(Review.id, Clip.filmed_on)
     )
     worked = [
-        Worked(month=at.date().replace(day=1).toordinal(), minutes=seconds / 60, reps=reps)
-        for at, seconds, reps in db.execute(rows)
-        if at is not None
+        Worked(month=on.replace(day=1).toordinal(), minutes=seconds / 60, reps=reps) for on, seconds, reps in db.execute(rows)
     ]
     return paces(worked)

@@ -52,6 +52,7 @@
   ticks={[0, 0.25, 0.5, 0.75, 1]}
   format={(value) => share(value)}
   dayWords={month}
+  gapDays={32}
   testid="months"
 />
 {#if pace[0]?.points.length}
@@ -59,10 +60,11 @@
   <OverTime
     series={pace}
     label="Your minutes a rep, by month"
-    caption="Minutes a rep in your own finished reviews: the median of each month, and the middle half of them."
+    caption="Minutes a rep in your own finished reviews, by the month of the clip: the median, and the middle half of them."
     ticks={ticksTo(longest)}
     format={(value) => `${value} min`}
     dayWords={month}
+    gapDays={32}
     testid="pace"
   />
 {/if}

@@ -16,7 +16,11 @@
   const first = $derived(data[0]?.day ?? new Date())
   const done = $derived(marks.map((one) => ({ ...one, day: new Date(one.on) })).filter((one) => one.day >= first))
   const days = $derived([...data, ...done].map((one) => one.day.getTime()))
-  const span = $derived([new Date(Math.min(...days)), new Date(Math.max(...days))])
+  const span = $derived.by(() => {
+    const [from, to] = [Math.min(...days), Math.max(...days)]
+    const room = 0.02 * (to - from)
+    return [new Date(from - room), new Date(to + room)]
+  })
   /** Words stand where there is room: what was done for the fault before cues, of which there are many. */
   const named = $derived.by(() => {
     const width = Math.max(1, (span[1]?.getTime() ?? 1) - (span[0]?.getTime() ?? 0))

@@ -15,13 +15,17 @@
     /** The words of a day. */
     dayWords: (day: Date) => string
     caption: string
+    /** Days without a point after which a line is broken: nothing is known there. */
+    gapDays: number
     testid?: string
   }
-  let { series, label, format, ticks, dayWords, caption, testid }: Props = $props()
+  let { series, label, format, ticks, dayWords, caption, gapDays, testid }: Props = $props()
   const lines = $derived(series.slice(0, LINES.length))
   const span = $derived(spanOf(lines))
   const all = $derived(lines.flatMap((one) => one.points))
   const days = $derived([...new Set(all.map((one) => one.on.getTime()))].sort((a, b) => a - b))
+  const breaks = (before: Date | undefined, on: Date) =>
+    !before || on.getTime() - before.getTime() > gapDays * 86_400_000
   /** Points of two lines on one day lie side by side. */
   const shift = (i: number) => (i - (lines.length - 1) / 2) * 5
 </script>
@@ -74,8 +78,10 @@
                     stroke-opacity="0.45"
                     stroke-width="2"
                   />{/each}
-                <polyline
-                  points={places.map((one) => `${one.x},${one.y}`).join(' ')}
+                <path
+                  d={places
+                    .map((one, n) => `${breaks(places[n - 1]?.on, one.on) ? 'M' : 'L'}${one.x} ${one.y}`)
+                    .join('')}
                   fill="none"
                   stroke={colour}
                   stroke-width="2"

@@ -16,7 +16,11 @@ test('the span goes over all lines, and a single day has room around it', () => 
     { name: 'a', points: [point('2026-03-01')] },
     { name: 'b', points: [point('2026-01-01'), point('2026-02-01')] },
   ])
-  expect(two).toEqual([noon('2026-01-01'), noon('2026-03-01')])
+  const wide = noon('2026-03-01').getTime() - noon('2026-01-01').getTime()
+  expect(two?.map((day) => day.getTime())).toEqual([
+    noon('2026-01-01').getTime() - 0.03 * wide,
+    noon('2026-03-01').getTime() + 0.03 * wide,
+  ])
   const one = spanOf([{ name: 'a', points: [point('2026-03-15')] }])
   expect(one?.map((day) => day.getTime() - noon('2026-03-15').getTime())).toEqual([-14 * 86_400_000, 14 * 86_400_000])
   expect(spanOf([])).toBeNull()

@@ -39,12 +39,12 @@ export function noon(iso: string): Date {
   return new Date(`${iso}T12:00:00`)
 }
 
-/** From the first to the last day of some lines; a single day gets a fortnight before and after it. */
+/** From the first to the last day of some lines, with a little room before and after; a single day gets a fortnight. */
 export function spanOf(series: readonly Series[]): [Date, Date] | null {
   const days = series.flatMap((one) => one.points.map((point) => point.on.getTime()))
   if (!days.length) return null
   const [first, last] = [Math.min(...days), Math.max(...days)]
-  const room = first === last ? 14 * 86_400_000 : 0
+  const room = first === last ? 14 * 86_400_000 : 0.03 * (last - first)
   return [new Date(first - room), new Date(last + room)]
 }
 

@@ -117,6 +117,7 @@
       ticks={[0, 0.5, 1]}
       format={percent}
       dayWords={(on) => on.toLocaleDateString('en', { day: 'numeric', month: 'short' })}
+      gapDays={8}
       testid="adherence"
     />
   {/if}

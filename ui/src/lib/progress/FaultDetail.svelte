@@ -26,10 +26,14 @@
   }))
   /** Sides and paces below one another on one scale. */
   const compared = $derived(
-    [...(detail.data?.sides ?? []), ...(detail.data?.paces ?? [])]
-      .filter((part) => part.name && part.exposures > 0)
+    [['side', detail.data?.sides ?? []] as const, ['pace', detail.data?.paces ?? []] as const]
+      .map(([what, parts]) =>
+        parts.filter((part) => part.name && part.exposures > 0).map((part) => ({ ...part, what })),
+      )
+      .filter((parts) => parts.length > 1)
+      .flat()
       .map((part) => ({
-        name: spoken(part.name),
+        name: `${spoken(part.name)} ${part.what}`,
         value: part.rate,
         low: part.interval[0] ?? 0,
         high: part.interval[1] ?? 1,
@@ -71,7 +75,7 @@
         <dd>“{cleared_by}”</dd>
       </div>{/if}
   </dl>
-  {#if compared.length > 1}
+  {#if compared.length}
     <div class="mt-3">
       <p class="soft text-xs">Missed by side and pace, with 95 % intervals.</p>
       <Whiskers
