@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.services.compare import comparison
 from lacertus.services.review import review as reviewing
+from lacertus.services.sheets import finish as finishing
 from lacertus.store.tables import RepRow, Review
 from tests.browser import walk
 from tests.halls import Hall, cut, read_in
@@ -180,3 +181,47 @@ def test_a_curve_stands_under_the_strand_and_steps_the_clip(
     expect(page.get_by_test_id("no-curve")).to_contain_text("a time between two events")
     page.keyboard.press("Shift+G")
     expect(curve).to_have_count(0)
+
+
+def test_a_comparison_goes_onto_the_sheet_as_a_film(
+    page: Page, server: Server, db: Session, where: Hall, kicks: tuple[uuid.UUID, uuid.UUID]
+) -> None:
+    review = db.get_one(RepRow, kicks[0]).review_id
+    opened(page, server, kicks)
+    page.get_by_role("button", name="Film", exact=True).click()
+    films = page.get_by_test_id("films")
+    films.get_by_role("button", name="Put a film on the sheet").click()
+    expect(films.get_by_role("alert")).to_contain_text("finish this review first")
+    finishing.finish(db, where.academy, review)
+    db.commit()
+    page.get_by_label("Speed").get_by_text("1×").click()
+    films.get_by_label("Words under the film").fill("Left quick, right slow")
+    films.get_by_role("button", name="Put a film on the sheet").click()
+    link = films.get_by_role("link", name="Left quick, right slow")
+    expect(link).to_be_visible(timeout=60_000)
+    expect(films).to_contain_text("on the sheet and the student’s page")
+
+    # The sheet tells of it, and so does what the link to the sheet opens; what is missed leads to a comparison.
+    page.goto(f"{server.url}/#/sheet/{review}")
+    expect(page.get_by_test_id("films").get_by_role("link", name="Left quick, right slow")).to_be_visible()
+    page.get_by_role("button", name="Make a link").click()
+    page.goto(page.get_by_test_id("link").first.get_attribute("href") or "")
+    section = page.get_by_role("region", name="Beside one another")
+    expect(section).to_contain_text("Left quick, right slow")
+    assert page.evaluate("(film) => new Promise((done) => { if (film.readyState) done(film.duration);"
+                         " film.addEventListener('loadedmetadata', () => done(film.duration)) })",
+                         section.locator("video").element_handle()) > 1  # fmt: skip
+    page.goto(f"{server.url}/#/sheet/{review}")
+    page.get_by_test_id("films").get_by_role("button", name="Delete the film").click()
+    expect(page.get_by_test_id("films").get_by_role("listitem")).to_have_count(0)
+
+
+def test_the_lesson_leads_to_a_rep_beside_the_studios_move(
+    page: Page, server: Server, db: Session, where: Hall, kicks: tuple[uuid.UUID, uuid.UUID]
+) -> None:
+    finishing.finish(db, where.academy, db.get_one(RepRow, kicks[0]).review_id)
+    db.commit()
+    page.goto(f"{server.url}/#/techniques/front-kick")
+    page.get_by_role("region", name="Reps of this technique").get_by_role("link").first.click()
+    expect(page.locator("[data-pane]")).to_have_count(2)
+    expect(page.locator('[data-pane="studio.right"]')).to_be_visible()

@@ -6,6 +6,7 @@ import random
 import re
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import Page, expect
 from sqlalchemy.orm import Session
 
@@ -270,4 +271,36 @@ def test_two_views_are_tied_and_step_together(page: Page, clips: dict[str, Path]
     walk.go_to(page, 40)
     expect(page.get_by_test_id("second-frame")).to_have_text("15")
     page.reload()
+    expect(page.get_by_test_id("second-view")).to_contain_text("tied")
+
+    # As large as the first one, swapped, moved and hidden; how they lie is kept with the browser.
+    def widths() -> tuple[float, float]:
+        boxes = [page.get_by_test_id(name).bounding_box() for name in ("first-view", "second-view")]
+        assert boxes[0] is not None and boxes[1] is not None
+        return boxes[0]["width"], boxes[1]["width"]
+
+    small = widths()
+    assert small[1] < 0.5 * small[0]
+    before = page.get_by_test_id("second-view").bounding_box()
+    page.get_by_role("button", name="Move to the next corner").click()
+    after = page.get_by_test_id("second-view").bounding_box()
+    assert before is not None and after is not None
+    assert after["x"] < before["x"] - 100
+    page.mouse.move(after["x"] + after["width"] / 2, after["y"] - 2)
+    page.mouse.down()
+    page.mouse.move(after["x"] + after["width"] / 2 + 120, after["y"] - 60, steps=4)
+    page.mouse.up()
+    dragged = page.get_by_test_id("second-view").bounding_box()
+    assert dragged is not None
+    assert dragged["x"] == pytest.approx(after["x"] + 120, abs=3)
+    page.get_by_role("button", name="Swap the two views").click()
+    assert widths() == pytest.approx((small[1], small[0]), abs=2)
+    page.get_by_role("button", name="Both views as large").click()
+    one, two = widths()
+    assert one == pytest.approx(two, abs=2)
+    walk.picture_true(page)
+    page.keyboard.press("Shift+T")
+    expect(page.get_by_test_id("second-view")).to_have_count(0)
+    page.reload()
+    page.get_by_role("button", name="Second view").click()
     expect(page.get_by_test_id("second-view")).to_contain_text("tied")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from playwright.sync_api import Page, expect
 from sqlalchemy.orm import Session
@@ -32,6 +34,8 @@ def test_what_keeps_coming_back_is_seen_and_every_cell_opens_its_reps(told: Page
     apart = told.get_by_test_id("apart")
     expect(apart).to_contain_text("left 6/6")
     expect(apart).to_contain_text("right 0/4")
+    chart = told.get_by_test_id("sides-and-pace").get_by_role("img")
+    expect(chart).to_have_attribute("aria-label", re.compile(r"left side 6 of 6, 100.% .*right side 0 of 4, 0.%"))
     # Judged by eye, and no film kept: words, not an empty picture.
     expect(apart.get_by_test_id("film-still").first).to_have_text("No picture: the video of this rep is not stored.")
     cells.last.click()
