@@ -67,7 +67,7 @@ def test_a_second_opinion_is_given_blind_by_keys_and_agreement_is_told(page: Pag
     expect(table).to_contain_text("A Coach and Second Coach")
     expect(table.get_by_role("row").nth(1)).to_contain_text("50 %")
     expect(page.get_by_test_id("agreement-chart").get_by_role("img")).to_have_attribute(
-        "aria-label", re.compile("All 50 % the same")
+        "aria-label", re.compile("All 50.% the same")
     )
     expect(page.get_by_role("list", name="Where they differ most")).to_contain_text("Toes drawn back")
     expect(page.get_by_role("list", name="Reviews to judge again")).to_have_count(0)

@@ -142,7 +142,7 @@ def _shown(
         events=events,
         laid=laid,
         why_not_laid=why,
-        skeletons=() if one.side is None or one.kind == "studio" else _skeletons(one.side.scene, first, last),
+        skeletons=() if one.side is None else _skeletons(one.side.scene, first, last),
         curves=_curves(one, checkpoint),
     )
 
@@ -183,8 +183,11 @@ def _stretched(
 def _laid(one: LoadedSide, lead: LoadedSide, lead_at: int, anchor: str) -> tuple[Laid | None, str]:
     if one is lead:
         return Laid(scale=1.0, dx=0.0, dy=0.0), ""
-    if one.side is None or lead.side is None or one.kind == "studio":
-        return None, "Only film of a rep that was cut and marked can be laid over another; show them side by side."
+    if one.side is None or lead.side is None:
+        return None, "Only a rep that was cut and marked can be laid over another; show them side by side."
+    views = [side.scene.rep.view for side in (lead.side, one.side)]
+    if None not in views and views[0] != views[1]:
+        return None, f"They are seen from the {views[0]} and from the {views[1]}; show them side by side."
     try:
         return lay_over(lead.side.scene, lead_at, one.side.scene, one.side.scene.rep.events[anchor][0]), ""
     except Unreadable as error:

@@ -96,8 +96,21 @@ def test_beside_the_studios_move_each_checkpoint_has_both_values(db: Session, wh
     assert told.is_real
     assert told.value < -10, "the studio's knee comes higher"
     studio = found.sides[1]
-    assert studio.laid is None
-    assert "side by side" in studio.why_not_laid
+    # Its limbs can be laid over the film: both are seen from the side, and are as tall.
+    assert studio.laid is not None
+    lead, own = found.sides[0].loaded.side, studio.loaded.side
+    assert lead is not None and own is not None
+    heights = [lead.scene.height_px("performer"), studio.laid.scale * own.scene.height_px("performer")]
+    assert heights[0] == pytest.approx(heights[1], rel=0.01)
+    assert {one.body for one in studio.skeletons} >= {"performer"}
+    with watch.paused():
+        db.execute(update(RepRow).where(RepRow.id == fast).values(view="front"))
+    db.expire_all()
+    turned = comparison.compare(db, where.academy, [f"rep.{fast}", "studio.right"]).sides[1]
+    assert (turned.laid, turned.why_not_laid) == (
+        None,
+        "They are seen from the front and from the side; show them side by side.",
+    )
     assert studio.loaded.clip is None
 
 

@@ -25,7 +25,10 @@
   const frame = $derived(deck.playing && shown >= 0 ? shown : deck.frameOf(side))
   const marks = { performer: 'var(--performer-mark)', partner: 'var(--partner-mark)' } as const
   const drawn = $derived(
-    skeleton ? side.skeletons.map((one) => ({ body: one.body, ...limbsOf(one, frame - side.first) })) : [],
+    // The studio's figure is drawn itself; laid over a film, its limbs alone are.
+    (side.kind === 'studio' ? over : skeleton)
+      ? side.skeletons.map((one) => ({ body: one.body, ...limbsOf(one, frame - side.first) }))
+      : [],
   )
 
   // Taking a film over reads the clock, and must not be done again whenever that moves.
@@ -70,7 +73,8 @@
   data-frame={shown >= 0 ? shown : frame}
   data-wanted={deck.frameOf(side)}
 >
-  {#if side.kind === 'studio'}
+  {#if side.kind === 'studio' && over}<span class="sr-only">{side.title}, its limbs</span>
+  {:else if side.kind === 'studio'}
     <canvas bind:this={canvas} class="absolute inset-0 h-full w-full" aria-label={side.title}></canvas>
     {#if failed}<p class="notice bad absolute inset-x-2 top-2 text-sm">This browser cannot draw the figure.</p>{/if}
   {:else if side.has_film && !failed}
