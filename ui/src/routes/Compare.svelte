@@ -23,10 +23,17 @@
   const queries = useQueryClient()
   const asking = new Asking()
   const deck = new Deck()
-  const query = new URLSearchParams(location.hash.split('?')[1] ?? '')
-  let keys = $state<string[]>(query.getAll('side').slice(0, 3))
-  let anchor = $state<string | null>(query.get('anchor'))
-  let checkpoint = $state<string | null>(query.get('checkpoint'))
+  let keys = $state<string[]>([])
+  let anchor = $state<string | null>(null)
+  let checkpoint = $state<string | null>(null)
+  /** What the address asks for beside the leading rep; another address may be of the same rep. */
+  function read(): void {
+    const query = new URLSearchParams(location.hash.split('?')[1] ?? '')
+    keys = query.getAll('side').slice(0, 3)
+    anchor = query.get('anchor')
+    checkpoint = query.get('checkpoint')
+  }
+  read()
   let layout = $state<'beside' | 'over' | 'wipe'>('beside')
   let through = $state(0.5)
   let mirrored = $state(false)
@@ -214,7 +221,7 @@
   }
 </script>
 
-<svelte:window onkeydown={pressed} />
+<svelte:window onkeydown={pressed} onhashchange={() => location.hash.startsWith('#/compare/') && read()} />
 
 <div class="mx-auto max-w-[90rem] px-5 py-4">
   {#if !rep}<p class="notice bad" role="alert">
@@ -242,7 +249,7 @@
         >Add a rep</button
       >
       {#if session.mayReview && row && besideSide}<button class="button" onclick={() => void putBeside()}
-          ><kbd>B</kbd> Put beside my correction</button
+          ><kbd class="max-sm:hidden">B</kbd> Put beside my correction</button
         >{/if}
       <button class="button" onclick={() => (filming = !filming)} aria-expanded={filming} disabled={!data}>Film</button>
       <button class="button" onclick={() => void savePicture()} disabled={!data}>Save picture</button>
@@ -398,7 +405,7 @@
             aria-pressed={deck.loop?.from === span[0] && deck.loop?.to === span[1]}
             onclick={() => loop(phase)}>{spoken(phase)}</button
           >{/each}
-        <span class="soft ml-auto"
+        <span class="soft ml-auto max-sm:hidden"
           ><kbd>←</kbd> <kbd>→</kbd> frame &nbsp; <kbd>space</kbd> plays &nbsp; <kbd>Home</kbd> the event &nbsp;
           <kbd>T</kbd> time &nbsp; <kbd>O</kbd> over &nbsp; <kbd>M</kbd> mirror</span
         >

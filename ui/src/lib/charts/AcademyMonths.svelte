@@ -11,7 +11,7 @@
     queryKey: ['academy', 'months'],
     queryFn: () => unwrap(client.GET('/api/academy/months')),
   }))
-  const month = (on: Date) => on.toLocaleDateString('en', { month: 'short', year: '2-digit' })
+  const month = (on: Date) => on.toLocaleDateString('en', { month: 'short', year: 'numeric' })
   const faults = $derived(
     (found.data?.faults ?? []).map((fault) => ({
       name: `${spoken(fault.fault)} (${fault.technique_name})`,

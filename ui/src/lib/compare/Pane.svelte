@@ -23,7 +23,12 @@
   let shown = $state(-1)
   let failed = $state(false)
   const frame = $derived(deck.playing && shown >= 0 ? shown : deck.frameOf(side))
-  const marks = { performer: 'var(--performer-mark)', partner: 'var(--partner-mark)' } as const
+  /** Laid over another picture it has colours of its own, and is dashed. */
+  const marks = $derived(
+    over
+      ? { performer: '#ffb03b', partner: '#ff7d5c' }
+      : { performer: 'var(--performer-mark)', partner: 'var(--partner-mark)' },
+  )
   const drawn = $derived(
     // The studio's figure is drawn itself; laid over a film, its limbs alone are.
     (side.kind === 'studio' ? over : skeleton)
@@ -102,7 +107,7 @@
       {#each body.limbs as limb (limb.key)}<line
           {...{ x1: limb.x1, y1: limb.y1, x2: limb.x2, y2: limb.y2 }}
           stroke={colour}
-          stroke-width={side.height / 190}
+          stroke-width={side.height / (over ? 130 : 190)}
           stroke-linecap="round"
           stroke-dasharray={over ? `${side.height / 60} ${side.height / 80}` : null}
           opacity="0.9"
