@@ -34,7 +34,7 @@ def test_what_keeps_coming_back_is_seen_and_every_cell_opens_its_reps(told: Page
     apart = told.get_by_test_id("apart")
     expect(apart).to_contain_text("left 6/6")
     expect(apart).to_contain_text("right 0/4")
-    chart = told.get_by_test_id("sides-and-pace").get_by_role("img")
+    chart = told.get_by_test_id("sides-and-pace").get_by_role("img").first
     expect(chart).to_have_attribute("aria-label", re.compile(r"left side 6 of 6, 100.% .*right side 0 of 4, 0.%"))
     # Judged by eye, and no film kept: words, not an empty picture.
     expect(apart.get_by_test_id("film-still").first).to_have_text("No picture: the video of this rep is not stored.")
