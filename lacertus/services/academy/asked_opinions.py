@@ -5,8 +5,10 @@ from __future__ import annotations
 import uuid
 from dataclasses import dataclass
 from datetime import date
+from functools import cache
+from typing import Any
 
-from sqlalchemy import exists, select
+from sqlalchemy import Select, Uuid, bindparam, exists, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, aliased
 
@@ -102,13 +104,22 @@ def take_back(db: Session, academy: uuid.UUID, review_id: uuid.UUID, whom: uuid.
 
 def of_coach(db: Session, academy: uuid.UUID, account: uuid.UUID) -> list[Asked]:
     """The reviews that a coach was asked to judge and has not judged yet, the oldest asked first."""
+    return [
+        Asked(review=review, clip_name=clip, student=student, on=on, by=by or "")
+        for review, clip, student, on, by in db.execute(_of_coach(), {"academy": academy, "account": account})
+    ]
+
+
+@cache
+def _of_coach() -> Select[*tuple[Any, ...]]:
     asker = aliased(Account)
+    academy, account = bindparam("academy", type_=Uuid()), bindparam("account", type_=Uuid())
     done = (
         exists()
         .where(Opinion.rep_id == RepRow.id, RepRow.review_id == Review.id)
         .where(Opinion.account_id == account, Opinion.handed_in_at.is_not(None))
     )
-    rows = (
+    return (
         select(Review.id, Clip.name, Student.name, OpinionAsked.asked_on, asker.name)
         .join(OpinionAsked, OpinionAsked.review_id == Review.id)
         .join(Clip, Clip.id == Review.clip_id)
@@ -119,7 +130,3 @@ def of_coach(db: Session, academy: uuid.UUID, account: uuid.UUID) -> list[Asked]
         )
         .order_by(OpinionAsked.asked_on, Review.id)
     )
-    return [
-        Asked(review=review, clip_name=clip, student=student, on=on, by=by or "")
-        for review, clip, student, on, by in db.execute(rows)
-    ]

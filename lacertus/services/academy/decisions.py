@@ -11,7 +11,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
-from sqlalchemy import func, select
+from sqlalchemy import Uuid, bindparam, func, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.progress.rungs import WINDOW_DAYS, Advice
@@ -51,7 +51,7 @@ def pending(
     `stamps` are of what is known of the students' faults: they change with every verdict.
     """
     last = stamps.last_filmed
-    decisions = list(db.scalars(rungs.decisions_of(academy)))
+    decisions = rungs.decisions_of(db, academy)
     decided, falls = _stamps(db, academy, decisions), _fall_stamp(decisions)
     lately = [one for one in students if one.id in last and (today - last[one.id]).days <= WINDOW_DAYS]
     ordered = sorted(lately, key=lambda one: (-last[one.id].toordinal(), one.name))
@@ -71,15 +71,21 @@ def _fall_stamp(decisions: Iterable[RungDecision]) -> str:
 
 def _stamps(db: Session, academy: uuid.UUID, decisions: Iterable[RungDecision]) -> dict[uuid.UUID, str]:
     """A text for each student that changes with every decision and every word on feeling sure."""
-    own = select(Student.id).where(Student.academy_id == academy)
-    sure = select(Feeling.student_id, func.count(Feeling.performer), func.count(Feeling.partner), func.bool_and(Feeling.performer))
     moments: dict[uuid.UUID, list[datetime]] = {}
     for one in decisions:
         moments.setdefault(one.student_id, []).append(one.created_at)
     found = {key: f"{len(all_of)}/{max(all_of)}" for key, all_of in moments.items()}
-    for key, *rest in db.execute(sure.where(Feeling.student_id.in_(own)).group_by(Feeling.student_id)):
+    for key, *rest in db.execute(_SURE, {"academy": academy}):
         found[key] = f"{found.get(key)}{rest}"
     return found
+
+
+_SURE = (
+    select(Feeling.student_id, func.count(Feeling.performer), func.count(Feeling.partner), func.bool_and(Feeling.performer))
+    .join(Student, Student.id == Feeling.student_id)
+    .where(Student.academy_id == bindparam("academy", type_=Uuid()))
+    .group_by(Feeling.student_id)
+)
 
 
 def _of_student(db: Session, academy: uuid.UUID, student: Student, today: date, last: date) -> Worked[tuple[Pending, ...]]:

@@ -99,6 +99,9 @@ def offers(db: Session, academy: uuid.UUID, account: uuid.UUID, most: int = 12) 
 
 def begun(db: Session, academy: uuid.UUID, account: uuid.UUID) -> list[Offer]:
     """Those of the offers that one has begun to judge."""
+    begun_ones = select(Opinion.rep_id).where(Opinion.account_id == account, Opinion.handed_in_at.is_(None)).limit(1)
+    if db.scalar(begun_ones) is None:
+        return []
     own = _given_by(account)
     rows = _judged_by_another(academy, account, own).join(own, own.c.review_id == Review.id)
     return _offers(db, rows.where(own.c.done.is_(None)).order_by(Clip.filmed_on.desc(), Clip.created_at.desc()))

@@ -10,7 +10,7 @@ from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 from cachetools import LRUCache
-from sqlalchemy import func, select
+from sqlalchemy import Uuid, bindparam, func, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
@@ -127,9 +127,7 @@ def day(db: Session, academy_id: uuid.UUID, coach: uuid.UUID, minutes: float | N
         return tuple(_shown_task(tasks[one], gathered.told_of(tasks[one], words), today) for one in ids)
 
     recent = datetime.now(ZoneInfo("UTC")) - timedelta(hours=CAME_IN_HOURS)
-    arrived = select(func.count()).where(Clip.academy_id == academy_id, Clip.created_at >= recent)
-    waiting = select(func.count()).where(InboxRow.academy_id == academy_id, InboxRow.done_at.is_(None))
-    came_in, just_arrived = db.execute(select(waiting.scalar_subquery(), arrived.scalar_subquery())).one()
+    came_in, just_arrived = db.execute(_CAME_IN, {"academy": academy_id, "recent": recent}).one()
     return Day(
         on=today,
         chosen=shown(item.id for item in queue.chosen[:MOST_SHOWN]),
@@ -155,17 +153,47 @@ def _shown_task(task: Task, reasons: tuple[Shown, ...], today: date) -> ShownTas
 
 def _pace(db: Session, coach: uuid.UUID) -> Pace:
     """The coach's own minutes of their finished reviews, the newest first."""
-    technique = func.min(TechniqueVersion.technique)
-    rows = (
-        select(technique, Review.worked_s, func.count(RepRow.id))
-        .join(RepRow, RepRow.review_id == Review.id)
-        .join(TechniqueVersion, TechniqueVersion.id == RepRow.technique_version_id)
-        .where(Review.account_id == coach, Review.finished_at.is_not(None), Review.worked_s > 0, RepRow.blind_of.is_(None))
-        .group_by(Review.id)
-        .order_by(Review.finished_at.desc())
-        .limit(MOST_WORKED)
-    )
-    return Pace([Worked(technique=name, minutes=seconds / 60, reps=reps) for name, seconds, reps in db.execute(rows)])
+    rows = db.execute(_WORKED, {"coach": coach})
+    return Pace([Worked(technique=name, minutes=seconds / 60, reps=reps) for name, seconds, reps in rows])
+
+
+# Putting a question together takes as long as asking it: the day's are put together once, with room for whom they are about.
+_ACADEMY, _COACH = bindparam("academy", type_=Uuid()), bindparam("coach", type_=Uuid())
+_WAITING = select(func.count()).where(InboxRow.academy_id == _ACADEMY, InboxRow.done_at.is_(None))
+_ARRIVED = select(func.count()).where(Clip.academy_id == _ACADEMY, Clip.created_at >= bindparam("recent"))
+_CAME_IN = select(_WAITING.scalar_subquery(), _ARRIVED.scalar_subquery())
+_WORKED = (
+    select(func.min(TechniqueVersion.technique), Review.worked_s, func.count(RepRow.id))
+    .join(RepRow, RepRow.review_id == Review.id)
+    .join(TechniqueVersion, TechniqueVersion.id == RepRow.technique_version_id)
+    .where(Review.account_id == _COACH, Review.finished_at.is_not(None), Review.worked_s > 0, RepRow.blind_of.is_(None))
+    .group_by(Review.id)
+    .order_by(Review.finished_at.desc())
+    .limit(MOST_WORKED)
+)
+_PRESCRIBED = (
+    select(Prescription.student_id, Prescription.technique, Prescription.faults)
+    .join(Student, Student.id == Prescription.student_id)
+    .where(Student.academy_id == _ACADEMY, Prescription.ended_on.is_(None))
+)
+_INBOX = select(InboxRow).where(
+    InboxRow.academy_id == _ACADEMY, InboxRow.done_at.is_(None), InboxRow.kind.in_(("pain", "question", "forget"))
+)
+_FLOOR = select(FloorNote).where(FloorNote.academy_id == _ACADEMY, FloorNote.kind == "question", FloorNote.done_at.is_(None))
+_CUT = select(RepRow.review_id, func.count().label("reps")).where(RepRow.blind_of.is_(None)).group_by(RepRow.review_id).subquery()
+_CLIPS = (
+    select(Clip.id, Clip.name, Clip.student_id, Clip.naming, Clip.proposals, Clip.created_at, _CUT.c.reps, Review.proposals)
+    .outerjoin(Review, Review.clip_id == Clip.id)
+    .outerjoin(_CUT, _CUT.c.review_id == Review.id)
+    .where(Clip.academy_id == _ACADEMY, Clip.state == "ready", Review.finished_at.is_(None))
+)
+_CUT_ALREADY = (
+    select(Review.clip_id, func.min(TechniqueVersion.technique))
+    .join(RepRow, RepRow.review_id == Review.id)
+    .join(TechniqueVersion, TechniqueVersion.id == RepRow.technique_version_id)
+    .where(Review.academy_id == _ACADEMY, Review.finished_at.is_(None))
+    .group_by(Review.clip_id)
+)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -285,11 +313,8 @@ class _Gathered:
             yield self._of_fault(_kind(one), student, one, day, words)
 
     def _prescribed(self) -> set[tuple[uuid.UUID, str, str]]:
-        rows = select(Prescription.student_id, Prescription.technique, Prescription.faults).join(
-            Student, Student.id == Prescription.student_id
-        )
-        open_ones = rows.where(Student.academy_id == self._academy.id, Prescription.ended_on.is_(None))
-        return {(student, technique, fault) for student, technique, own in self._db.execute(open_ones) for fault in own}
+        open_ones = self._db.execute(_PRESCRIBED, {"academy": self._academy.id})
+        return {(student, technique, fault) for student, technique, own in open_ones for fault in own}
 
     def _of_fault(self, kind: Kind, student: uuid.UUID, one: known.FaultNow, since: int, words: str) -> Shown:
         about = f"{kind.value}:{student}:{one.technique}:{one.fault}"
@@ -298,10 +323,7 @@ class _Gathered:
         return Shown(reason=reason, student=self._names[student], words=told, path=f"/students/{student}")
 
     def _inbox(self) -> Iterator[Shown]:
-        rows = select(InboxRow).where(
-            InboxRow.academy_id == self._academy.id, InboxRow.done_at.is_(None), InboxRow.kind.in_(("pain", "question", "forget"))
-        )
-        for row in self._db.scalars(rows):
+        for row in self._db.scalars(_INBOX, {"academy": self._academy.id}):
             kind = Kind.PAIN if row.kind == "pain" else Kind.QUESTION
             words = row.words or "asks to be deleted"
             told = f"Something hurts: {words}" if kind is Kind.PAIN else f"Asks: {words}"
@@ -309,10 +331,7 @@ class _Gathered:
             yield Shown(reason=reason, student=self._names.get(row.student_id, ""), words=told, path="/inbox")
 
     def _asked_on_the_floor(self) -> Iterator[Shown]:
-        rows = select(FloorNote).where(
-            FloorNote.academy_id == self._academy.id, FloorNote.kind == "question", FloorNote.done_at.is_(None)
-        )
-        for row in self._db.scalars(rows):
+        for row in self._db.scalars(_FLOOR, {"academy": self._academy.id}):
             about, student = f"floor:{row.id}", str(row.student_id)
             reason = Reason(kind=Kind.QUESTION, about=about, since=self._local(row.noted_at), student=student)
             words = f"Asked on the floor: {row.words}"
@@ -320,20 +339,10 @@ class _Gathered:
 
     def _clips(self) -> Iterator[Shown]:
         """Clips that wait for their review, and those that nobody has named."""
-        cut = (
-            select(RepRow.review_id, func.count().label("reps"))
-            .where(RepRow.blind_of.is_(None))
-            .group_by(RepRow.review_id)
-            .subquery()
-        )
-        rows = (
-            select(Clip.id, Clip.name, Clip.student_id, Clip.naming, Clip.proposals, Clip.created_at, cut.c.reps, Review.proposals)
-            .outerjoin(Review, Review.clip_id == Clip.id)
-            .outerjoin(cut, cut.c.review_id == Review.id)
-            .where(Clip.academy_id == self._academy.id, Clip.state == "ready", Review.finished_at.is_(None))
-        )
-        first_of = self._technique_of_reviews()
-        for clip, name, student, naming, proposals, at, reps, offered in self._db.execute(rows):
+        of_academy = {"academy": self._academy.id}
+        # By clip, a technique that was cut in an open review.
+        first_of = dict(self._db.execute(_CUT_ALREADY, of_academy).tuples().all())
+        for clip, name, student, naming, proposals, at, reps, offered in self._db.execute(_CLIPS, of_academy):
             since = self._local(at)
             if student is None:
                 reason = Reason(kind=Kind.NAME, about=f"name:{clip}", since=since)
@@ -347,17 +356,6 @@ class _Gathered:
                 what = f"{self._named(technique)}, " if technique else ""
                 words = f"Review “{name}”: {what}{cuts} {'rep' if cuts == 1 else 'reps'}"
                 yield Shown(reason=reason, student=self._names[student], words=words, path=f"/bench/{clip}")
-
-    def _technique_of_reviews(self) -> dict[uuid.UUID, str]:
-        """By clip, a technique that was cut in an open review."""
-        rows = (
-            select(Review.clip_id, func.min(TechniqueVersion.technique))
-            .join(RepRow, RepRow.review_id == Review.id)
-            .join(TechniqueVersion, TechniqueVersion.id == RepRow.technique_version_id)
-            .where(Review.academy_id == self._academy.id, Review.finished_at.is_(None))
-            .group_by(Review.clip_id)
-        )
-        return dict(self._db.execute(rows).tuples().all())
 
     def _opinions(self) -> Iterator[Shown]:
         """Second opinions that this coach was asked for, and those begun and not handed in."""

@@ -6,9 +6,10 @@ import uuid
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from functools import cache
 from typing import Any
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import Select, Uuid, bindparam, delete, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, selectinload
 
@@ -56,8 +57,14 @@ class ClassOn:
 
 def weekly_classes(db: Session, academy: uuid.UUID) -> list[WeeklyClass]:
     """The weekly classes of an academy by day and time, with their members."""
-    own = select(WeeklyClass).where(WeeklyClass.academy_id == academy).options(selectinload(WeeklyClass.members))
-    return list(db.scalars(own.order_by(WeeklyClass.weekday, WeeklyClass.at, WeeklyClass.name)))
+    return list(db.scalars(_weekly_of(), {"academy": academy}))
+
+
+@cache
+def _weekly_of() -> Select[WeeklyClass]:
+    own = select(WeeklyClass).where(WeeklyClass.academy_id == bindparam("academy", type_=Uuid()))
+    own = own.options(selectinload(WeeklyClass.members))
+    return own.order_by(WeeklyClass.weekday, WeeklyClass.at, WeeklyClass.name)
 
 
 def weekly_class(db: Session, academy: uuid.UUID, weekly_id: uuid.UUID) -> WeeklyClass:
@@ -184,6 +191,8 @@ def _weekly(row: WeeklyClass) -> Weekly:
 
 def _otherwise(db: Session, rows: Iterable[WeeklyClass]) -> list[Otherwise]:
     ids = [row.id for row in rows]
+    if not ids:
+        return []
     return [
         Otherwise(
             weekly=str(one.weekly_id),

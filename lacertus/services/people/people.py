@@ -9,9 +9,10 @@ import uuid
 from collections.abc import Mapping, Sequence
 from datetime import UTC, date, datetime
 from difflib import SequenceMatcher
+from functools import cache
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import Select, Uuid, bindparam, select
 from sqlalchemy.orm import QueryableAttribute, Session, load_only
 
 from lacertus.core.errors import BadInput
@@ -35,9 +36,14 @@ def students(
 
     With `only` these columns are read, and each of the others when it is asked for.
     """
-    found = select(Student).where(Student.academy_id == academy).order_by(Student.name)
+    return list(db.scalars(_students(archived, tuple(only)), {"academy": academy}))
+
+
+@cache
+def _students(archived: bool, only: tuple[QueryableAttribute[Any], ...]) -> Select[Student]:
+    found = select(Student).where(Student.academy_id == bindparam("academy", type_=Uuid())).order_by(Student.name)
     found = found.options(load_only(*only)) if only else found
-    return list(db.scalars(found if archived else found.where(Student.archived_at.is_(None))))
+    return found if archived else found.where(Student.archived_at.is_(None))
 
 
 def student(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> Student:

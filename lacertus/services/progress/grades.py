@@ -252,7 +252,7 @@ def complete(
     for student in students:
         if student.id in with_decisions and student.grade_id is not None:
             towards.setdefault(student.grade_id, []).append(student)
-    have = [found for found in grades(db, academy) if found.id in towards]
+    have = [found for found in grades(db, academy) if found.id in towards] if towards else []
     known = catalogue.known(db, academy, {one.technique for found in have for one in found.required})
     return [
         (student, found)

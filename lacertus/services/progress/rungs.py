@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Literal
 
-from sqlalchemy import Select, func, select
+from sqlalchemy import Uuid, bindparam, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -264,10 +264,17 @@ def thrown_on(db: Session, academy: uuid.UUID) -> dict[uuid.UUID, tuple[str, ...
     return {key: tuple(rung for rung in asking if may_fall(rung, own, falls())) for key, (_, own) in passed.items()}
 
 
-def decisions_of(academy: uuid.UUID) -> Select[RungDecision]:
+def decisions_of(db: Session, academy: uuid.UUID) -> list[RungDecision]:
     """Every decision on a student of an academy, the oldest first."""
-    own = select(RungDecision).join(Student, Student.id == RungDecision.student_id).where(Student.academy_id == academy)
-    return own.order_by(RungDecision.decided_on, RungDecision.created_at)
+    return list(db.scalars(_DECISIONS, {"academy": academy}))
+
+
+_DECISIONS = (
+    select(RungDecision)
+    .join(Student, Student.id == RungDecision.student_id)
+    .where(Student.academy_id == bindparam("academy", type_=Uuid()))
+    .order_by(RungDecision.decided_on, RungDecision.created_at)
+)
 
 
 def as_decided(row: RungDecision) -> Decided:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
-from sqlalchemy import and_, func, or_, select
+from sqlalchemy import Select, Uuid, and_, bindparam, func, or_, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.techniques.definition import Technique
@@ -88,19 +88,18 @@ def _add(db: Session, technique: str, written: _Written, academy: uuid.UUID | No
 
 def techniques(db: Session, academy: uuid.UUID) -> list[TechniqueVersion]:
     """The newest version of every technique that an academy may use; a shipped one that was retired is not among them."""
-    newest = (
+    return list(db.scalars(_newest_of_all(), {"academy": academy}))
+
+
+@cache
+def _newest_of_all() -> Select[TechniqueVersion]:
+    shipped_ones = and_(TechniqueVersion.academy_id.is_(None), TechniqueVersion.technique.not_in(retired_ids()))
+    return (
         select(TechniqueVersion)
-        .where(
-            or_(
-                TechniqueVersion.academy_id == academy,
-                and_(TechniqueVersion.academy_id.is_(None), TechniqueVersion.technique.not_in(retired_ids())),
-            ),
-            ~TechniqueVersion.brought_in,
-        )
+        .where(or_(TechniqueVersion.academy_id == bindparam("academy", type_=Uuid()), shipped_ones), ~TechniqueVersion.brought_in)
         .distinct(TechniqueVersion.technique, TechniqueVersion.academy_id)
         .order_by(TechniqueVersion.technique, TechniqueVersion.academy_id, TechniqueVersion.version.desc())
     )
-    return list(db.scalars(newest))
 
 
 def offered(db: Session, academy: uuid.UUID) -> list[TechniqueVersion]:
