@@ -16,7 +16,7 @@ from lacertus.services.compare.comparison import Skeleton
 from lacertus.web.jobs.schemas import JobOut
 from lacertus.web.schemas import In, Out, out_of
 
-SideKey = Annotated[str, Field(pattern=r"^(rep|view|studio)\.[a-z0-9-]{1,60}$")]
+SideKey = Annotated[str, Field(pattern=r"^(rep|view|studio)\.[a-z0-9-]{1,60}$", examples=["studio.left"])]
 
 
 class CurveOut(Out):

@@ -144,6 +144,8 @@ def example(schema: dict[str, Any], spec: dict[str, Any]) -> Any:
             return example(schema[key][0], spec)
     if "allOf" in schema:
         return example(schema["allOf"][0], spec)
+    if "examples" in schema:
+        return schema["examples"][0]
     if "const" in schema or "enum" in schema:
         return schema.get("const", schema.get("enum", [None])[0])
     kind = schema.get("type", "object")
