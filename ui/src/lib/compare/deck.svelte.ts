@@ -17,6 +17,8 @@ const LATE_S = 0.2
 const PULL = 4
 /** How hard a film is hurried or held back: by this share of its pace for each second that it is off. */
 const [SLOWEST, FASTEST] = [0.0625, 16]
+/** The clock waits for a film that is more than a frame behind, so long at a time: one that never comes does not stop it. */
+const WAITS_S = 0.5
 
 /** A film of a side: what is asked of it, and which of its frames is on the screen. */
 export interface Reel {
@@ -37,6 +39,8 @@ export class Deck {
   sides = $state.raw<readonly Side[]>([])
   #reels = new Set<Reel>()
   #last = 0
+  /** How long the clock has waited for a film that is behind, seconds. */
+  #waited = 0
   #asked = 0
 
   /** The time of the clock at which each shown frame of a side begins. */
@@ -153,6 +157,12 @@ export class Deck {
     return this.now < (times[0] ?? 0) || this.now >= (times.at(-1) ?? 0)
   }
 
+  /** Whether the picture of a film that plays is more than a frame behind what is to be seen. */
+  #isLate({ side, video, shown }: Reel): boolean {
+    const tells = 'requestVideoFrameCallback' in video && shown >= 0
+    return tells && !video.paused && !video.seeking && !this.#isOver(side) && this.frameOf(side) - shown > 1
+  }
+
   #play(reel: Reel): void {
     this.#pace(reel)
     reel.video.play().catch((error: unknown) => {
@@ -177,10 +187,13 @@ export class Deck {
 
   #tick = (at: number): void => {
     if (!this.playing) return
-    const held = [...this.#reels].some(({ video }) => video.readyState < 3 && !video.ended)
-    // No side runs on while another one waits for its film.
-    if (!held) this.now += ((at - this.#last) / 1000) * Number(this.speed)
+    const passed = (at - this.#last) / 1000
     this.#last = at
+    // No side runs on while another one waits for its film, or its picture falls behind.
+    const empty = [...this.#reels].some(({ video }) => video.readyState < 3 && !video.ended)
+    const late = !empty && this.#waited < WAITS_S && [...this.#reels].some((reel) => this.#isLate(reel))
+    this.#waited = late ? this.#waited + passed : Math.max(0, this.#waited - passed)
+    if (!empty && !late) this.now += passed * Number(this.speed)
     const [from, to] = [this.loop?.from ?? this.from, this.loop?.to ?? this.to]
     if (this.now > to) {
       if (!this.loop) return this.go(to)
