@@ -34,6 +34,7 @@ _KINDS = (
     r"made/[A-Za-z0-9_][\w.-]{0,100}",
     rf"(?:stills|beside)/{_UUID}\.jpg",
     r"papers/[0-9a-f]{32}\.pdf",
+    rf"compared/{_UUID}\.mp4",
     rf"voice/{_UUID}",
 )
 _MEDIA = rf"media/{_UUID}/(?:{'|'.join(_KINDS)})"

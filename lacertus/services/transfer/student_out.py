@@ -18,12 +18,13 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
+from lacertus.services.compare import film
 from lacertus.services.people import audit, people
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.transfer.archive_child import ROWS as NAME
 from lacertus.services.transfer.rows import PARTS, VERSION, as_kept, part_name
 from lacertus.store import tables as t
-from lacertus.store.media import clip_prefix, media
+from lacertus.store.media import clip_prefix, compared_key, compared_prefix, media
 
 _UUID = r"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}"
 
@@ -59,6 +60,8 @@ def write(db: Session, academy: uuid.UUID, student_id: uuid.UUID, target: Path) 
         "attendance": _attendance(db, student),
     } | {name: [as_kept(row) for row in rows] for name, rows in found.items() if name not in PARTS}
     store = media()
+    # A film of a comparison shows others too: it goes out while they agree, as on the sheet.
+    agreed = {compared_key(review.clip_id, one.id) for review in found["reviews"] for one in film.shown(db, review)}
     with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr(NAME, _text(data))
         for name, owner in PARTS.items():
@@ -67,6 +70,8 @@ def write(db: Session, academy: uuid.UUID, student_id: uuid.UUID, target: Path) 
                 archive.writestr(part_name(name, key), _text([as_kept(row) for row in own]))
         for clip in found["clips"]:
             for key in store.files(clip_prefix(clip.id)):
+                if key.startswith(f"{compared_prefix(clip.id)}/") and key not in agreed:
+                    continue
                 name = f"media/{clip.id}/{key.removeprefix(clip_prefix(clip.id) + '/')}"
                 with archive.open(zipfile.ZipInfo(name, (2000, 1, 1, 0, 0, 0)), "w", force_zip64=True) as out:
                     for piece in store.read(key, 0, store.size(key)):

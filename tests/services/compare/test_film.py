@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 import uuid
+import zipfile
 from pathlib import Path
 from typing import Any
 
@@ -22,6 +24,8 @@ from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.people import people
 from lacertus.services.review import review as reviewing
 from lacertus.services.sheets import finish as finishing
+from lacertus.services.transfer import student_out
+from lacertus.services.transfer.archive import NAMES
 from lacertus.services.transfer.forget import forget
 from lacertus.store.media import media
 from lacertus.store.tables import ComparedFilm, RepRow, Review, Student
@@ -61,6 +65,15 @@ def review_of(db: Session, rep: uuid.UUID) -> Review:
 def pictures(store: Any, key: str) -> list[np.ndarray]:
     with store.as_local(key) as path, av.open(str(path)) as container:
         return [frame.to_ndarray(format="rgb24") for frame in container.decode(video=0)]
+
+
+def compared_in_the_zip(db: Session, where: Hall, folder: Path) -> list[str]:
+    """The films of comparisons in the student's own file, each with a name that such a file may hold."""
+    student_out.write(db, where.academy, where.student, folder / "student.zip")
+    with zipfile.ZipFile(folder / "student.zip") as file:
+        found = [name for name in file.namelist() if "/compared/" in name]
+    assert all(re.fullmatch(NAMES, name) for name in found)
+    return found
 
 
 def test_each_picture_shows_the_frames_that_belong_together(
@@ -130,15 +143,17 @@ class TestWhoSees:
         return other
 
     def test_the_student_sees_it_while_the_other_agrees(
-        self, db: Session, where: Hall, kicks: tuple[uuid.UUID, uuid.UUID], lent: uuid.UUID
+        self, db: Session, where: Hall, kicks: tuple[uuid.UUID, uuid.UUID], lent: uuid.UUID, tmp_path: Path
     ) -> None:
         row = made(db, where, wish(kicks))
         review = review_of(db, kicks[0])
         assert [one.id for one in film.shown(db, review)] == [row.id]
         store, key = film.file_for_student(db, review, row.id)
         assert store.size(key) > 1000
+        assert compared_in_the_zip(db, where, tmp_path) == [f"media/{review.clip_id}/compared/{row.id}.mp4"]
         db.get_one(Student, lent).lends_pictures = False
         assert film.shown(db, review) == []
+        assert compared_in_the_zip(db, where, tmp_path) == []
         with pytest.raises(NotFound, match="no such film"):
             film.file_for_student(db, review, row.id)
         (told,) = film.films(db, where.academy, review.id)
