@@ -150,12 +150,13 @@ the lowest landmark of its body; shares of the picture's height. Conventions."""
 
 def _stands(spot: Spot, frame: int, scene: Scene) -> bool:
     """Whether a limb's end stands on the mat about a frame, so that it is not what can be moved."""
-    if spot.body is None or spot.landmark is None or spot.landmark not in scene.rep.bodies[spot.body].landmarks:
+    body = scene.rep.bodies.get(spot.body) if spot.body is not None else None
+    if body is None or spot.landmark not in body.landmarks:
         return False
     real, (first, last), tall = scene.time.real_s, scene.rep.range, scene.rep.size[1]
     near = np.array([f for f in range(first, last + 1) if abs(real[f] - real[frame]) <= STANDS_S])
     way = scene.places([PointRef(name=f"{spot.body}.{spot.landmark}")], near)[0]
-    known = [name for name in scene.rep.bodies[spot.body].landmarks if scene.has(spot.body, name, frame)]
+    known = [name for name in body.landmarks if spot.body is not None and scene.has(spot.body, name, frame)]
     here = near == frame
     if np.isnan(way[:, here]).any() or not known or float(np.ptp(way[:, ~np.isnan(way[0])], axis=1).max()) > STILL * tall:
         return False

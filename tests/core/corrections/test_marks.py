@@ -184,6 +184,15 @@ class TestUsual:
             if made.marks:
                 check_drawable(made.marks, rep.size)
 
+    def test_a_limb_of_a_body_without_points_is_corrected_by_words_alone(self) -> None:
+        found = shipped_technique("triangle")
+        rep = faultless(found)
+        alone = rep.model_copy(update={"bodies": {name: body for name, body in rep.bodies.items() if name == "performer"}})
+        judgement = next(j for j in judge_rep(found, alone) if j.id == "posture_broken")
+        asked = found.checkpoint("posture_broken")
+        assert asked is not None and judgement.value is None
+        assert default_correction(found, asked, judgement, Scene(alone, found.edges)).marks == ()
+
     def test_an_angle_is_corrected_by_its_wanted_limb_and_a_height_by_an_arrow_up(self) -> None:
         kick = shipped_technique("front-kick")
         rep = faulty(kick, "thigh_lifted")
