@@ -129,14 +129,15 @@ def _common(db: Session, academy: uuid.UUID, common: Sequence[Common], names: di
         ShownCommon(
             common=one,
             technique_name=known[one.technique].names.main if one.technique in known else one.technique,
-            ask=_ask_of(known.get(one.technique), one.fault),
+            ask=ask_of(known.get(one.technique), one.fault),
             students=tuple(sorted(((key, names[key]) for key in map(uuid.UUID, one.sharing)), key=itemgetter(1))),
         )
         for one in found
     )
 
 
-def _ask_of(technique: Technique | None, fault: str) -> str:
+def ask_of(technique: Technique | None, fault: str) -> str:
+    """What is asked where a fault is missed, in words."""
     everything = technique.everything_asked if technique else ()
     return next((asked.ask for asked in everything if asked.fault.code == fault), fault.replace("-", " "))
 

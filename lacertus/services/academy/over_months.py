@@ -10,6 +10,7 @@ from sqlalchemy import Date, Text, cast, func, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.academy.over_months import Missed, PacePoint, RatePoint, Worked, paces, rates
+from lacertus.services.academy.common_faults import ask_of
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import Clip, RepRow, Review, Tally
 
@@ -64,13 +65,12 @@ def _faults(db: Session, academy: uuid.UUID, since: date, today: date) -> tuple[
     found = []
     for (technique, fault), own in counts.items():
         definition = known.get(technique)
-        asks = (asked.ask for asked in definition.everything_asked if asked.fault.code == fault) if definition else iter(())
         found.append(
             FaultOverMonths(
                 technique=technique,
                 technique_name=definition.names.main if definition else technique,
                 fault=fault,
-                ask=next(asks, fault.replace("-", " ")),
+                ask=ask_of(definition, fault),
                 points=rates(own),
             )
         )
