@@ -59,7 +59,7 @@
     >
   {/if}
   {#each BUTTONS as button (button.name)}
-    <button title="{button.name} (⇧T turns through all)" aria-label={button.name} onclick={button.act}
+    <button title={button.name} aria-label={button.name} onclick={button.act}
       ><button.icon size={15} aria-hidden="true" /></button
     >
   {/each}
