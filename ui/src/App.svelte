@@ -14,6 +14,7 @@
   import Jobs from './lib/jobs/Jobs.svelte'
   import Question from './lib/parts/Question.svelte'
   import Told from './lib/parts/Told.svelte'
+  import SignInAgain from './lib/people/SignInAgain.svelte'
   import { session } from './lib/people/session.svelte'
   import Waiting from './lib/students/Waiting.svelte'
   import Clips from './routes/Clips.svelte'
@@ -128,6 +129,7 @@
       </main>
     </div>
     <Question />
+    {#if session.lapsed}<SignInAgain />{/if}
     <Told />
   {/if}
 </QueryClientProvider>

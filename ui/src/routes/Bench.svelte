@@ -38,7 +38,7 @@
         unwrap(client.POST('/api/clips/{clip_id}/review', path)),
         unwrap(client.GET('/api/techniques')),
       ])
-      const opened = new Bench(clip, review, library, (error) => refused(error))
+      const opened = new Bench(clip, review, library, (error) => refused(error), session.coach?.id ?? '')
       opened.watching = !session.mayReview
       bench = opened
       if (params.rep && review.reps.some((rep) => rep.id === params.rep)) opened.choose(params.rep)
@@ -103,6 +103,11 @@
       finishing = false
     }
   }
+  // What could not be sent as the sign-in had run out is kept, and goes out after signing in.
+  $effect(() => {
+    if (bench?.saver.signedOut) void session.check()
+  })
+  $effect(() => session.whenSignedIn(() => bench?.saver.signedIn()))
   // A new clip in the address opens its own bench.
   $effect(() => void open(params.clip))
   // Keys belong to the bench that is open.

@@ -5,6 +5,8 @@
   import { client, unwrap, type Schemas } from '../lib/api/client'
   import { beep, placeAt } from '../lib/plan/clock'
   import RoundNumbers from '../lib/plan/RoundNumbers.svelte'
+  import { Tally } from '../lib/plan/tally.svelte'
+  import { session } from '../lib/people/session.svelte'
   import { Ticking } from '../lib/plan/ticking.svelte'
   import { countdown } from '../lib/plan/words'
 
@@ -45,23 +47,18 @@
   const put = (answer: Promise<Schemas['RoundOut']>) => asking.run(async () => queries.setQueryData(key, await answer))
   const act = (name: Schemas['ActIn']['act']) =>
     put(unwrap(client.POST('/api/rounds/{round_id}/clock', { ...path, body: { act: name } })))
+  /** The tally is sent tap after tap, in the order of the taps, and kept here while the server is away. */
+  const tally = $derived(new Tally(params.round, (answer) => queries.setQueryData(key, answer)))
+  $effect(() => session.whenSignedIn(() => tally.signedIn()))
+  $effect(() => {
+    if (tally.signedOut) void session.check()
+  })
   const tap = (by: string, side: 'left' | 'right') => {
     const at_s = now && data ? Math.max(0, data.seconds - now.left) : 0
-    const one = {
-      key: newKey(),
-      round: Math.min(number, data?.rounds ?? 1),
-      at_s,
-      by,
-      side,
-      outcome: 'completed' as const,
-    }
-    return put(unwrap(client.POST('/api/rounds/{round_id}/taps', { ...path, body: { taps: [one], undo: [] } })))
+    const inRound = Math.min(number, data?.rounds ?? 1)
+    tally.add({ key: newKey(), round: inRound, at_s, by, side, outcome: 'completed' })
   }
-  const undo = () => {
-    const last = data?.taps.at(-1)
-    if (last)
-      void put(unwrap(client.POST('/api/rounds/{round_id}/taps', { ...path, body: { taps: [], undo: [last.key] } })))
-  }
+  const taps = $derived(data ? tally.with(data.taps) : [])
   const players = $derived(
     data
       ? [[data.student, data.student_name] as const, ...(data.other ? [[data.other, data.other_name] as const] : [])]
@@ -98,7 +95,10 @@
         </div>
       {/each}
     </div>
-    <button class="mt-2 text-sm underline" disabled={!data.taps.length} onclick={undo}>Take the last tap back</button>
+    <button class="mt-2 text-sm underline" disabled={taps.length === 0} onclick={() => tally.takeBack(taps)}
+      >Take the last tap back</button
+    >
+    {#if tally.words}<p class="soft mt-1 text-sm" role="status">{tally.words}</p>{/if}
     <RoundNumbers round={data} />
   {/if}
 </div>

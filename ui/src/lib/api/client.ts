@@ -55,7 +55,7 @@ export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
   throw new ApiError(message, answer.response.status, body?.code ?? 'unknown')
 }
 
-/** A request that changes a review; each can be sent twice with the same effect as once. Made by `write`. */
+/** A request that changes something; each can be sent twice with the same effect as once. Made by `write`. */
 export interface Change {
   method: 'PUT' | 'DELETE' | 'PATCH' | 'POST'
   path: string
@@ -82,13 +82,13 @@ export function write<M extends Method, P extends Asks<M>>(
   return body.length ? { ...change, body: body[0] } : change
 }
 
-/** Send a change to a review; answers with the review judged anew. */
-export async function send(change: Change): Promise<Review> {
+/** Send a change; answers with what the server has now: of a review, the review judged anew. */
+export async function send<Answer = Review>(change: Change): Promise<Answer> {
   const init: RequestInit = { method: change.method, headers: { 'Content-Type': 'application/json' } }
   if (change.body !== undefined) init.body = JSON.stringify(change.body)
   const asked = fetch(`/api${change.path}`, init).then(async (response) => {
     const data: unknown = await response.json().catch(() => undefined)
-    return response.ok ? { data: data as Review, response } : { error: data, response }
+    return response.ok ? { data: data as Answer, response } : { error: data, response }
   })
   return unwrap(asked)
 }

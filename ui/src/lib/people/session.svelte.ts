@@ -4,6 +4,9 @@ import { ApiError, client, unwrap, type Schemas } from '../api/client'
 class Session {
   coach = $state<Schemas['CoachOut'] | null>(null)
   known = $state(false)
+  /** The sign-in has run out while the coach was at work: what is open stays open, and a sign-in is asked for over it. */
+  lapsed = $state(false)
+  readonly #waiting = new Set<() => void>()
 
   async read(): Promise<void> {
     try {
@@ -18,7 +21,12 @@ class Session {
 
   /** `code` is of the second factor, for accounts that have one. */
   async signIn(email: string, password: string, code = ''): Promise<void> {
-    this.coach = await unwrap(client.POST('/api/session', { body: { email, password, code } }))
+    const before = this.coach
+    const now = await unwrap(client.POST('/api/session', { body: { email, password, code } }))
+    // What is open, and what was not sent yet, is of the coach before: another begins anew.
+    if (this.lapsed && before?.id !== now.id) return location.reload()
+    this.coach = now
+    this.#goOn()
   }
 
   get isOwner(): boolean {
@@ -34,10 +42,36 @@ class Session {
     this.coach = null
   }
 
-  /** Ask for a new sign-in when the server says that nobody is signed in. */
+  /** Do something whenever a coach whose sign-in had run out has signed in again; returns what ends it. */
+  whenSignedIn(work: () => void): () => void {
+    this.#waiting.add(work)
+    return () => this.#waiting.delete(work)
+  }
+
+  /** Somebody was told that nobody is signed in: where that is so, a sign-in is asked for where the coach is. */
+  async check(): Promise<void> {
+    if (!this.coach || this.lapsed) return
+    const { response } = await client.GET('/api/session')
+    if (response.status === 401) this.lapsed = true
+    else if (response.ok) this.#goOn()
+  }
+
+  /** Check the sign-in where the server said that nobody is signed in. */
   noticed(error: unknown): void {
-    if (error instanceof ApiError && error.status === 401) this.coach = null
+    if (error instanceof ApiError && error.status === 401) void this.check()
+  }
+
+  #goOn(): void {
+    this.lapsed = false
+    for (const work of this.#waiting) work()
   }
 }
 
 export const session = new Session()
+
+// Whatever asks on whatever screen; wrong passwords and codes are answered with 401 too, so it is checked first.
+client.use({
+  onResponse({ response, schemaPath }) {
+    if (response.status === 401 && schemaPath !== '/api/session') void session.check()
+  },
+})

@@ -46,6 +46,7 @@ export class Bench implements Desk {
   checkpointId = $state<string | null>(null)
   tool = $state<Tool>('look')
   secondView = $state.raw<View | null>(null)
+  #reading = false
 
   readonly history = new History(this)
   readonly strand = new StrandView(this)
@@ -66,13 +67,15 @@ export class Bench implements Desk {
     review: Review,
     readonly library: readonly Technique[],
     refused: (error: unknown) => void,
+    /** Whose changes these are: what waits for the server is sent by no other. */
+    account: string,
   ) {
     this.review = review
     this.cutting = new Cutting(this, library)
     this.repId = review.reps[0]?.id ?? null
     this.secondView = clip.views.find((view) => view.frame != null) ?? null
     this.saver = new Saver(
-      `lacertus.pending.${review.id}`,
+      `lacertus.pending.${account}.${review.id}`,
       (answer, settled) => settled && this.#answered(answer),
       refused,
     )
@@ -134,14 +137,19 @@ export class Bench implements Desk {
   }
   /** Read the review anew, unless something is being saved: its answer brings the newest. */
   async refresh(): Promise<void> {
-    if (this.saving) return
+    if (this.saving || this.#reading) return
+    this.#reading = true
+    const before = this.saver.savedAt
     try {
       const found = await unwrap(
         client.GET('/api/reviews/{review_id}', { params: { path: { review_id: this.review.id } } }),
       )
-      if (!this.saving && !this.points.dragging) this.review = found
+      // What was saved meanwhile has brought a newer answer than this one.
+      if (!this.saving && this.saver.savedAt === before && !this.points.dragging) this.review = found
     } catch (error) {
       this.tell(error)
+    } finally {
+      this.#reading = false
     }
   }
 

@@ -2,7 +2,8 @@ import { ApiError, send, type Change, type Review } from '../../api/client'
 
 const RETRY_MS = 1500
 
-interface Kept {
+/** Where a browser keeps text from page to page; `localStorage` is one. */
+export interface Kept {
   getItem(key: string): string | null
   setItem(key: string, value: string): void
   removeItem(key: string): void
@@ -12,19 +13,21 @@ interface Kept {
  * Sends changes one after another in the order they were made, and keeps what is not sent yet in the
  * browser, so that it survives a dropped connection, a reload and a crash.
  */
-export class Saver {
+export class Saver<Answer = Review> {
   waiting = $state<Change[]>([])
   savedAt = $state<Date | null>(null)
   failure = $state('')
   offline = $state(false)
+  /** Nobody is signed in any more: what waits is kept, and sent after signing in. */
+  signedOut = $state(false)
   #running = false
 
   constructor(
     private readonly key: string,
-    private readonly answered: (review: Review, settled: boolean) => void,
+    private readonly answered: (answer: Answer, settled: boolean) => void,
     private readonly refused: (error: unknown) => void,
     private readonly kept: Kept = localStorage,
-    private readonly transport: (change: Change) => Promise<Review> = send,
+    private readonly transport: (change: Change) => Promise<Answer> = send,
     private readonly retryMs: number = RETRY_MS,
   ) {
     this.waiting = readKept(kept, key)
@@ -32,6 +35,7 @@ export class Saver {
   }
 
   get words(): string {
+    if (this.signedOut) return `Not saved yet: ${this.waiting.length} kept here, sign in to send`
     if (this.offline) return `Not saved yet: ${this.waiting.length} kept here, trying again`
     if (this.waiting.length) return 'Saving…'
     return this.savedAt
@@ -45,12 +49,19 @@ export class Saver {
     void this.flush()
   }
 
+  /** Somebody is signed in again: send what waits. */
+  signedIn(): void {
+    if (!this.signedOut) return
+    this.signedOut = false
+    void this.flush()
+  }
+
   async flush(): Promise<void> {
     if (this.#running) return
     this.#running = true
     try {
       let next: Change | undefined
-      while ((next = this.waiting[0])) await this.#sendFirst(next)
+      while (!this.signedOut && (next = this.waiting[0])) await this.#sendFirst(next)
     } finally {
       this.#running = false
     }
@@ -58,16 +69,19 @@ export class Saver {
 
   async #sendFirst(change: Change): Promise<void> {
     try {
-      const review = await this.transport($state.snapshot(change))
+      const answer = await this.transport($state.snapshot(change))
       this.offline = false
       this.failure = ''
       this.savedAt = new Date()
       this.#drop()
-      this.answered(review, this.waiting.length === 0)
+      this.answered(answer, this.waiting.length === 0)
     } catch (error) {
       if (error instanceof ApiError && error.passing) {
         this.offline = true
         await new Promise((again) => setTimeout(again, this.retryMs))
+      } else if (error instanceof ApiError && error.status === 401) {
+        this.offline = false
+        this.signedOut = true
       } else {
         this.#drop()
         this.failure = error instanceof Error ? error.message : String(error)
