@@ -25,7 +25,7 @@ SINCE = {
     "job", "made_start", "reacted", "account_link", "audit", "student_link", "inbox", "consent",
     "prescription", "practice_log", "own_drill", "weekly_class", "class_member", "class_exception", "lesson", "attendance",
     "trained_with", "partner_rule", "layer_word", "floor_note", "round", "calendar_feed",
-    "opinion_asked", "model_rep", "student_state", "compared_film", "compared_side",
+    "opinion_asked", "model_rep", "student_state", "compared_film", "compared_side", "review_change",
 }  # fmt: skip
 """Tables that the version before did not have."""
 

@@ -35,6 +35,10 @@ class Conflict(ServiceError):
     """This cannot be done now."""
 
 
+class ChangedMeanwhile(Conflict):
+    """Another window changed the same since it was looked at. Nothing was changed."""
+
+
 class HereAlready(Conflict):
     """The same file is here already. It was not stored twice."""
 

@@ -11,6 +11,7 @@ from starlette.exceptions import HTTPException
 from lacertus.core.errors import BadInput, LacertusError, Unreadable
 from lacertus.services.errors import (
     Busy,
+    ChangedMeanwhile,
     CodeNeeded,
     Conflict,
     Held,
@@ -46,6 +47,7 @@ STATUS: tuple[tuple[type[LacertusError], int, str], ...] = (
     (NoMedia, 404, "not_found"),
     (BadKey, 404, "not_found"),
     (HereAlready, 409, "here_already"),
+    (ChangedMeanwhile, 409, "changed_meanwhile"),
     (LikelyDouble, 409, "likely_double"),
     (Conflict, 409, "conflict"),
     (Held, 423, "held"),

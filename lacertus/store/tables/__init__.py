@@ -54,6 +54,7 @@ from lacertus.store.tables.reviews import (
     RemarkRow,
     RepRow,
     Review,
+    ReviewChange,
 )
 from lacertus.store.tables.sheets import Revision, ShareLink, SheetAnswer
 from lacertus.store.tables.site import JobRow, SiteFact, SiteKey
@@ -102,6 +103,7 @@ __all__ = [
     "RepRow",
     "Requirement",
     "Review",
+    "ReviewChange",
     "Revision",
     "Round",
     "RungDecision",

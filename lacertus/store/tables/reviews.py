@@ -59,6 +59,8 @@ class Review(Base):
     """The marked clip, once it is made."""
     worked_s: Mapped[float] = mapped_column(default=0.0, server_default="0")
     """How long the coach worked on it, seconds: while the bench was open and used, or as the coach corrected it."""
+    changes: Mapped[int] = mapped_column(default=0, server_default="0")
+    """How often something of it was changed: a window tells by it what it had on its screen."""
     reopened_why: Mapped[str | None]
     finished_at: Mapped[datetime | None]
     created_at: Mapped[datetime] = created()
@@ -69,6 +71,18 @@ class Review(Base):
     corrections: Mapped[list[Correction]] = relationship(
         lazy="raise", order_by="Correction.created_at", cascade="all, delete-orphan"
     )
+
+
+class ReviewChange(Base):
+    """What of a review was changed last by whom: the newest change of each thing."""
+
+    __tablename__ = "review_change"
+    review_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("review.id", ondelete="CASCADE"), primary_key=True)
+    what: Mapped[str] = mapped_column(primary_key=True)
+    """What was changed: the address that the change was sent to."""
+    number: Mapped[int]
+    window: Mapped[str]
+    account_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("account.id", ondelete="SET NULL"), index=True)
 
 
 class RepRow(Base):

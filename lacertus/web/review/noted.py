@@ -1,0 +1,32 @@
+"""Every change of a review is noted before it is made, with the window that it comes from."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Annotated
+
+from fastapi import Header, Request
+
+from lacertus.services.review import changed
+from lacertus.services.review.changed import Sender
+from lacertus.web.session import Db, SignedIn
+
+Window = Annotated[str, Header(alias="X-Window", max_length=64)]
+Seen = Annotated[int | None, Header(alias="X-Seen", ge=0, lt=2**31)]
+ABOUT = ("review_id", "rep_id", "correction_id")
+
+
+def noted(request: Request, coach: SignedIn, db: Db, window: Window = "", seen: Seen = None) -> None:
+    """Refuse a change of what another window changed since `X-Seen`; note it otherwise. What only reads is not noted."""
+    if request.method == "GET":
+        return
+    about = {name: key for name in ABOUT if (key := _key(request.path_params.get(name))) is not None}
+    if about:
+        changed.note(db, coach.academy_id, about, request.url.path, Sender(account=coach.id, window=window, seen=seen))
+
+
+def _key(text: str | None) -> uuid.UUID | None:
+    try:
+        return None if text is None else uuid.UUID(text)
+    except ValueError:
+        return None

@@ -1,0 +1,98 @@
+"""Changes of one review from two windows: numbered, told, and never written over unseen."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy.orm import Session
+
+from lacertus.services.review import review as reviewing
+from lacertus.services.review.cuts import RepCut
+from tests.halls import EMAIL, PASSWORD, one_app
+
+
+class Windows:
+    """Two windows that look at one rep, by the API alone."""
+
+    def __init__(self, review: uuid.UUID, rep: uuid.UUID) -> None:
+        self.review, self.rep = f"/api/reviews/{review}", f"/api/reps/{rep}"
+        self.client = TestClient(one_app())
+        self.client.post("/api/session", json={"email": EMAIL, "password": PASSWORD}).raise_for_status()
+
+    def look(self) -> int:
+        return int(self.client.get(self.review).raise_for_status().json()["revision"])
+
+    def mark(self, window: str, event: str, frame: int, seen: int | None) -> Any:
+        headers = {"X-Window": window} | ({} if seen is None else {"X-Seen": str(seen)})
+        return self.client.put(f"{self.rep}/events/{event}", json={"frames": [frame]}, headers=headers)
+
+    def told(self, window: str) -> dict[str, Any]:
+        return dict(self.client.get(f"{self.review}/revision", headers={"X-Window": window}).raise_for_status().json())
+
+    def events(self) -> dict[str, list[int]]:
+        return dict(self.client.get(self.review).json()["reps"][0]["events"])
+
+
+@pytest.fixture
+def windows(db: Session, where: Any, clip: uuid.UUID, truths: dict[str, Any]) -> Windows:
+    review = reviewing.open_review(db, where.academy, clip).id
+    first, last = truths["constant"]["reps"][0]["range"]
+    facts = {"first_frame": first, "last_frame": last, "side": "right"}
+    rep = reviewing.cut_rep(db, where.academy, review, "front-kick", RepCut.model_validate(facts)).id
+    db.commit()
+    return Windows(review, rep)
+
+
+def test_a_change_is_numbered_and_told_to_the_other_window_with_its_coach(windows: Windows) -> None:
+    before = windows.look()
+    answer = windows.mark("left", "knee_top", 40, before).raise_for_status().json()
+    assert answer["revision"] == before + 1
+    assert windows.told("right") == {"revision": before + 1, "by": "A Coach"}
+    # Who changed it needs not be told of it.
+    assert windows.told("left") == {"revision": before + 1, "by": None}
+
+
+def test_the_same_changed_meanwhile_is_asked_about_and_saved_over_only_on_purpose(windows: Windows) -> None:
+    seen = windows.look()
+    windows.mark("left", "knee_top", 40, seen).raise_for_status()
+    refused = windows.mark("right", "knee_top", 44, seen)
+    assert (refused.status_code, refused.json()["code"]) == (409, "changed_meanwhile")
+    assert "A Coach changed the same meanwhile" in refused.json()["message"]
+    assert windows.events()["knee_top"] == [40]
+    windows.mark("right", "knee_top", 44, None).raise_for_status()
+    assert windows.events()["knee_top"] == [44]
+
+
+def test_what_was_changed_elsewhere_in_the_review_is_not_in_the_way(windows: Windows) -> None:
+    seen = windows.look()
+    windows.mark("left", "knee_top", 40, seen).raise_for_status()
+    windows.mark("right", "full_reach", 52, seen).raise_for_status()
+    assert windows.events() == {"knee_top": [40], "full_reach": [52]}
+
+
+def test_a_window_that_works_on_with_an_old_number_is_not_in_its_own_way(windows: Windows) -> None:
+    seen = windows.look()
+    for frame in (40, 41, 42):
+        windows.mark("left", "knee_top", frame, seen).raise_for_status()
+    assert windows.events()["knee_top"] == [42]
+
+
+def test_what_was_refused_is_no_change(windows: Windows) -> None:
+    before = windows.look()
+    assert windows.mark("left", "knee_top", 100_000, before).status_code == 400
+    assert windows.look() == before
+    assert windows.told("right")["by"] is None
+
+
+@pytest.mark.parametrize("header", [{"X-Seen": "x"}, {"X-Seen": "-1"}, {"X-Seen": str(2**40)}, {"X-Window": "w" * 65}])
+def test_headers_that_make_no_sense_are_refused(windows: Windows, header: dict[str, str]) -> None:
+    answer = windows.client.put(f"{windows.rep}/events/knee_top", json={"frames": [40]}, headers=header)
+    assert answer.status_code == 422
+    assert windows.events() == {}
+
+
+def test_the_number_of_a_review_of_nobody_here_is_not_told(windows: Windows) -> None:
+    assert windows.client.get(f"/api/reviews/{uuid.uuid4()}/revision").status_code == 404
