@@ -19,15 +19,17 @@ from lacertus.core.progress.fix_first import Fix, Group, as_chosen, fix_first_of
 from lacertus.core.progress.ledger import Session
 from lacertus.core.review.asking import asked_events
 from lacertus.core.review.choice import RepChoice, choice_of, with_choice
+from lacertus.core.review.heights import OfferedHeight
 from lacertus.core.review.judge import Need, needed_points
 from lacertus.core.review.judgement import Judgement
+from lacertus.core.review.left import Left, left_in
 from lacertus.core.review.overrule import overruled
 from lacertus.core.review.proposals import MarkedRep, Proposed, proposed_events
 from lacertus.core.review.reactions import Reacted, reacted
 from lacertus.core.review.views.tied import View, judge_views
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.progress import ledger
-from lacertus.services.review import held, tied
+from lacertus.services.review import heights, held, tied
 from lacertus.services.review.at_hand import at_hand
 from lacertus.services.review.fingerprint import fingerprint_of
 from lacertus.services.review.loading import given_verdicts, onsets_of, rep_file
@@ -53,6 +55,8 @@ class JudgedRep:
     """The events that are to be marked in it."""
     choice: RepChoice | None = None
     """Whether the technique was open when it was tried."""
+    left: tuple[Left, ...] = ()
+    """What is left to be done in it, in the order of work."""
     proposed: tuple[Proposed, ...] = ()
     built: Scene | None = field(default=None, repr=False)
     """The scene that it was judged in just now, where it was."""
@@ -161,6 +165,11 @@ class ReviewView:
         return self._sessions[technique]
 
     @cached_property
+    def heights_offered(self) -> list[OfferedHeight]:
+        """Standing heights that can be taken over where the performer's is not known."""
+        return heights.offered(self._db, self.review, [entry.file for entry in self.reps])
+
+    @cached_property
     def revisions(self) -> int:
         """How often it was finished."""
         return self._db.scalar(select(func.count()).where(Revision.review_id == self.review.id)) or 0
@@ -198,6 +207,7 @@ class _Known:
     needs: tuple[Need, ...]
     reacted: tuple[Reacted, ...]
     asks: tuple[str, ...]
+    left: tuple[Left, ...]
 
 
 _known: LRUCache[bytes, _Known] = LRUCache(MOST_KNOWN)
@@ -215,6 +225,7 @@ def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[V
         needs=needs,
         reacted=known.reacted,
         asks=known.asks,
+        left=known.left if rep.blind_of is None and review.finished_at is None else (),
         choice=choice_of(technique, known.judgements),
         built=scene,
     )
@@ -246,7 +257,8 @@ def _read(review: Review, rep: RepRow, technique: Technique, views: Sequence[Vie
         judgements = with_choice(technique, overruled(judge_views(technique, file, views, scene), given_verdicts(rep)))
         needs, rows = needed_points(technique, file, scene), reacted(technique, file, scene)
     asks = asked_events(technique, file)
-    return _Known(file=file, judgements=judgements, needs=needs, reacted=rows, asks=asks), scene
+    left = left_in(technique, file, judgements, needs, asks)
+    return _Known(file=file, judgements=judgements, needs=needs, reacted=rows, asks=asks, left=left), scene
 
 
 def _placed_before(review: Review, rep: RepRow) -> tuple[Need, ...]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from typing import Annotated
 
-from fastapi import APIRouter, Header, Response
+from fastapi import APIRouter, Depends, Header, Response
 from fastapi.responses import StreamingResponse
 
 from lacertus.services.corrections import correct, examples
@@ -14,10 +14,11 @@ from lacertus.store.media import media
 from lacertus.web.corrections import schemas as cor
 from lacertus.web.files import FileAsked, send_file
 from lacertus.web.review import schemas as ben
+from lacertus.web.review.noted import noted
 from lacertus.web.review.routes import answer_rep, answer_review
 from lacertus.web.session import Content, Db, SignedIn, takes
 
-router = APIRouter(tags=["corrections"])
+router = APIRouter(tags=["corrections"], dependencies=[Depends(noted)])
 
 
 @router.put("/reps/{rep_id}/corrections/{correction_id}")

@@ -18,8 +18,10 @@ def review_out(view: ReviewView) -> ben.ReviewOut:
         id=review.id,
         clip_id=review.clip_id,
         student_id=review.student_id,
+        revision=review.changes,
         finished_at=review.finished_at,
         heights_px=review.heights_px,
+        heights_offered=view.heights_offered,
         reference=review.reference,
         proposals=stretches(review.proposals),
         reps=[rep_out(entry) for entry in view.reps],
@@ -56,4 +58,5 @@ def rep_out(entry: JudgedRep) -> ben.RepOut:
         asks=list(entry.asks),
         choice=entry.choice,
         needs=list(entry.needs),
+        left=list(entry.left),
     )

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import uuid
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Depends
 
 from lacertus.core.review.ground import Ground
 from lacertus.core.review.reference import FrameOfReference
 from lacertus.core.review.views.believed import BelievedBody
 from lacertus.services.people.accounts import Coach
-from lacertus.services.review import blind_remarking, loading, reference, tracking
+from lacertus.services.review import blind_remarking, changed, loading, reference, tracking
 from lacertus.services.review import rejudge as rejudging
 from lacertus.services.review import review as reviewing
 from lacertus.services.review.review import Spot
@@ -21,11 +21,12 @@ from lacertus.web import schemas as s
 from lacertus.web.clips import schemas as clp
 from lacertus.web.review import presenters
 from lacertus.web.review import schemas as ben
+from lacertus.web.review.noted import Window, noted
 from lacertus.web.session import Db, SignedIn
 from lacertus.web.techniques import schemas as tec
 from lacertus.web.techniques.presenters import technique_out
 
-router = APIRouter(tags=["review"])
+router = APIRouter(tags=["review"], dependencies=[Depends(noted)])
 
 
 def answer_review(db: Db, coach: Coach, review_id: uuid.UUID) -> ben.ReviewOut:
@@ -50,6 +51,12 @@ def read_techniques(coach: SignedIn, db: Db) -> list[tec.TechniqueOut]:
 @router.get("/reviews/{review_id}")
 def read_review(review_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.ReviewOut:
     return answer_review(db, coach, review_id)
+
+
+@router.get("/reviews/{review_id}/revision")
+def read_revision(review_id: uuid.UUID, coach: SignedIn, db: Db, window: Window = "") -> ben.RevisionOut:
+    """Whether another window changed something of a review since."""
+    return ben.RevisionOut.model_validate(changed.newest(db, coach.academy_id, review_id, window))
 
 
 @router.post("/reviews/{review_id}/finish")

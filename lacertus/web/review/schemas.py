@@ -15,8 +15,10 @@ from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.progress.fix_first import Choice, Fix
 from lacertus.core.review.blind_remarking import Scatter
 from lacertus.core.review.choice import RepChoice
+from lacertus.core.review.heights import OfferedHeight
 from lacertus.core.review.judge import Need
 from lacertus.core.review.judgement import Judgement
+from lacertus.core.review.left import Left
 from lacertus.core.review.proposals import Proposed
 from lacertus.core.review.reactions import Reacted
 from lacertus.core.review.reference import FrameOfReference
@@ -164,6 +166,7 @@ class RepOut(KeptRepFacts):
     asks: list[str] = Field(description="Events that are to be marked in it, in the order of marking")
     choice: RepChoice | None = Field(description="Whether the technique was open when it was tried")
     needs: list[Need] = Field(description="Landmarks that checkpoints read, and the frame once its event is marked")
+    left: list[Left] = Field(description="What is left to be done, in the order of work; of a finished review nothing")
 
 
 class ScatterOut(out_of(Scatter, without=("marking",))):  # type: ignore[misc]
@@ -201,12 +204,21 @@ class SaidOut(Out):
     created_at: datetime
 
 
+class RevisionOut(Out):
+    """How often a review was changed, and who changed it last where that was another window."""
+
+    revision: int
+    by: str | None
+
+
 class ReviewOut(Out):
     id: uuid.UUID
+    revision: int = Field(description="How often something of it was changed")
     clip_id: uuid.UUID
     student_id: uuid.UUID
     finished_at: datetime | None
     heights_px: dict[str, float]
+    heights_offered: list[OfferedHeight] = Field(description="Standing heights that can be taken over where none is known")
     reference: FrameOfReference
     proposals: list[Stretch] = Field(description="Cuts that are proposed still")
     reps: list[RepOut]

@@ -1,0 +1,80 @@
+"""What is left in a rep: the order of work, each thing asked for once, and nothing once it is done."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from lacertus.core.review.asking import asked_events
+from lacertus.core.review.judge import judge_rep, needed_points
+from lacertus.core.review.left import GUIDING, Left, left_in
+from tests.core.build import by_eye, checkpoint, points, rep, return_time, technique
+
+CHECKS = (checkpoint(), return_time(), by_eye())
+EVENTS = ("knee_top", "full_reach", "folded")
+
+
+def found(landmarks: dict[str, Any] | None = None, family: str = "kick", **changes: Any) -> tuple[Left, ...]:
+    asked = technique(*CHECKS, family=family)
+    the_rep = rep(landmarks, **changes)
+    judged = judge_rep(asked, the_rep)
+    return left_in(asked, the_rep, judged, needed_points(asked, the_rep), asked_events(asked, the_rep))
+
+
+def kinds(left: tuple[Left, ...]) -> list[str]:
+    return [one.kind for one in left]
+
+
+def test_an_empty_rep_asks_for_its_events_first_then_for_what_is_answered_by_eye() -> None:
+    left = found({}, events={})
+    assert [one.event for one in left if one.kind == "event"] == ["full_reach", "folded"]
+    assert kinds(left)[:2] == ["event", "event"]
+    # Points are asked for at a frame, which only an event tells.
+    assert "points" not in kinds(left)
+
+
+def test_points_are_counted_at_the_frame_of_the_event() -> None:
+    (asked,) = [one for one in found({}) if one.kind == "points"]
+    assert (asked.checkpoint, asked.frame, asked.count, asked.body) == ("knee_angle", 44, 3, "performer")
+
+
+def test_points_that_are_placed_by_hand_elsewhere_are_tracked_before_more_are_placed() -> None:
+    left = kinds(found(points(frame=30)))
+    assert left.index("track") < left.index("points")
+    tracked = {name: [entry | {"by": "tracked", "sigma": 3.0} for entry in own] for name, own in points(frame=30).items()}
+    assert "track" not in kinds(found(tracked))
+
+
+def test_a_standing_height_is_asked_for_in_a_kick_and_a_still_frame_on_the_ground() -> None:
+    (standing,) = [one for one in found({}) if one.kind == "height"]
+    assert "standing height" in standing.words
+    (lying,) = [one for one in found(points(frame=30), family="guard work") if one.kind in ("height", "lengths")]
+    assert lying.kind == "lengths"
+    assert "height" not in kinds(found({}, family="guard work"))
+    known = {"performer": {"height_px": 500.0, "landmarks": {}}}
+    assert "height" not in kinds(found(bodies=known))
+
+
+def test_an_answer_settles_its_question() -> None:
+    assert "answer" in kinds(found())
+    assert "answer" not in kinds(found(seen={"toes_back": {"coach": True}}))
+
+
+def test_what_no_act_here_settles_is_told_last_with_its_reason() -> None:
+    left = found({}, events={"full_reach": [44], "folded": []})
+    assert left[-1].kind == "not_seen"
+    assert all(one.kind in (*GUIDING, "not_seen", "undecided") for one in left)
+
+
+@given(marked=st.sets(st.sampled_from(EVENTS)), placed=st.booleans(), answered=st.booleans())
+def test_doing_more_never_adds_an_event_an_answer_or_a_height(marked: set[str], placed: bool, answered: bool) -> None:
+    frames = {"knee_top": [30], "full_reach": [44], "folded": [56]}
+    events = {key: frames[key] for key in marked}
+    before = found({}, events=events)
+    seen = {"toes_back": {"coach": True}} if answered else {}
+    after = found(points() if placed else {}, events=frames, seen=seen)
+    for kind in ("event", "answer", "height"):
+        assert kinds(after).count(kind) <= kinds(before).count(kind)
+    assert "event" not in kinds(after)
