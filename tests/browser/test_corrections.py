@@ -118,7 +118,7 @@ def test_from_the_missed_checkpoint_to_the_opened_link_on_a_phone(
     expect(page.get_by_test_id("cue")).to_have_value("Knee first then foot")
     page.keyboard.press("Enter")
     walk.saved(page)
-    page.get_by_role("button", name="Finish review").click()
+    walk.finish(page)
     expect(page.get_by_role("heading", name="Sheet for A Student")).to_be_visible()
     page.get_by_label("What was good").fill("Hands stayed up.")
     page.get_by_role("button", name="Save").click()
@@ -168,6 +168,6 @@ def test_from_the_missed_checkpoint_to_the_opened_link_on_a_phone(
     walk.row(page, "hands_up").click()
     page.keyboard.press("n")
     walk.saved(page)
-    page.get_by_role("button", name="Finish review").click()
+    walk.finish(page)
     expect(page.get_by_text("Rep 1, hands up: not seen became missed.")).to_be_visible()
     assert loading.load(db, where.academy, review).finished_at is not None

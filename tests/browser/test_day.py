@@ -58,7 +58,7 @@ def test_from_a_finished_review_to_a_booked_class(
 
     # One key opens the next item where the work is; finishing leads to what to practise.
     page.keyboard.press("n")
-    page.get_by_role("button", name="Finish review").click()
+    walk.finish(page)
     practice = page.get_by_label("Practice", exact=True)
     expect(practice).to_be_visible()
     practice.get_by_role("button", name="Prescribe").first.click()

@@ -68,7 +68,7 @@ def test_a_new_review_is_seen_in_ledger_fix_first_and_rung(told: Page, db: Sessi
     told.get_by_role("link", name="Clips").click()
     told.locator('[data-clip="kicks of 1 weeks ago"]').get_by_role("link").click()
     expect(told.get_by_label("Fix first")).to_contain_text("keeps coming back")
-    told.get_by_role("button", name="Finish review").click()
+    walk.finish(told)
     expect(told.get_by_role("heading", name="Sheet for A Student")).to_be_visible()
     told.get_by_role("heading", name="Sheet for A Student").get_by_role("link").click()
 

@@ -26,7 +26,9 @@ REPS = [
     {"faults": {"low-chamber": 54.0, "no-return": 240}},
 ]
 SEEDS = 4
-MOST_ACTIONS = 15
+MOST_ACTIONS = 8
+MOST_IN_FIRST = 16
+"""With the height, and points placed in one frame."""
 EYE = [checkpoint.id for checkpoint in KICK.in_phase_order if checkpoint.kind == "seen"]
 
 
@@ -78,28 +80,29 @@ def test_a_set_of_five_is_reviewed_in_few_actions_and_judged_as_it_truly_was(pag
     counts = []
     for number, rep in enumerate(told["reps"]):
         before = hands.actions
-        hands.press("Tab")
+        if number > 0:
+            hands.press("Shift+ArrowDown")
         expect(page.get_by_role("button", name=f"Rep {number + 1}", exact=True)).to_have_attribute("aria-pressed", "true")
         if number == 0:
             seed(page, hands, rep)
         hands.press("k")
         expect(page.get_by_test_id("tracking")).to_be_visible()
         expect(page.get_by_test_id("tracking")).to_have_count(0, timeout=120_000)
-        for event in KICK_EVENTS:
-            expect(page.get_by_test_id("next-event")).to_contain_text(event.replace("_", " "))
-            hands.press("q")
-            walk.saved(page)
+        expect(page.locator("[data-proposed]")).to_have_count(len(KICK_EVENTS))
+        hands.press("Shift+Q")
+        walk.saved(page)
+        expect(page.locator("[data-proposed]")).to_have_count(0)
         answer_by_eye(page, hands)
         walk.saved(page)
         counts.append(hands.actions - before)
     print(f"actions a rep: {counts}")
-    assert sum(counts) <= MOST_ACTIONS * len(REPS) and max(counts[1:]) <= MOST_ACTIONS, counts
+    assert counts[0] <= MOST_IN_FIRST and max(counts[1:]) <= MOST_ACTIONS, counts
     verdicts = {
         checkpoint.id: [cell.get_attribute("data-cell") for cell in walk.row(page, checkpoint.id).locator("[data-cell]").all()]
         for checkpoint in KICK.in_phase_order
     }
     check(verdicts, told)
-    page.get_by_role("button", name="Finish review").click()
+    walk.finish(page)
     expect(page.get_by_role("heading", name="A Student")).to_be_visible()
 
 

@@ -94,7 +94,7 @@ def test_from_clip_to_recorded_fault(page: Page, clips: dict[str, Path], truths:
     walk.cut_rep(page, truth)
     expect_verdict(page, "thigh_lifted", "not_seen")
     walk.mark_events(page, truth, KICK_EVENTS)
-    expect(page.get_by_test_id("next-event")).to_contain_text("All events are marked")
+    expect(page.get_by_test_id("next-event")).to_contain_text("Mark the performer’s height")
     expect_verdict(page, "quick_return", "missed")
     expect(walk.row(page, "quick_return")).to_contain_text(f"{return_ms:.0f} ±14 ms")
 
@@ -155,7 +155,7 @@ def test_from_clip_to_recorded_fault(page: Page, clips: dict[str, Path], truths:
     expect(page.get_by_label("Fix first")).to_contain_text("Thigh lifted")
 
     # Finished: the sheet is there, and the student's page has the fault with its count, and the correction with its picture.
-    page.get_by_role("button", name="Finish review").click()
+    walk.finish(page)
     expect(page.get_by_role("heading", name="Sheet for A Student")).to_be_visible()
     expect(page.frame_locator("iframe").get_by_text("“Show me the knee”")).to_be_visible()
     page.get_by_role("heading", name="Sheet for A Student").get_by_role("link").click()

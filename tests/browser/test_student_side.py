@@ -122,7 +122,7 @@ def test_from_an_empty_machine_to_a_reviewed_clip_that_a_student_sent(
     helper.goto(coach.url)
     expect(helper.get_by_text("You may look.")).to_be_visible()
     expect(helper.get_by_role("button", name="Finish review")).to_have_count(0)
-    coach.get_by_role("button", name="Finish review").click()
+    walk.finish(coach)
     expect(coach.get_by_role("heading", name="Sheet for Ines Barrow")).to_be_visible()
 
     # She sees what to work on, the reply, and her sheet.

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import os
+import re
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
@@ -136,6 +137,12 @@ def go_to(page: Page, frame: int) -> None:
 
 def saved(page: Page) -> None:
     expect(page.get_by_test_id("saved")).to_contain_text("All saved", timeout=10_000)
+
+
+def finish(page: Page) -> None:
+    """Finish the review, whatever the list of what is left says."""
+    page.get_by_role("button", name="Finish review").click()
+    page.get_by_role("dialog", name="Finish the review").get_by_role("button", name=re.compile("^Finish")).click()
 
 
 def on_screen(page: Page, truth: dict[str, Any], x: float, y: float) -> tuple[float, float]:

@@ -9,6 +9,7 @@
   import Detail from '../lib/review/checkpoints/Detail.svelte'
   import FixFirst from '../lib/review/checkpoints/FixFirst.svelte'
   import NewerVersion from '../lib/review/checkpoints/NewerVersion.svelte'
+  import FinishList from '../lib/review/rep/FinishList.svelte'
   import ClipCard from '../lib/review/rep/ClipCard.svelte'
   import { bindKeys } from '../lib/review/state/keys'
   import KeyCard from '../lib/review/rep/KeyCard.svelte'
@@ -95,6 +96,7 @@
     try {
       bench.review = await send(write('post', '/api/reviews/{review_id}/finish', { review_id: bench.review.id }))
       bench.dropTool()
+      bench.finishAsked = false
       await queries.invalidateQueries()
       location.hash = `#/sheet/${bench.review.id}`
     } catch (error) {
@@ -146,6 +148,8 @@
   // How long a review takes tells the queue of the day; a finished one is looked at, not worked on.
   const working = $derived(bench && !bench.finished && session.mayReview ? bench.review.id : '')
   $effect(() => (working ? countWork(working) : undefined))
+  // What others change in the same review shows as they do it.
+  $effect(() => bench?.others.watch())
   // The line for live measuring is closed with the bench.
   $effect(() => {
     const now = bench
@@ -158,8 +162,13 @@
   </p>{/if}
 {#if bench}
   <div class="flex h-full flex-col">
-    <RepBar {bench} openClip={() => (clipCard = true)} facts={() => (facts = !facts)} factsOpen={facts} />
-    {#if facts}<RepFacts {bench} />{/if}
+    <RepBar
+      {bench}
+      openClip={() => (clipCard = true)}
+      facts={() => (facts = !facts)}
+      factsOpen={facts || bench.review.reps.length === 0}
+    />
+    {#if facts || (bench.review.reps.length === 0 && !bench.finished)}<RepFacts {bench} />{/if}
     <div class="grid min-h-0 flex-1" style="grid-template-columns: minmax(0, 1fr) minmax(430px, 38%)">
       <div class="flex min-h-0 flex-col p-2">
         <div class="min-h-0 flex-1"><Picture {bench} /></div>
@@ -178,6 +187,8 @@
           style="background: var(--band); border-top: 1px solid var(--rule)"
         >
           <span role="status" class:alarm={bench.saver.offline} data-testid="saved">{bench.saver.words}</span>
+          {#if bench.others.told}<span role="status" data-testid="others">Also changed by {bench.others.told}</span
+            >{/if}
           {#if bench.saver.failure}<span role="alert" class="alarm">{bench.saver.failure}</span>{/if}
           {#if !bench.finished}
             <span class="ml-auto flex gap-2">
@@ -189,7 +200,8 @@
               <button
                 class="button main"
                 disabled={finishing || bench.saver.waiting.length > 0 || bench.review.reps.length === 0}
-                onclick={finish}><Check size={16} aria-hidden="true" /> Finish review</button
+                onclick={() => bench && (bench.finishAsked = true)}
+                ><Check size={16} aria-hidden="true" /> Finish review</button
               >
             </span>
           {:else}<span class="ml-auto flex gap-2"
@@ -203,6 +215,7 @@
   </div>
   <KeyCard bind:open={card} />
   <ClipCard {bench} bind:open={clipCard} changed={reopen} />
+  <FinishList {bench} bind:open={bench.finishAsked} busy={finishing} finish={() => void finish()} />
 {:else if !failure}<p class="soft p-6">Opening the clip…</p>{/if}
 
 <style>

@@ -60,6 +60,8 @@ export interface Change {
   method: 'PUT' | 'DELETE' | 'PATCH' | 'POST'
   path: string
   body?: unknown
+  /** The revision of the review that was on the screen when it was made: what others changed since is not overwritten. */
+  seen?: number
 }
 
 type Method = 'put' | 'delete' | 'patch' | 'post'
@@ -84,13 +86,24 @@ export function write<M extends Method, P extends Asks<M>>(
 
 /** Send a change; answers with what the server has now: of a review, the review judged anew. */
 export async function send<Answer = Review>(change: Change): Promise<Answer> {
-  const init: RequestInit = { method: change.method, headers: { 'Content-Type': 'application/json' } }
+  const headers: Record<string, string> = { 'Content-Type': 'application/json', 'X-Window': windowName() }
+  if (change.seen !== undefined) headers['X-Seen'] = String(change.seen)
+  const init: RequestInit = { method: change.method, headers }
   if (change.body !== undefined) init.body = JSON.stringify(change.body)
   const asked = fetch(`/api${change.path}`, init).then(async (response) => {
     const data: unknown = await response.json().catch(() => undefined)
     return response.ok ? { data: data as Answer, response } : { error: data, response }
   })
   return unwrap(asked)
+}
+
+/** What tells this window of the browser from others; it stays over a reload. */
+function windowName(): string {
+  const known = sessionStorage.getItem('lacertus.window')
+  if (known) return known
+  const made = newId()
+  sessionStorage.setItem('lacertus.window', made)
+  return made
 }
 
 /** A random version 4 UUID; `crypto.randomUUID` is missing on pages without TLS. */

@@ -2624,6 +2624,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/revision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Revision
+         * @description Whether another window changed something of a review since.
+         */
+        get: operations["read_revision_api_reviews__review_id__revision_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/schedule.ics": {
         parameters: {
             query?: never;
@@ -6701,6 +6721,31 @@ export interface components {
             joint: string;
         };
         /**
+         * Left
+         * @description One thing that is left: its kind, what it is about, and why it matters in words.
+         *
+         *     `frame` is where it is done, where that is known; `body` whose height or points are asked for; `count` how many points.
+         */
+        Left: {
+            /** Body */
+            body: ("performer" | "partner") | null;
+            /** Checkpoint */
+            checkpoint: string | null;
+            /** Count */
+            count: number | null;
+            /** Event */
+            event: string | null;
+            /** Frame */
+            frame: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "event" | "height" | "lengths" | "points" | "track" | "answer" | "not_seen" | "undecided";
+            /** Words */
+            words: string;
+        };
+        /**
          * Length
          * @description A reference length in pixels and its standard uncertainty, and the still frame that it was read from.
          */
@@ -7536,6 +7581,21 @@ export interface components {
             review: string;
             /** Student */
             student: string;
+        };
+        /**
+         * OfferedHeight
+         * @description A standing height in pixels that can be taken over, and what it rests on in words.
+         */
+        OfferedHeight: {
+            /**
+             * Body
+             * @enum {string}
+             */
+            body: "performer" | "partner";
+            /** Px */
+            px: number;
+            /** Words */
+            words: string;
         };
         /**
          * OnDayOut
@@ -8619,6 +8679,11 @@ export interface components {
              * @description Layer that alone is judged
              */
             layer: string | null;
+            /**
+             * Left
+             * @description What is left to be done, in the order of work; of a finished review nothing
+             */
+            left: components["schemas"]["Left"][];
             /** Linked To */
             linked_to: string | null;
             /**
@@ -8734,6 +8799,11 @@ export interface components {
             finished_at: string | null;
             /** Fix First */
             fix_first: components["schemas"]["Fix"][];
+            /**
+             * Heights Offered
+             * @description Standing heights that can be taken over where none is known
+             */
+            heights_offered: components["schemas"]["OfferedHeight"][];
             /** Heights Px */
             heights_px: {
                 [key: string]: number;
@@ -8767,6 +8837,11 @@ export interface components {
             /** Reps */
             reps: components["schemas"]["RepOut"][];
             /**
+             * Revision
+             * @description How often something of it was changed
+             */
+            revision: number;
+            /**
              * Revisions
              * @description How often it was finished
              */
@@ -8786,22 +8861,6 @@ export interface components {
              * @description The versions that the reps are judged by
              */
             techniques: components["schemas"]["TechniqueOut"][];
-        };
-        /** RevisionOut */
-        RevisionOut: {
-            /** By */
-            by: string;
-            /** Changes */
-            changes: string[];
-            /**
-             * Created At
-             * Format: date-time
-             */
-            created_at: string;
-            /** Number */
-            number: number;
-            /** Why */
-            why: string;
         };
         /**
          * Ring
@@ -9318,7 +9377,7 @@ export interface components {
              */
             review: string;
             /** Revisions */
-            revisions: components["schemas"]["RevisionOut"][];
+            revisions: components["schemas"]["lacertus__web__sheets__schemas__RevisionOut"][];
             /** Said */
             said: components["schemas"]["SaidOut"][];
             /**
@@ -10451,6 +10510,16 @@ export interface components {
             /** Token */
             token: string;
         };
+        /**
+         * RevisionOut
+         * @description How often a review was changed, and who changed it last where that was another window.
+         */
+        lacertus__web__review__schemas__RevisionOut: {
+            /** By */
+            by: string | null;
+            /** Revision */
+            revision: number;
+        };
         /** LinkIn */
         lacertus__web__sheets__schemas__LinkIn: {
             /**
@@ -10458,6 +10527,22 @@ export interface components {
              * @default 30
              */
             days: number;
+        };
+        /** RevisionOut */
+        lacertus__web__sheets__schemas__RevisionOut: {
+            /** By */
+            by: string;
+            /** Changes */
+            changes: string[];
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Number */
+            number: number;
+            /** Why */
+            why: string;
         };
     };
     responses: never;
@@ -17027,7 +17112,10 @@ export interface operations {
     delete_correction_api_corrections__correction_id__delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 correction_id: string;
             };
@@ -17157,7 +17245,10 @@ export interface operations {
     copy_correction_api_corrections__correction_id__copy_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 correction_id: string;
             };
@@ -17291,7 +17382,10 @@ export interface operations {
     read_choices_api_corrections__correction_id__example_get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 correction_id: string;
             };
@@ -17421,7 +17515,10 @@ export interface operations {
     put_example_api_corrections__correction_id__example_put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 correction_id: string;
             };
@@ -17555,7 +17652,10 @@ export interface operations {
     read_example_film_api_corrections__correction_id__example_film_get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 correction_id: string;
             };
@@ -17683,7 +17783,10 @@ export interface operations {
     read_example_api_corrections__correction_id__example_picture_get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 correction_id: string;
             };
@@ -17811,7 +17914,10 @@ export interface operations {
     read_still_api_corrections__correction_id__still_get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 correction_id: string;
             };
@@ -17939,7 +18045,10 @@ export interface operations {
     read_voice_api_corrections__correction_id__voice_get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 correction_id: string;
             };
@@ -18069,6 +18178,8 @@ export interface operations {
             query?: never;
             header: {
                 "X-Seconds": number;
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
             };
             path: {
                 correction_id: string;
@@ -18203,7 +18314,10 @@ export interface operations {
     drop_voice_api_corrections__correction_id__voice_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 correction_id: string;
             };
@@ -23689,7 +23803,10 @@ export interface operations {
     delete_rep_api_reps__rep_id__delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
             };
@@ -23819,7 +23936,10 @@ export interface operations {
     change_rep_api_reps__rep_id__patch: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
             };
@@ -23953,7 +24073,10 @@ export interface operations {
     mark_again_api_reps__rep_id__again_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
             };
@@ -24083,7 +24206,10 @@ export interface operations {
     answer_api_reps__rep_id__answers__checkpoint__put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
                 checkpoint: string;
@@ -24218,7 +24344,10 @@ export interface operations {
     take_answer_back_api_reps__rep_id__answers__checkpoint__delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
                 checkpoint: string;
@@ -24743,7 +24872,10 @@ export interface operations {
     compare_api_reps__rep_id__compare_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
             };
@@ -24873,7 +25005,10 @@ export interface operations {
     draw_correction_api_reps__rep_id__corrections__correction_id__put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
                 correction_id: string;
@@ -25008,7 +25143,10 @@ export interface operations {
     draw_default_api_reps__rep_id__corrections__correction_id__default_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
                 correction_id: string;
@@ -25274,7 +25412,10 @@ export interface operations {
     read_drawn_api_reps__rep_id__drawn_get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
             };
@@ -25404,7 +25545,10 @@ export interface operations {
     mark_event_api_reps__rep_id__events__event__put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
                 event: string;
@@ -25539,7 +25683,10 @@ export interface operations {
     unmark_event_api_reps__rep_id__events__event__delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
                 event: string;
@@ -25804,7 +25951,10 @@ export interface operations {
     read_ground_api_reps__rep_id__ground_get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
             };
@@ -25934,7 +26084,10 @@ export interface operations {
     read_lengths_api_reps__rep_id__lengths_put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
             };
@@ -26332,7 +26485,10 @@ export interface operations {
     overrule_api_reps__rep_id__overrules__checkpoint__put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
                 checkpoint: string;
@@ -26467,7 +26623,10 @@ export interface operations {
     take_overrule_back_api_reps__rep_id__overrules__checkpoint__delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
                 checkpoint: string;
@@ -26598,7 +26757,10 @@ export interface operations {
     place_point_api_reps__rep_id__points__body___landmark___frame__put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
                 body: string;
@@ -26735,7 +26897,10 @@ export interface operations {
     remove_point_api_reps__rep_id__points__body___landmark___frame__delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
                 body: string;
@@ -26998,7 +27163,10 @@ export interface operations {
     read_in_space_api_reps__rep_id__space_get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
             };
@@ -27128,7 +27296,10 @@ export interface operations {
     make_start_api_reps__rep_id__starts__frame__put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
                 frame: number;
@@ -27259,7 +27430,10 @@ export interface operations {
     unmake_start_api_reps__rep_id__starts__frame__delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
                 frame: number;
@@ -27390,7 +27564,10 @@ export interface operations {
     track_points_api_reps__rep_id__track_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
             };
@@ -27524,7 +27701,10 @@ export interface operations {
     drop_tracked_api_reps__rep_id__tracked_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 rep_id: string;
             };
@@ -27788,7 +27968,10 @@ export interface operations {
     read_review_api_reviews__review_id__get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 review_id: string;
             };
@@ -28568,7 +28751,10 @@ export interface operations {
     finish_review_api_reviews__review_id__finish_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 review_id: string;
             };
@@ -28698,7 +28884,10 @@ export interface operations {
     choose_fixes_api_reviews__review_id__fix_first_put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 review_id: string;
             };
@@ -28832,7 +29021,10 @@ export interface operations {
     set_height_api_reviews__review_id__heights__body__put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 review_id: string;
                 body: string;
@@ -29749,7 +29941,10 @@ export interface operations {
     read_newer_api_reviews__review_id__newer_get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 review_id: string;
             };
@@ -30009,7 +30204,10 @@ export interface operations {
     set_proposals_api_reviews__review_id__proposals_put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 review_id: string;
             };
@@ -30143,7 +30341,10 @@ export interface operations {
     set_reference_api_reviews__review_id__reference_patch: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 review_id: string;
             };
@@ -30277,7 +30478,10 @@ export interface operations {
     rejudge_api_reviews__review_id__rejudge_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 review_id: string;
             };
@@ -30407,7 +30611,10 @@ export interface operations {
     reopen_review_api_reviews__review_id__reopen_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 review_id: string;
             };
@@ -30675,7 +30882,10 @@ export interface operations {
     cut_rep_api_reviews__review_id__reps__rep_id__put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path: {
                 review_id: string;
                 rep_id: string;
@@ -30695,6 +30905,139 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_revision_api_reviews__review_id__revision_get: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["lacertus__web__review__schemas__RevisionOut"];
                 };
             };
             /** @description Bad Request */
@@ -39634,7 +39977,10 @@ export interface operations {
     read_techniques_api_techniques_get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "X-Window"?: string;
+                "X-Seen"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };

@@ -20,6 +20,7 @@
       unit: j.unit === 'deg' ? '°' : (j.unit ?? ''),
     }
   }
+  const moved = $derived(new Set(bench.changed.filter((one) => one.rep === bench.repId).map((one) => one.checkpoint)))
   let list = $state<HTMLElement>()
   // Keep the current checkpoint in sight when it is chosen by key.
   $effect(
@@ -55,6 +56,7 @@
         <button
           class="row w-full text-left"
           class:chosen={checkpoint.id === bench.checkpointId}
+          class:moved={moved.has(checkpoint.id)}
           role="option"
           aria-selected={checkpoint.id === bench.checkpointId}
           data-checkpoint={checkpoint.id}
@@ -128,6 +130,21 @@
   .chosen {
     border-left-color: var(--performer);
     background: var(--band);
+  }
+  .moved {
+    animation: flash 2.5s ease-out;
+  }
+  @keyframes flash {
+    from {
+      background: var(--flash);
+    }
+  }
+  @media (prefers-reduced-motion: reduce) {
+    .moved {
+      animation: none;
+      outline: 2px solid var(--performer);
+      outline-offset: -2px;
+    }
   }
   .cells {
     display: flex;

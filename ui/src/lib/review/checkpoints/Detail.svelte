@@ -11,6 +11,17 @@
   }
   let { bench }: Props = $props()
   const checkpoint = $derived(bench.checkpoint)
+  /** The verdicts that the last change moved, in words. */
+  const words = $derived.by(() => {
+    const told = bench.changed.map((one) => {
+      const rep = bench.review.reps.find((other) => other.id === one.rep)
+      const asked = bench.review.techniques.find((other) => other.id === rep?.technique)?.checkpoints ?? []
+      const ask = asked.find((other) => other.id === one.checkpoint)?.ask ?? one.checkpoint
+      const where = rep && rep.id !== bench.repId ? `rep ${bench.numberOf(rep)}, ` : ''
+      return `${where}${ask}: ${VERDICTS[one.before]} → ${VERDICTS[one.now]}`
+    })
+    return told.length > 3 ? `${told.slice(0, 3).join('; ')}; and ${told.length - 3} more` : told.join('; ')
+  })
   const judgement = $derived(bench.judgement)
   const missing = $derived(bench.points.needs.filter((need) => !need.point))
   const times = $derived(
@@ -33,6 +44,10 @@
   )
 </script>
 
+{#if words}<p class="px-4 py-1 text-sm" style="border-top: 1px solid var(--rule)" role="status" data-testid="changed">
+    <b>Changed:</b>
+    {words}
+  </p>{/if}
 {#if checkpoint}
   <section
     class="px-4 py-2"

@@ -139,14 +139,17 @@
     if (bench.tool === 'mark') return bench.corrections.spot(at)
     const handle = bench.corrections.handles.find((one) => Math.hypot(one.x - at.x, one.y - at.y) < 12 * scale)
     if (handle) return void (bench.corrections.moving = { mark: handle.mark, spot: handle.spot, place: at })
+    const { asked } = bench.points
+    // A click places what is asked for, also on top of another; others are taken with a key held, or from the list.
+    if (bench.tool === 'points' && asked?.frame === bench.player.shown && !event.ctrlKey && !event.metaKey) {
+      bench.points.selected = held = asked
+      bench.points.picked = bench.points.cross = null
+      return drag(held, at)
+    }
     held = bench.finished ? null : near(at)
     bench.points.selected = held
     if (held) drag(held, at)
-    else if (bench.tool === 'points' && bench.points.asked && bench.points.asked.frame === bench.player.shown) {
-      held = bench.points.asked
-      bench.points.picked = null
-      drag(held, at)
-    } else if (bench.tool === 'look') panned = { x: event.clientX, y: event.clientY }
+    else if (bench.tool === 'look') panned = { x: event.clientX, y: event.clientY }
   }
   /** Where the pointer is over the picture, for the lens. */
   let hover = $state<Place | null>(null)
@@ -346,6 +349,21 @@
             stroke="#fff"
             stroke-width={2 * scale}
           />{/each}
+        {#if bench.points.cross}
+          {@const { x, y } = bench.points.cross}
+          <g data-testid="cross" stroke="#fff" stroke-width={1.6 * scale} fill="none">
+            <path
+              d="M{x - 26 * scale} {y}h{20 * scale}m{12 * scale} 0h{20 * scale}M{x} {y - 26 * scale}v{20 *
+                scale}m0 {12 * scale}v{20 * scale}"
+              stroke="#14181a"
+              stroke-width={4 * scale}
+            />
+            <path
+              d="M{x - 26 * scale} {y}h{20 * scale}m{12 * scale} 0h{20 * scale}M{x} {y - 26 * scale}v{20 *
+                scale}m0 {12 * scale}v{20 * scale}"
+            />
+          </g>
+        {/if}
         {#if bench.reference.heightFrom}<circle
             cx={bench.reference.heightFrom.x}
             cy={bench.reference.heightFrom.y}
@@ -359,7 +377,13 @@
     {#if bench.zoom.factor > 1}<button class="num zoomed" onclick={() => bench.zoom.reset()} title="Whole picture (0)"
         >{bench.zoom.factor.toFixed(1)}×</button
       >{/if}
-    {#if hover && video && (bench.points.dragging || bench.tool === 'points' || bench.tool === 'collect' || bench.tool === 'height' || bench.tool === 'mark')}<Lens
+    {#if bench.points.cross && video}<Lens
+        {video}
+        {width}
+        {height}
+        at={bench.points.cross}
+        frame={bench.player.shown}
+      />{:else if hover && video && (bench.points.dragging || bench.tool === 'points' || bench.tool === 'collect' || bench.tool === 'height' || bench.tool === 'mark')}<Lens
         {video}
         {width}
         {height}

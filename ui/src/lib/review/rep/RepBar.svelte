@@ -1,15 +1,12 @@
 <script lang="ts">
-  import { HEADINGS, PARTNERS, VIEWS, entries } from '../../parts/labels'
   import ChevronDown from '@lucide/svelte/icons/chevron-down'
   import ChevronUp from '@lucide/svelte/icons/chevron-up'
   import Film from '@lucide/svelte/icons/film'
   import Tip from '../../parts/Tip.svelte'
-  import Combobox from '../../parts/Combobox.svelte'
-  import Segments from '../../parts/Segments.svelte'
   import { createQuery } from '@tanstack/svelte-query'
   import { client, unwrap, type RepForm } from '../../api/client'
-  import { spoken } from '../../parts/words'
   import type { Bench } from '../state/bench.svelte'
+  import { differs, saidOf } from './said'
 
   interface Props {
     bench: Bench
@@ -19,27 +16,14 @@
     factsOpen: boolean
   }
   let { bench, openClip, facts, factsOpen }: Props = $props()
-  const students = createQuery(() => ({ queryKey: ['students'], queryFn: () => unwrap(client.GET('/api/students')) }))
+  const library = $derived([...bench.review.techniques, ...bench.library])
   const now = $derived<Omit<RepForm, 'first_frame' | 'last_frame'>>(bench.rep ?? bench.cutting.draft)
-  const value = (event: Event) => (event.currentTarget as HTMLSelectElement).value
-  const set = (key: keyof RepForm) => (event: Event) => {
-    bench.cutting.describe({ [key]: value(event) || null })
-    ;(event.currentTarget as HTMLSelectElement).blur()
-  }
-  const techniques = $derived(bench.library.map((one) => ({ value: one.id, label: one.name, also: one.aliases })))
-  const performers = $derived(
-    (students.data ?? [{ id: bench.clip.student_id ?? '', name: bench.clip.student ?? '' }]).map((one) => ({
-      value: one.id,
-      label: one.name,
-    })),
-  )
-  function perform(id: string): void {
-    bench.cutting.describe({ student_id: id === bench.clip.student_id ? null : id })
-  }
-  function useTechnique(technique: string): void {
-    bench.cutting.describe({ technique, options: {} })
-    bench.checkpointId = bench.technique?.checkpoints[0]?.id ?? null
-  }
+  /** Whose rep it is, where it is not the clip’s student. */
+  const students = createQuery(() => ({ queryKey: ['students'], queryFn: () => unwrap(client.GET('/api/students')) }))
+  const studentName = (id: string) => students.data?.find((one) => one.id === id)?.name ?? ''
+  const words = $derived(saidOf(now, library, bench.clip.student_id ?? '', studentName))
+  /** What other reps say otherwise. */
+  const differing = $derived(bench.rep ? differs(bench.rep, bench.reps, library) : '')
 </script>
 
 <div
@@ -54,87 +38,20 @@
         onclick={openClip}><Film size={14} aria-hidden="true" />clip{bench.clip.capture_sure ? '' : ' ?'}</button
       >{/snippet}</Tip
   >
-  <span class="pick"
-    ><Combobox
-      label="Performer"
-      items={performers}
-      value={now.student_id ?? bench.clip.student_id ?? ''}
-      changed={perform}
-      disabled={bench.finished}
-      testid="performer"
-      width="w-32"
-    /></span
+  <button
+    class="line"
+    aria-expanded={factsOpen}
+    aria-label="How it was done: {words.join(', ')}. Change"
+    title="Change how it was done (B)"
+    onclick={facts}
+    ><span class="said"
+      ><b>{words[0]}</b>{#each words.slice(1) as word (word)}<span class="soft">{' · '}</span>{word}{/each}</span
+    >{#if factsOpen}<ChevronUp size={15} aria-hidden="true" />{:else}<ChevronDown
+        size={15}
+        aria-hidden="true"
+      />{/if}</button
   >
-  <span class="pick"
-    ><Combobox
-      label="Technique"
-      items={techniques}
-      value={now.technique}
-      changed={useTechnique}
-      disabled={bench.rep !== null || bench.finished}
-      testid="technique"
-      width="w-40"
-    /></span
-  >
-  <Segments
-    label="Side"
-    choices={[
-      ['right', 'right'],
-      ['left', 'left'],
-    ]}
-    value={now.side}
-    changed={(side) => bench.cutting.describe({ side })}
-    disabled={bench.finished}
-    testid="side"
-  />
-  <Segments
-    label="Pace"
-    choices={[
-      ['full', 'full'],
-      ['slow', 'slow'],
-    ]}
-    value={now.pace ?? 'full'}
-    changed={(pace) => bench.cutting.describe({ pace })}
-    disabled={bench.finished}
-    testid="pace"
-  />
-  <label
-    ><span class="sr-only">Partner</span>
-    <select class="field" value={now.partner} disabled={bench.finished} onchange={set('partner')}>
-      {#each entries(PARTNERS) as [key, word] (key)}<option value={key}>{word}</option>{/each}
-    </select>
-  </label>
-  <label
-    ><span class="sr-only">Facing</span>
-    <select class="field" value={now.heading} disabled={bench.finished} onchange={set('heading')}
-      >{#each entries(HEADINGS) as [key, word] (key)}<option value={key}>{word}</option>{/each}</select
-    >
-  </label>
-  <label
-    ><span class="sr-only">View</span>
-    <select class="field" data-testid="view" value={now.view} disabled={bench.finished} onchange={set('view')}>
-      {#each entries(VIEWS) as [key, word] (key)}<option value={key}>{word}</option>{/each}
-    </select>
-  </label>
-  <label
-    ><span class="sr-only">Rung</span>
-    <select class="field" value={now.rung ?? ''} disabled={bench.finished} onchange={set('rung')}>
-      <option value="">no rung</option>
-      {#each bench.technique?.ladder ?? [] as rung (rung)}<option value={rung}>{spoken(rung)}</option>{/each}
-    </select>
-  </label>
-  <Tip text="Purpose, outcome, start and end, options (key B)"
-    >{#snippet of(tip)}<button
-        {...tip}
-        class="field flex items-center gap-1 whitespace-nowrap"
-        aria-pressed={factsOpen}
-        onclick={facts}
-        >facts {#if factsOpen}<ChevronUp size={14} aria-hidden="true" />{:else}<ChevronDown
-            size={14}
-            aria-hidden="true"
-          />{/if}</button
-      >{/snippet}</Tip
-  >
+  {#if differing}<span class="soft text-sm whitespace-nowrap" data-testid="differing">{differing}</span>{/if}
   <span class="reps ml-auto flex items-center gap-1" aria-label="Reps">
     {#each bench.review.reps as rep, i (rep.id)}
       <button
@@ -160,27 +77,26 @@
     padding: 0.1rem 0.3rem;
     font-size: 0.85rem;
   }
-  .repbar :global(.segment) {
-    padding: 0.1rem 0.45rem;
-    font-size: 0.85rem;
+  .line {
+    display: flex;
+    min-width: 0;
+    align-items: center;
+    gap: 0.25rem;
+    font-size: 0.9rem;
+    text-align: left;
   }
-  .pick :global(input) {
-    padding: 0.1rem 1.4rem 0.1rem 0.3rem;
-    font-size: 0.85rem;
+  .line:hover .said {
+    text-decoration: underline;
+  }
+  .said {
+    overflow: hidden;
     text-overflow: ellipsis;
+    white-space: nowrap;
   }
   :global(.asks) {
     border-color: var(--alarm);
     color: var(--alarm);
     font-weight: 650;
-  }
-  .repbar > label {
-    flex: 0 1 auto;
-    min-width: 4.5rem;
-  }
-  select.field {
-    width: 100%;
-    text-overflow: ellipsis;
   }
   .reps {
     flex: 0 1 auto;

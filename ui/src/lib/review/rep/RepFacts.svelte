@@ -1,7 +1,10 @@
 <script lang="ts">
-  import { OUTCOMES, PURPOSES, STANCES, entries } from '../../parts/labels'
+  import { HEADINGS, OUTCOMES, PARTNERS, PURPOSES, STANCES, VIEWS, entries } from '../../parts/labels'
+  import Combobox from '../../parts/Combobox.svelte'
+  import Segments from '../../parts/Segments.svelte'
   import Tip from '../../parts/Tip.svelte'
-  import type { RepForm } from '../../api/client'
+  import { createQuery } from '@tanstack/svelte-query'
+  import { client, unwrap, type RepForm } from '../../api/client'
   import { spoken } from '../../parts/words'
   import type { Bench } from '../state/bench.svelte'
 
@@ -13,6 +16,26 @@
   const phases = $derived(bench.technique?.phases ?? [])
   const events = $derived(bench.technique?.events.map((event) => event.key) ?? [])
   const others = $derived(bench.reps.filter((rep) => rep.id !== bench.repId))
+  const students = createQuery(() => ({ queryKey: ['students'], queryFn: () => unwrap(client.GET('/api/students')) }))
+  const value = (event: Event) => (event.currentTarget as HTMLSelectElement).value
+  const set = (key: keyof RepForm) => (event: Event) => {
+    bench.cutting.describe({ [key]: value(event) || null })
+    ;(event.currentTarget as HTMLSelectElement).blur()
+  }
+  const techniques = $derived(bench.library.map((one) => ({ value: one.id, label: one.name, also: one.aliases })))
+  const performers = $derived(
+    (students.data ?? [{ id: bench.clip.student_id ?? '', name: bench.clip.student ?? '' }]).map((one) => ({
+      value: one.id,
+      label: one.name,
+    })),
+  )
+  function perform(id: string): void {
+    bench.cutting.describe({ student_id: id === bench.clip.student_id ? null : id })
+  }
+  function useTechnique(technique: string): void {
+    bench.cutting.describe({ technique, options: {} })
+    bench.checkpointId = bench.technique?.checkpoints[0]?.id ?? null
+  }
   /** Say one fact of the rep, or take it back. */
   const say = (key: keyof RepForm) => (event: Event & { currentTarget: HTMLSelectElement | HTMLInputElement }) => {
     bench.cutting.describe({ [key]: event.currentTarget.value.trim() || null })
@@ -25,11 +48,80 @@
 </script>
 
 <div
-  class="flex flex-wrap items-center gap-1.5 px-3 py-1 text-sm"
+  class="facts flex flex-wrap items-center gap-1.5 px-3 py-1 text-sm"
   style="border-bottom: 1px solid var(--rule)"
   aria-label="Rep facts"
   data-testid="rep-facts"
 >
+  <span class="pick"
+    ><Combobox
+      label="Performer"
+      items={performers}
+      value={now.student_id ?? bench.clip.student_id ?? ''}
+      changed={perform}
+      disabled={bench.finished}
+      testid="performer"
+      width="w-32"
+    /></span
+  >
+  <span class="pick"
+    ><Combobox
+      label="Technique"
+      items={techniques}
+      value={now.technique}
+      changed={useTechnique}
+      disabled={bench.rep !== null || bench.finished}
+      testid="technique"
+      width="w-40"
+    /></span
+  >
+  <Segments
+    label="Side"
+    choices={[
+      ['right', 'right'],
+      ['left', 'left'],
+    ]}
+    value={now.side}
+    changed={(side) => bench.cutting.describe({ side })}
+    disabled={bench.finished}
+    testid="side"
+  />
+  <Segments
+    label="Pace"
+    choices={[
+      ['full', 'full'],
+      ['slow', 'slow'],
+    ]}
+    value={now.pace ?? 'full'}
+    changed={(pace) => bench.cutting.describe({ pace })}
+    disabled={bench.finished}
+    testid="pace"
+  />
+  <label
+    ><span class="sr-only">Partner</span>
+    <select class="field" value={now.partner} disabled={bench.finished} onchange={set('partner')}>
+      {#each entries(PARTNERS) as [key, word] (key)}<option value={key}>{word}</option>{/each}
+    </select>
+  </label>
+  <label
+    ><span class="sr-only">Facing</span>
+    <select class="field" value={now.heading} disabled={bench.finished} onchange={set('heading')}
+      >{#each entries(HEADINGS) as [key, word] (key)}<option value={key}>{word}</option>{/each}</select
+    >
+  </label>
+  <label
+    ><span class="sr-only">View</span>
+    <select class="field" data-testid="view" value={now.view} disabled={bench.finished} onchange={set('view')}>
+      {#each entries(VIEWS) as [key, word] (key)}<option value={key}>{word}</option>{/each}
+    </select>
+  </label>
+  <label
+    ><span class="sr-only">Rung</span>
+    <select class="field" value={now.rung ?? ''} disabled={bench.finished} onchange={set('rung')}>
+      <option value="">no rung</option>
+      {#each bench.technique?.ladder ?? [] as rung (rung)}<option value={rung}>{spoken(rung)}</option>{/each}
+    </select>
+  </label>
   <label
     ><span class="sr-only">Purpose</span><select
       class="field"
@@ -190,5 +282,14 @@
     padding: 0.1rem 0.3rem;
     max-width: 11rem;
     font-size: 0.85rem;
+  }
+  .facts :global(.segment) {
+    padding: 0.1rem 0.45rem;
+    font-size: 0.85rem;
+  }
+  .pick :global(input) {
+    padding: 0.1rem 1.4rem 0.1rem 0.3rem;
+    font-size: 0.85rem;
+    text-overflow: ellipsis;
   }
 </style>

@@ -1,5 +1,6 @@
 import {
   client,
+  send,
   unwrap,
   type Change,
   type Checkpoint,
@@ -11,17 +12,21 @@ import {
   type View,
 } from '../../api/client'
 import { TwoViews } from './twoViews.svelte'
+import { asked } from '../../parts/asked.svelte'
 import { Player } from '../../player/player.svelte'
 import { BlindRemarking } from './blind.svelte'
+import { changedVerdicts, type ChangedVerdict } from './changed'
 import type { Act } from './changes'
 import { Corrections } from './corrections.svelte'
 import { Curves } from './curves.svelte'
 import { Cutting } from './cutting.svelte'
 import type { Desk, Tool } from './desk'
 import { Fixes } from './fixes.svelte'
+import { Guide } from './guide.svelte'
 import { History } from './history.svelte'
 import { Live } from './live.svelte'
 import { Marking } from './marking.svelte'
+import { Others } from './others.svelte'
 import { OverMat } from './mat.svelte'
 import { Points } from './points.svelte'
 import { Reference } from './reference.svelte'
@@ -45,6 +50,10 @@ export class Bench implements Desk {
   watching = $state(false)
   checkpointId = $state<string | null>(null)
   tool = $state<Tool>('look')
+  /** The list of what is left is open, before the review is finished. */
+  finishAsked = $state(false)
+  /** The verdicts that the last change moved. */
+  changed = $state.raw<readonly ChangedVerdict[]>([])
   secondView = $state.raw<View | null>(null)
   #reading = false
 
@@ -60,6 +69,8 @@ export class Bench implements Desk {
   readonly fixes = new Fixes(this)
   readonly corrections = new Corrections(this)
   readonly curves = new Curves(this)
+  readonly guide = new Guide(this)
+  readonly others = new Others(this)
   readonly cutting: Cutting
 
   constructor(
@@ -78,15 +89,25 @@ export class Bench implements Desk {
       `lacertus.pending.${account}.${review.id}`,
       (answer, settled) => settled && this.#answered(answer),
       refused,
+      localStorage,
+      send,
+      undefined,
+      (error) => asked.ask('Changed meanwhile', error.message, 'Save mine'),
     )
     this.checkpointId = this.technique?.checkpoints[0]?.id ?? null
   }
 
   #answered(review: Review): void {
-    this.review = review
+    this.#take(review)
     this.points.dragging = null
     this.live.rest()
     if (this.repId && !review.reps.some((rep) => rep.id === this.repId)) this.repId = review.reps.at(-1)?.id ?? null
+  }
+
+  /** Show a review as it is now, and what of its verdicts is not as it was. */
+  #take(review: Review): void {
+    this.changed = changedVerdicts(this.review, review)
+    this.review = review
   }
 
   // --- what is current ---------------------------------------------------------------------------
@@ -130,7 +151,8 @@ export class Bench implements Desk {
     this.history.act(act)
   }
   send(changes: readonly Change[]): void {
-    this.saver.add(changes)
+    const seen = this.review.revision
+    this.saver.add(changes.map((change) => ({ ...change, seen })))
   }
   tell(error: unknown): void {
     this.saver.failure = error instanceof Error ? error.message : String(error)
@@ -145,7 +167,7 @@ export class Bench implements Desk {
         client.GET('/api/reviews/{review_id}', { params: { path: { review_id: this.review.id } } }),
       )
       // What was saved meanwhile has brought a newer answer than this one.
-      if (!this.saving && this.saver.savedAt === before && !this.points.dragging) this.review = found
+      if (!this.saving && this.saver.savedAt === before && !this.points.dragging) this.#take(found)
     } catch (error) {
       this.tell(error)
     } finally {
@@ -157,25 +179,32 @@ export class Bench implements Desk {
 
   choose(repId: string | null): void {
     this.repId = repId
+    this.changed = []
     this.strand.span = null
     this.points.selected = null
     this.marking.overruling = false
     this.corrections.close()
     this.player.loop = null
     const rep = this.rep
-    if (rep) this.player.go(rep.first_frame)
-    else this.cutting.begin()
+    if (rep) {
+      this.player.go(rep.first_frame)
+      this.guide.rests(rep.first_frame)
+    } else this.cutting.begin()
     if (!this.technique?.checkpoints.some((c) => c.id === this.checkpointId))
       this.checkpointId = this.technique?.checkpoints[0]?.id ?? null
   }
   /** A rep was cut just now: it is the current one, at its first checkpoint. */
-  chooseCut(id: string): void {
+  chooseCut(id: string, first: number | null = null): void {
     this.repId = id
+    this.changed = []
+    if (first !== null) this.player.go(first)
+    this.guide.rests(this.player.wanted)
     this.strand.span = null
     this.checkpointId = this.technique?.checkpoints[0]?.id ?? null
   }
   chooseCheckpoint(id: string): void {
     this.checkpointId = id
+    this.points.cross = null
     this.corrections.close()
     this.points.picked = this.points.selected = null
     this.goToReading()
@@ -206,7 +235,7 @@ export class Bench implements Desk {
     this.reference.collecting = this.reference.heightFrom = null
     this.marking.overruling = this.fixes.choosing = false
     this.live.rest()
-    this.points.selected = this.points.picked = null
+    this.points.selected = this.points.picked = this.points.cross = null
     this.corrections.close()
   }
 }

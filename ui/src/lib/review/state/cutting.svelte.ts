@@ -2,7 +2,9 @@ import { newId, type ClipTimes, type RepForm, type Review, type Technique } from
 import * as changes from './changes'
 import type { Cut, Desk } from './desk'
 
-type Needs = Pick<Desk, 'clip' | 'review' | 'rep' | 'player' | 'act'> & { chooseCut(id: string): void }
+type Needs = Pick<Desk, 'clip' | 'review' | 'rep' | 'player' | 'act'> & {
+  chooseCut(id: string, first?: number): void
+}
 
 /** Reps and proposed cuts: setting ends, saying how a rep was done, accepting and dragging proposals. */
 export class Cutting {
@@ -74,8 +76,9 @@ export class Cutting {
     this.desk.act(
       changes.together('accept cuts', [...cutting, changes.setProposals(review.id, review.proposals, left)]),
     )
-    const [only] = taken
-    if (only && taken.length === 1) this.desk.chooseCut(only.id)
+    // On to the first of them, where its work begins.
+    const [first] = taken
+    if (first) this.desk.chooseCut(first.id, first.cut.first)
   }
 
   // --- reps -----------------------------------------------------------------------------------------

@@ -6,6 +6,8 @@ const TYPED_INTO =
 /** A choice among a few has its own arrows and space, but nothing to type: a letter there is meant for the bench. */
 const CHOSEN = 'input[type=radio]'
 
+const PRESSED = 'button:focus-visible, a:focus-visible, summary:focus-visible'
+
 function isLetter(event: KeyboardEvent): boolean {
   return event.key.length === 1 && event.key !== ' '
 }
@@ -22,6 +24,8 @@ export function bindKeys(
     const { target } = event
     if (target instanceof Element && (target.closest(TYPED_INTO) || (target.closest(CHOSEN) && !isLetter(event))))
       return
+    // Whoever goes through the buttons by key presses the one that is in focus.
+    if ((event.key === 'Enter' || event.key === ' ') && target instanceof Element && target.matches(PRESSED)) return
     event.preventDefault()
     work(event)
   }
@@ -67,9 +71,9 @@ export function bindKeys(
     BracketLeft: () => !bench.finished && bench.cutting.setEdge('first_frame'),
     BracketRight: () => !bench.finished && bench.cutting.setEdge('last_frame'),
     r: () => !bench.finished && bench.choose(null),
-    Tab: () => stepRep(bench, 1),
-    'Shift+Tab': () => stepRep(bench, -1),
-    Enter: () => bench.marking.nextEvent && bench.marking.mark(bench.marking.nextEvent),
+    'Shift+ArrowDown': () => stepRep(bench, 1),
+    'Shift+ArrowUp': () => stepRep(bench, -1),
+    Enter: () => bench.guide.enter(),
     ArrowUp: () => bench.stepCheckpoint(-1),
     ArrowDown: () => bench.stepCheckpoint(1),
     y: () => bench.marking.answer(true),
@@ -80,6 +84,7 @@ export function bindKeys(
     h: () => takeHeight(bench, 'performer'),
     'Shift+H': () => takeHeight(bench, 'partner'),
     q: () => !bench.finished && bench.marking.acceptProposed(),
+    'Shift+Q': () => bench.marking.acceptAllProposed(),
     o: () =>
       !bench.finished &&
       bench.judgement &&

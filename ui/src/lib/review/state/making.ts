@@ -135,6 +135,7 @@ export function rep(id: string, change: Partial<Rep> = {}): Rep {
     asks: ['knee_top', 'full_reach'],
     choice: null,
     needs: [],
+    left: [],
     ...change,
   }
 }
@@ -144,8 +145,10 @@ export function review(change: Partial<Review> = {}): Review {
     id: 'review',
     clip_id: 'clip',
     student_id: 'student',
+    revision: 0,
     finished_at: null,
     heights_px: {},
+    heights_offered: [],
     reference: { lengths_px: {} },
     proposals: [],
     reps: [],

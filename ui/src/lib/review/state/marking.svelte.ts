@@ -60,6 +60,17 @@ export class Marking {
     this.desk.act(changes.markEvent(rep, proposed.event, [proposed.frame]))
   }
 
+  /** Mark every event that is proposed at its frame, as one act. */
+  acceptAllProposed(): void {
+    const { rep, finished } = this.desk
+    if (!rep || finished || rep.proposed.length === 0) return
+    const asked = new Set(this.events.map((event) => event.key))
+    const acts = rep.proposed
+      .filter((one) => asked.has(one.event) && !(one.event in rep.events))
+      .map((one) => changes.markEvent(rep, one.event, [one.frame]))
+    if (acts.length > 0) this.desk.act(changes.together('mark proposed events', acts))
+  }
+
   didNotHappen(event: string): void {
     const { rep } = this.desk
     if (rep) this.desk.act(changes.markEvent(rep, event, rep.events[event]?.length === 0 ? null : []))

@@ -133,7 +133,7 @@ describe('cutting', () => {
     cutting(desk).acceptAll()
     expect(desk.sent).toHaveLength(6)
     expect(desk.sent.at(-1)?.body).toEqual({ cuts: [] })
-    expect(desk.chosen).toHaveLength(1)
+    expect(desk.chosen).toHaveLength(2)
   })
   it('drops and moves a proposal, and shows a dragged one where it is dragged to', () => {
     const desk = new TestDesk([], { proposals: cuts })

@@ -10,12 +10,17 @@ export interface Needed {
   point: Point | undefined
 }
 
+/** How far a key steers the cross, pixels of the screen; a fifth of it with Shift. */
+const CROSS_STEP = 10
+
 /** Points of the current rep: which are wanted, which is chosen, placing and moving them. */
 export class Points {
   selected = $state<Spot | null>(null)
   /** A landmark that the coach chose to place, whatever is asked for. */
   picked = $state<{ body: BodyName; landmark: string } | null>(null)
   dragging = $state<{ spot: Spot; place: Place } | null>(null)
+  /** Where a landmark would be placed by keys; null while the pointer places. */
+  cross = $state<Place | null>(null)
   /** Picture pixels that a pixel of the screen covers: how coarsely a point can be placed. */
   grain = 1
 
@@ -77,7 +82,27 @@ export class Points {
     this.desk.act(changes.placePoint(rep, spot, rounded(place.x), rounded(place.y), undefined, rounded(this.grain)))
   }
 
+  /** Steer by keys to where what is asked for is placed: from where it lies in the nearest frame, else from the middle. */
+  showCross(): void {
+    const { width, height } = this.desk.clip
+    const near = this.#nearest
+    this.cross = near ? { x: near.x, y: near.y } : { x: (width ?? 0) / 2, y: (height ?? 0) / 2 }
+  }
+  placeCross(): void {
+    const { asked, cross } = this
+    if (!asked || !cross || asked.frame !== this.desk.player.shown) return
+    this.picked = null
+    this.place(asked, cross)
+  }
+
   nudge(dx: number, dy: number): void {
+    const { width: wide, height: high } = this.desk.clip
+    if (this.cross) {
+      const step = CROSS_STEP * this.grain
+      const { x, y } = this.cross
+      this.cross = { x: clamp(x + dx * step, wide), y: clamp(y + dy * step, high) }
+      return
+    }
     const { selected, dragging } = this
     const from = dragging && selected && same(dragging.spot, selected) ? dragging.place : this.#chosen
     if (!from || !selected) return
@@ -94,13 +119,17 @@ export class Points {
 
   /** Place what is asked for where it lies on the nearest frame that has it. */
   copyNear(): void {
-    const { rep } = this.desk
     const { asked } = this
-    if (!rep || !asked) return
-    const near = rep.points
+    const near = this.#nearest
+    if (asked && near) this.place(asked, near)
+  }
+  /** What is asked for, where it lies on the nearest other frame. */
+  get #nearest(): Point | undefined {
+    const { asked } = this
+    if (!asked) return undefined
+    return (this.desk.rep?.points ?? [])
       .filter((point) => point.body === asked.body && point.landmark === asked.landmark && point.frame !== asked.frame)
       .sort((a, b) => Math.abs(a.frame - asked.frame) - Math.abs(b.frame - asked.frame))[0]
-    if (near) this.place(asked, near)
   }
 
   removeSelected(): void {

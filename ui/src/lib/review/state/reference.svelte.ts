@@ -43,6 +43,16 @@ export class Reference {
     const { rep } = this.desk
     if (rep) this.desk.act(changes.readLengths(rep, body, frame, this.stillFrame(body)))
   }
+  /** Heights that can be taken over in place of one that is marked, each as a button. */
+  otherHeights(body: BodyName): { does: string; run: () => void }[] {
+    const { review } = this.desk
+    return review.heights_offered
+      .filter((one) => one.body === body)
+      .map(({ px, words }) => ({
+        does: words,
+        run: () => this.desk.act(changes.setHeight(review.id, body, rounded(px), review.heights_px[body])),
+      }))
+  }
   /** Crown first, then sole: the distance is the body's standing height. */
   markHeight(place: Place): void {
     if (!this.heightFrom) return void (this.heightFrom = place)

@@ -29,6 +29,8 @@ export class Saver<Answer = Review> {
     private readonly kept: Kept = localStorage,
     private readonly transport: (change: Change) => Promise<Answer> = send,
     private readonly retryMs: number = RETRY_MS,
+    /** Somebody else changed the same meanwhile: whether it is saved all the same. */
+    private readonly overwrite: (error: ApiError) => Promise<boolean> = () => Promise.resolve(false),
   ) {
     this.waiting = readKept(kept, key)
     if (this.waiting.length) void this.flush()
@@ -82,12 +84,25 @@ export class Saver<Answer = Review> {
       } else if (error instanceof ApiError && error.status === 401) {
         this.offline = false
         this.signedOut = true
+      } else if (error instanceof ApiError && error.code === 'changed_meanwhile') {
+        await this.#decide(change, error)
       } else {
         this.#drop()
         this.failure = error instanceof Error ? error.message : String(error)
         this.refused(error)
       }
     }
+  }
+
+  /** Save it over what somebody else changed, or let it go and show what is there now. */
+  async #decide(change: Change, error: ApiError): Promise<void> {
+    if (await this.overwrite(error)) {
+      delete change.seen
+      this.#keep()
+      return
+    }
+    this.#drop()
+    this.refused(error)
   }
 
   #drop(): void {

@@ -4,6 +4,7 @@
   import CurveBand from './CurveBand.svelte'
   import Filmstrip from './Filmstrip.svelte'
   import Neighbours from '../checkpoints/Neighbours.svelte'
+  import GuideLine from '../rep/GuideLine.svelte'
   import { layPegs } from './pegs'
   import Traces from './Traces.svelte'
 
@@ -114,7 +115,6 @@
   }
 
   const next = $derived(bench.marking.events.find((event) => event.key === bench.marking.nextEvent))
-  const nextNumber = $derived(bench.marking.events.findIndex((event) => event.key === bench.marking.nextEvent) + 1)
   const inRep = $derived.by(() => {
     const rep = bench.rep
     if (!rep) return ''
@@ -344,47 +344,4 @@
   </svg>
 </div>
 {#if bench.curves.shown}<CurveBand {bench} {x} frameAt={frameAtX} from={span.from} to={span.to} {width} />{/if}
-<div
-  class="flex items-center gap-3 pt-1 text-sm"
-  style="border-top: 1px solid var(--rule); min-height: 2.6rem"
-  data-testid="next-event"
->
-  {#if bench.watching && !bench.review.finished_at}<span class="font-semibold">You may look.</span>
-    <span class="soft">Coaches mark and finish reviews.</span>
-  {:else if bench.finished}<span class="font-semibold">Finished.</span>
-    <span class="soft">This review is kept as it was.</span>
-  {:else if !bench.rep && bench.review.proposals.length > 0 && bench.cutting.draft.first_frame < 0}
-    <span class="font-semibold whitespace-nowrap"
-      >{bench.review.proposals.length} {bench.review.proposals.length === 1 ? 'cut' : 'cuts'} proposed</span
-    >
-    <span class="soft">where something moves. Drag an edge to change one.</span>
-    <span class="ml-auto flex items-center gap-3 whitespace-nowrap">
-      <button onclick={() => bench.cutting.accept()}><kbd>A</kbd> accept</button>
-      <button onclick={() => bench.cutting.acceptAll()}><kbd>⇧A</kbd> all</button>
-      <button onclick={() => bench.cutting.drop()}><kbd>D</kbd> drop</button>
-      <span><kbd>[</kbd> <kbd>]</kbd> cut by hand</span>
-    </span>
-  {:else if !bench.rep}
-    <span class="font-semibold">Cut a rep:</span>
-    <span
-      ><kbd>[</kbd> at its first frame{bench.cutting.draft.first_frame >= 0
-        ? ` (${bench.cutting.draft.first_frame})`
-        : ''}, <kbd>]</kbd> at its last{bench.cutting.draft.last_frame >= 0
-        ? ` (${bench.cutting.draft.last_frame})`
-        : ''}.</span
-    >
-  {:else if next}
-    <span class="whitespace-nowrap font-semibold">Next: {spoken(next.key)}</span>
-    <span class="soft min-w-0 leading-tight">{next.mark}.</span>
-    {#if bench.marking.proposed?.event === next.key}<button
-        class="whitespace-nowrap"
-        onclick={() => bench.marking.acceptProposed()}
-        title={bench.marking.proposed.why}
-        ><kbd>Q</kbd> at <span class="num">{bench.marking.proposed.frame}</span>?</button
-      >{/if}
-    <span class="ml-auto whitespace-nowrap"
-      ><kbd>{nextNumber}</kbd> or <kbd>Enter</kbd> here &nbsp; <kbd>⇧{nextNumber}</kbd> did not happen</span
-    >
-  {:else}<span class="font-semibold">All events are marked.</span>
-    <span class="soft">A number key at another frame moves its event.</span>{/if}
-</div>
+<GuideLine {bench} />
