@@ -123,6 +123,15 @@ def first_picture(page: Page) -> None:
     raise AssertionError("the first frame was not painted within ten seconds")
 
 
+def first_shown(page: Page) -> None:
+    """Wait until the film has its first picture, whatever it shows."""
+    for _ in range(300):
+        if page.locator("video").first.evaluate("video => video.readyState") >= 2:
+            return
+        page.wait_for_timeout(20)
+    raise AssertionError("the film had no picture within six seconds")
+
+
 def go_to(page: Page, frame: int) -> None:
     """Step to a frame with the arrow keys, tens first."""
     start = settled_frame(page)

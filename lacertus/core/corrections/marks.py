@@ -24,7 +24,7 @@ from lacertus.core.measuring.scene import Scene
 from lacertus.core.model import Record
 
 Array = NDArray[np.float64]
-MarkKind = Literal["force", "line", "angle", "weight", "path", "space", "look", "words"]
+MarkKind = Literal["force", "line", "angle", "weight", "path", "space", "look", "words", "freehand"]
 MARK_KINDS: tuple[MarkKind, ...] = get_args(MarkKind)
 SPOTS: dict[MarkKind, tuple[int, int]] = {
     "force": (2, 2),
@@ -35,6 +35,7 @@ SPOTS: dict[MarkKind, tuple[int, int]] = {
     "space": (2, 2),
     "look": (1, 1),
     "words": (1, 1),
+    "freehand": (2, 60),
 }
 """How many spots a mark of each kind hangs on, at least and at most."""
 LONGEST_WORDS = 200
@@ -78,11 +79,12 @@ class Mark(Record):
 
     `wanted` is the angle that is wanted, degrees (kind angle: at the middle spot, or of two spots against the vertical), or where
     along the base the weight is wanted (kind weight, share 0–1 from its first spot to its last). The spots of kind weight are the
-    mass, then the base; of kind path the point that goes the way, then the way that is wanted.
+    mass, then the base; of kind path the point that goes the way, then the way that is wanted. A freehand line stands where it was
+    drawn, on the frame that it was drawn on.
     """
 
     kind: MarkKind
-    spots: Annotated[tuple[Spot, ...], Field(max_length=8)]
+    spots: Annotated[tuple[Spot, ...], Field(max_length=60)]
     wanted: float | None = Field(default=None, ge=-360, le=360)
     words: str = Field(default="", max_length=LONGEST_WORDS)
 
@@ -99,6 +101,8 @@ class Mark(Record):
 
 def snapped(mark: Mark, scene: Scene, frame: int) -> Mark:
     """The mark with each spot that was given as a place, and lies near a landmark on that frame, hung on the landmark."""
+    if mark.kind == "freehand":
+        return mark
     reach = SNAPS_WITHIN * scene.rep.size[1]
     known = [
         (body, landmark)
@@ -230,6 +234,13 @@ def _force(mark: Mark, now: _Now) -> list[Shape]:
     return [Stroke(role="push", points=tuple(now.places), head="end"), *_words(mark, now.places[-1])]
 
 
+def _freehand(mark: Mark, now: _Now) -> list[Shape]:
+    """A line that was drawn by hand is of its frame: a moment later the body has gone from under it."""
+    if not now.wants:
+        return []
+    return [Stroke(role="look", points=tuple(now.places)), *_words(mark, now.places[-1])]
+
+
 def _line(mark: Mark, now: _Now) -> list[Shape]:
     places = now.places
     wanted: list[Shape] = [Stroke(role="wanted", points=(places[0], places[-1]))] if len(places) > 2 and now.wants else []
@@ -331,4 +342,5 @@ _SHAPES = {
     "space": _space,
     "look": _look,
     "words": _only_words,
+    "freehand": _freehand,
 }

@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Header, Response
 from fastapi.responses import StreamingResponse
 
-from lacertus.services.corrections import correct, examples
+from lacertus.services.corrections import correct, examples, phrases
 from lacertus.services.corrections.correct import Drawing
 from lacertus.store.media import media
 from lacertus.web.corrections import schemas as cor
@@ -83,6 +83,12 @@ def read_still(correction_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsk
 def read_choices(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> list[cor.ExampleChoiceOut]:
     """What can stand beside a correction: the student's own best rep, another's who lends pictures, the studio's figure."""
     return [cor.ExampleChoiceOut(source=c.source, words=c.words) for c in examples.choices(db, coach.academy_id, correction_id)]
+
+
+@router.get("/corrections/{correction_id}/phrases")
+def read_phrases(correction_id: uuid.UUID, coach: SignedIn, db: Db) -> list[str]:
+    """Words for a correction: what this coach wrote for the same checkpoint before, the most used first, then the technique's."""
+    return phrases.known(db, coach.academy_id, coach.id, correction_id)
 
 
 @router.put("/corrections/{correction_id}/example")

@@ -52,7 +52,19 @@ class TestSpots:
         with pytest.raises(ValidationError, match=r"a spot is a landmark|is not a landmark"):
             Spot(**spot)
 
-    @pytest.mark.parametrize(("kind", "count"), [("force", 1), ("angle", 4), ("look", 2), ("path", 0), ("weight", 1)])
+    def test_a_line_by_hand_stands_where_it_was_drawn_about_its_frame_only(self) -> None:
+        spots = tuple(at(100 + 5 * i, 200 + 3 * i) for i in range(40))
+        mark = snapped(Mark(kind="freehand", spots=spots), scene(LEG), 10)
+        assert mark.spots == spots
+        shapes = drawn([mark], scene(LEG), range(30), at=10)
+        shown = [frame for frame, found in enumerate(shapes) if found]
+        assert 10 in shown
+        assert 0 < len(shown) < 30
+        assert shapes[10][0].points == tuple((float(spot.x), float(spot.y)) for spot in spots)  # type: ignore[union-attr,arg-type]
+
+    @pytest.mark.parametrize(
+        ("kind", "count"), [("force", 1), ("angle", 4), ("look", 2), ("path", 0), ("weight", 1), ("freehand", 1), ("line", 7)]
+    )
     def test_a_mark_hangs_on_as_many_spots_as_it_needs(self, kind: Any, count: int) -> None:
         with pytest.raises(ValidationError, match="hangs on"):
             Mark(kind=kind, spots=tuple(at(1, i) for i in range(count)))

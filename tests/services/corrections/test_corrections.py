@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import pytest
 from PIL import Image
+from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from lacertus.core.corrections.default_corrections import nearest_wanted
@@ -17,7 +18,7 @@ from lacertus.core.corrections.marks import Mark, Spot
 from lacertus.core.corrections.shapes import Stroke
 from lacertus.core.errors import BadInput
 from lacertus.jobs import tasks
-from lacertus.services.corrections import correct, examples
+from lacertus.services.corrections import correct, examples, phrases
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.people import accounts, people
 from lacertus.services.review import loading
@@ -25,7 +26,9 @@ from lacertus.services.review import review as reviewing
 from lacertus.services.sheets import finish as finishing
 from lacertus.store import queue
 from lacertus.store.media import media, review_key
+from lacertus.store.tables import Account, Review
 from lacertus.video.inspect import inspect_clip
+from tests import watch
 from tests.drawn import PUSH, default_of_rep, drawing
 from tests.halls import Hall, cut, judged, read_in
 
@@ -62,6 +65,23 @@ class TestDrawing:
             correct.draw(db, where.academy, rep, drawing(**changes))
         db.rollback()
         assert loading.load(db, where.academy, review).corrections == []
+
+    def test_words_that_a_coach_used_before_are_offered_first_the_most_used_before_all(
+        self, db: Session, where: Hall, rep: uuid.UUID
+    ) -> None:
+        for cue in ("Lift the knee", "Show me the knee", "Show me the knee"):
+            correct.draw(db, where.academy, rep, drawing(cue=cue))
+        now = correct.draw(db, where.academy, rep, drawing(cue="Up")).id
+        db.commit()
+        account = db.scalars(select(Account.id)).first()
+        assert account is not None
+        with watch.paused():
+            db.execute(update(Review).values(account_id=account))
+        found = phrases.known(db, where.academy, account, now)
+        assert found[:2] == ["Show me the knee", "Lift the knee"]
+        assert "Knee first then foot" in found
+        # Another coach begins with the technique's own.
+        assert "Lift the knee" not in phrases.known(db, where.academy, uuid.uuid4(), now)
 
     def test_sent_twice_it_is_drawn_once_and_can_be_changed_and_taken_away(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID

@@ -1,4 +1,6 @@
+import { untrack } from 'svelte'
 import { frameAt, midTime } from './frames'
+import type { FrameRing } from './ring'
 
 /** Shares of the file's own pace; `real` is the pace of reality, which differs where the clip was captured at
  * high speed. */
@@ -8,11 +10,13 @@ export type Speed = (typeof SPEEDS)[number] | 'real'
 const SLOWEST = 0.0625
 const FASTEST = 16
 /** While a key is held, a step so often (milliseconds), as quick as the screen can follow. */
-const RUN_MS = 33
+const RUN_MS = 25
+/** So long after the last step the film itself goes to the frame on screen. */
+const REST_MS = 120
 
 /**
  * Steps a plain <video> by frame. `wanted` is the frame asked for, `shown` the one on the screen: it
- * changes only when the browser has presented that frame.
+ * changes only when the browser has presented that frame, or when its picture, decoded beforehand, was drawn over the film.
  */
 export class Player {
   wanted = $state(0)
@@ -21,6 +25,13 @@ export class Player {
   speed = $state<Speed>(0.25)
   sound = $state(false)
   loop = $state<{ first: number; last: number } | null>(null)
+  /** A picture decoded beforehand covers the film, which is not there yet. */
+  covered = $state(false)
+  #ring: FrameRing | null = null
+  #cover: HTMLCanvasElement | null = null
+  #resting: ReturnType<typeof setTimeout> | null = null
+  /** The frame that the film itself shows. */
+  #presented = -1
   #video: HTMLVideoElement | null = null
   #seeking = false
   #filmless = false
@@ -30,6 +41,10 @@ export class Player {
 
   /** Take over a video element whose frames begin at `pts` (seconds of the file) and `real` (seconds of reality). */
   attach(video: HTMLVideoElement, pts: readonly number[], real: readonly number[] = pts): () => void {
+    // Which frame is asked for at the moment is not what an effect that attaches hangs on.
+    return untrack(() => this.#attach(video, pts, real))
+  }
+  #attach(video: HTMLVideoElement, pts: readonly number[], real: readonly number[]): () => void {
     this.#video = video
     this.#pts = pts
     this.#real = real
@@ -43,16 +58,32 @@ export class Player {
     this.#watch(video)
     // An element that is on the page already, at some frame, presents nothing until it is moved.
     if (video.readyState >= 2) {
-      this.shown = frameAt(pts, video.currentTime)
+      this.shown = this.#presented = frameAt(pts, video.currentTime)
       if (this.shown !== this.wanted) this.#seek()
     }
     return () => {
       this.rest()
+      this.#lift()
       video.removeEventListener('seeked', seeked)
       video.removeEventListener('pause', paused)
       video.removeEventListener('loadeddata', loaded)
       this.#video = null
     }
+  }
+
+  /** Draw pictures that were decoded beforehand over the film; returns what ends that. */
+  cover(canvas: HTMLCanvasElement, ring: FrameRing): () => void {
+    this.#cover = canvas
+    this.#ring = ring
+    ring.centre(this.wanted)
+    return () => {
+      this.#cover = this.#ring = null
+      this.covered = false
+    }
+  }
+  /** A picture was decoded: shown, where it is the one that is waited for. */
+  came(frame: number): void {
+    if (frame === this.wanted && this.underWay && this.#draw()) this.#restSoon()
   }
 
   /** Step through the frames of a clip whose film is not kept: the frame asked for is the one shown. */
@@ -90,8 +121,32 @@ export class Player {
     this.pause()
     // Before an element is taken over the last frame is not known.
     this.wanted = Math.max(0, Math.min(this.last < 0 ? Infinity : this.last, Math.round(frame)))
-    if (this.#filmless) this.shown = this.wanted
+    if (this.#filmless) return void (this.shown = this.wanted)
+    this.#ring?.centre(this.wanted)
+    if (this.#draw()) this.#restSoon()
     else if (!this.#seeking) this.#seek()
+  }
+
+  /** Draw the frame that is asked for over the film, where it was decoded beforehand. */
+  #draw(): boolean {
+    const picture = this.playing ? undefined : this.#ring?.get(this.wanted)
+    const pen = picture && this.#cover?.getContext('2d')
+    if (!picture || !this.#cover || !pen) return false
+    if (this.shown === this.wanted && !this.covered) return true
+    if (this.#cover.width !== picture.width || this.#cover.height !== picture.height)
+      [this.#cover.width, this.#cover.height] = [picture.width, picture.height]
+    pen.drawImage(picture, 0, 0)
+    this.covered = true
+    this.shown = this.wanted
+    return true
+  }
+  /** Once nobody steps any more the film goes to the frame, and is shown in all its lines. */
+  #restSoon(): void {
+    if (this.#resting !== null) clearTimeout(this.#resting)
+    this.#resting = setTimeout(() => {
+      this.#resting = null
+      if (!this.playing && !this.#seeking) this.#seek()
+    }, REST_MS)
   }
 
   step(by: number): void {
@@ -103,7 +158,7 @@ export class Player {
     if (this.#running !== null) return
     this.step(by)
     this.#running = setInterval(() => {
-      if (!this.#seeking) this.step(by)
+      if (!this.underWay) this.step(by)
     }, RUN_MS)
   }
 
@@ -116,9 +171,12 @@ export class Player {
   toggle(): void {
     if (!this.#video) return
     if (this.playing) return this.pause()
+    this.#lift()
     const { loop } = this
     if (loop && (this.shown < loop.first || this.shown >= loop.last))
       this.#video.currentTime = midTime(this.#pts, loop.first)
+    else if (frameAt(this.#pts, this.#video.currentTime) !== this.wanted)
+      this.#video.currentTime = midTime(this.#pts, this.wanted)
     this.playing = true
     this.#pace()
     void this.#video.play().catch(() => (this.playing = false))
@@ -158,12 +216,24 @@ export class Player {
     this.#video.currentTime = midTime(this.#pts, this.wanted)
   }
 
+  /** Show the film itself again. */
+  #lift(): void {
+    if (this.#resting !== null) clearTimeout(this.#resting)
+    this.#resting = null
+    this.covered = false
+  }
+
   #seeked(): void {
     this.#seeking = false
     if (this.playing || !this.#video) return
+    // While it is stepped on, the film need not follow every step.
+    if (this.#resting !== null && this.covered && this.shown === this.wanted) return
     if (frameAt(this.#pts, this.#video.currentTime) !== this.wanted) this.#seek()
-    // A seek inside the frame on screen presents nothing new, so the callback below stays silent.
-    else if (!('requestVideoFrameCallback' in this.#video)) this.shown = this.wanted
+    // A seek inside the frame that the film shows already presents nothing new, so the callback below stays silent.
+    else if (this.#presented === this.wanted || !('requestVideoFrameCallback' in this.#video)) {
+      this.covered = false
+      this.shown = this.wanted
+    }
   }
 
   #paused(): void {
@@ -178,7 +248,12 @@ export class Player {
     if (!('requestVideoFrameCallback' in video)) return
     const presented = (_now: number, frame: VideoFrameCallbackMetadata) => {
       if (this.#video !== video) return
-      this.shown = frameAt(this.#pts, frame.mediaTime)
+      const at = (this.#presented = frameAt(this.#pts, frame.mediaTime))
+      // A picture that covers the film is newer than what the film shows, until both are of one frame.
+      if (!this.covered || at === this.wanted) {
+        this.covered = false
+        this.shown = at
+      }
       if (this.playing) this.#played(video)
       video.requestVideoFrameCallback(presented)
     }

@@ -21,7 +21,8 @@
     if (!open || known === open.id) return
     known = open.id
     cue = open.cue
-    queueMicrotask(() => (field?.focus(), field?.select()))
+    const busy = own.speaking || own.placing !== null
+    if (!busy) queueMicrotask(() => (field?.focus(), field?.select()))
   })
   function save(event: SubmitEvent): void {
     event.preventDefault()
@@ -29,6 +30,8 @@
     if (cue.trim() !== open.cue) own.change({ cue: cue.trim() })
     own.close()
   }
+  /** The coach’s own words for this before, then the technique’s. */
+  const phrases = $derived(own.phrases.filter((one) => one !== cue).slice(0, 4))
   const wantedOf = (event: Event) => {
     const value = (event.currentTarget as HTMLInputElement).valueAsNumber
     return Number.isFinite(value) ? value : null
@@ -58,6 +61,11 @@
       >
       <button class="button main">Save <kbd>↵</kbd></button>
     </form>
+    {#if phrases.length}<p class="mt-1 flex flex-wrap gap-1" aria-label="Words for it">
+        {#each phrases as phrase (phrase)}<button type="button" class="chip" onclick={() => (cue = phrase)}
+            >“{phrase}”</button
+          >{/each}
+      </p>{/if}
     <ul class="mt-1">
       {#each open.marks as mark, i (i)}
         <li class="flex items-center gap-2">

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from 'svelte'
   import { seconds as spokenSeconds } from '../../parts/words'
   import type { Bench } from '../state/bench.svelte'
 
@@ -12,6 +13,14 @@
   let began = 0
   let failure = $state('')
   let sending = $state(false)
+
+  // Asked for by key: the recording begins as soon as the correction is there.
+  $effect(() => {
+    if (!bench.corrections.speaking || !open) return
+    bench.corrections.speaking = false
+    if (!untrack(() => recorder)) void record()
+  })
+  const focus = (node: HTMLElement) => node.focus()
 
   async function record(): Promise<void> {
     failure = ''
@@ -51,6 +60,7 @@
 {#if recorder}<button
     class="button"
     style="border-color: var(--alarm); color: var(--alarm)"
+    use:focus
     onclick={() => recorder?.stop()}
     data-testid="record">● recording, stop</button
   >

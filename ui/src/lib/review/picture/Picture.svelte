@@ -1,10 +1,12 @@
 <script lang="ts">
+  import { untrack } from 'svelte'
   import Rotate3d from '@lucide/svelte/icons/rotate-3d'
   import X from '@lucide/svelte/icons/x'
   import Shapes from '../../parts/Shapes.svelte'
   import { shown as withUnit, spoken } from '../../parts/words'
   import type { Bench } from '../state/bench.svelte'
   import type { Place } from '../state/desk'
+  import { openRing } from '../../player/ring'
   import { same } from '../state/points.svelte'
   import Measured from '../checkpoints/Measured.svelte'
   import Lens from './Lens.svelte'
@@ -29,11 +31,43 @@
 
   // The player takes over the element as soon as it is on the page, and lets go of it when it leaves.
   $effect(() => {
-    const letGo = bench.clip.has_film
-      ? video && bench.player.attach(video, bench.clip.pts_s, bench.clip.real_s)
-      : bench.player.attachNothing(bench.clip.pts_s, bench.clip.real_s)
-    return () => void letGo?.()
+    const element = video
+    const { clip, player } = bench
+    const letGo = clip.has_film
+      ? element && player.attach(element, clip.pts_s, clip.real_s)
+      : untrack(() => player.attachNothing(clip.pts_s, clip.real_s))
+    return () => untrack(() => void letGo?.())
   })
+
+  let cover = $state<HTMLCanvasElement>()
+  // Pictures around the frame on screen are decoded beforehand, so that a step need not wait for a seek.
+  $effect(() => {
+    const canvas = cover
+    if (!canvas || !bench.clip.has_film) return
+    let end: () => void = () => undefined
+    let left = false
+    const { player, clip } = bench
+    openRing(`/api/clips/${clip.id}/video`, clip.pts_s, (frame) => player.came(frame)).then(
+      (opened) => {
+        if (!opened) return
+        if (left) return opened.close()
+        const uncover = untrack(() => player.cover(canvas, opened.ring))
+        end = () => untrack(() => (uncover(), opened.close()))
+      },
+      // A browser that cannot decode it steps by seeking, as before.
+      // A browser that cannot decode it steps by seeking, as before.
+      () => undefined,
+    )
+    return () => {
+      left = true
+      end()
+    }
+  })
+
+  /** The places clicked so far for a mark; a line by hand is shown as it is drawn. */
+  const clicked = $derived(
+    bench.corrections.placing?.kind === 'freehand' ? [] : (bench.corrections.placing?.spots ?? []),
+  )
 
   const marks = { performer: 'var(--performer-mark)', partner: 'var(--partner-mark)' }
 
@@ -136,6 +170,8 @@
     svg?.setPointerCapture(event.pointerId)
     if (bench.tool === 'height') return bench.reference.markHeight(at)
     if (bench.tool === 'collect') return bench.reference.collectSpot(at)
+    if (bench.tool === 'mark' && bench.corrections.placing?.kind === 'freehand')
+      return bench.corrections.trace(at, 4 * scale)
     if (bench.tool === 'mark') return bench.corrections.spot(at)
     const handle = bench.corrections.handles.find((one) => Math.hypot(one.x - at.x, one.y - at.y) < 12 * scale)
     if (handle) return void (bench.corrections.moving = { mark: handle.mark, spot: handle.spot, place: at })
@@ -166,11 +202,14 @@
     }
     const at = place(event)
     hover = at
+    if (event.buttons & 1 && bench.corrections.placing?.kind === 'freehand')
+      return bench.corrections.trace(at, 4 * scale)
     if (bench.corrections.moving) bench.corrections.moving = { ...bench.corrections.moving, place: at }
     else if (held) drag(held, at)
   }
   function up(event: PointerEvent): void {
     if (panned) return void (panned = null)
+    if (bench.corrections.placing?.kind === 'freehand') return bench.corrections.endTrace()
     if (bench.corrections.moving) return bench.corrections.drop()
     if (held) bench.points.place(held, place(event))
     held = null
@@ -213,6 +252,12 @@
           aria-label="Clip, frame {bench.player.shown}"
           onerror={() => (videoFailed = true)}
         ></video>
+        <canvas
+          bind:this={cover}
+          class="absolute inset-0 h-full w-full"
+          style:visibility={bench.player.covered ? 'visible' : 'hidden'}
+          aria-hidden="true"
+        ></canvas>
       {:else}
         <p class="absolute inset-x-0 top-0 p-3 text-center text-sm" style="color: #c9cdc8">
           The video of this clip is not stored here. Its marks, points and verdicts are.
@@ -333,7 +378,13 @@
             stroke-width={1.5 * scale}
           />
         {/each}
-        {#each bench.corrections.placing?.spots ?? [] as spot, i (i)}<circle
+        {#if bench.corrections.placing?.kind === 'freehand'}<polyline
+            points={bench.corrections.placing.spots.map((spot) => `${spot.x},${spot.y}`).join(' ')}
+            fill="none"
+            stroke="#ffc861"
+            stroke-width={3 * scale}
+          />{/if}
+        {#each clicked as spot, i (i)}<circle
             cx={spot.x}
             cy={spot.y}
             r={6 * scale}

@@ -58,6 +58,8 @@
         ['P', 'place its points'],
         ['H', 'mark the performer’s height; ⇧H the partner’s'],
         ['C', 'make the default correction of a missed one, or open it; its words, then Enter'],
+        ['⇧C', 'draw a line by hand on this frame, on its correction'],
+        ['⇧V', 'speak over it: a voice note on its correction'],
         ['Z', 'copy the open correction to the other reps that missed it'],
         ['Delete', 'delete the open correction'],
         ['O', 'overrule the verdict, with a reason'],

@@ -17,6 +17,7 @@ export const KINDS: Record<MarkKind, { name: string; asking: readonly string[] }
   space: { name: 'space to close', asking: ['one side of the space', 'the other side'] },
   look: { name: 'look here', asking: ['the place to look at'] },
   words: { name: 'words', asking: ['where the words stand'] },
+  freehand: { name: 'line by hand', asking: ['where the line begins, and draw it'] },
 }
 
 /** What corrections need of the bench. */
@@ -36,8 +37,12 @@ export class Corrections {
   placing = $state<{ kind: MarkKind; spots: Place[] } | null>(null)
   /** A spot that is being dragged. */
   moving = $state<{ mark: number; spot: number; place: Place } | null>(null)
+  /** A voice note is to be recorded as soon as the correction is there. */
+  speaking = $state(false)
   drawn = $state.raw<Record<string, Stretch[]>>({})
   choices = $state.raw<Schemas['ExampleChoiceOut'][]>([])
+  /** Words for it: the coach’s own before, then the technique’s. */
+  phrases = $state.raw<string[]>([])
 
   constructor(readonly bench: CorrectingDesk) {}
 
@@ -84,14 +89,30 @@ export class Corrections {
     }
     this.show(id)
   }
+  /** Speak over the current checkpoint: its correction is made where there is none, and the recording begins. */
+  speak(): void {
+    this.#ready()
+    this.speaking = this.openId !== null
+  }
+  /** Draw a line by hand over the frame on screen, on the correction of the current checkpoint. */
+  drawByHand(): void {
+    this.#ready()
+    if (this.openId) this.place('freehand')
+  }
+  /** The correction of the current checkpoint is open, made where there is none. */
+  #ready(): void {
+    if (!this.openId) this.drawDefault()
+  }
   show(id: string): void {
     this.bench.dropTool()
     this.openId = id
     this.choices = []
+    this.phrases = []
     void this.#readChoices(id)
   }
   close(): void {
     this.openId = this.placing = this.moving = null
+    this.speaking = false
     if (this.bench.tool === 'mark') this.bench.tool = 'look'
   }
 
@@ -131,6 +152,24 @@ export class Corrections {
     this.bench.tool = 'look'
     this.change({ marks: [...open.marks, mark] })
   }
+  /** The hand moves on: another place of the line that is being drawn. */
+  trace(at: Place, apart: number): void {
+    const { placing } = this
+    if (placing?.kind !== 'freehand') return
+    const last = placing.spots.at(-1)
+    if (last && Math.hypot(last.x - at.x, last.y - at.y) < apart) return
+    this.placing = { ...placing, spots: [...placing.spots, at] }
+  }
+  /** The line is drawn: it goes onto the correction. */
+  endTrace(): void {
+    const { placing, open } = this
+    if (placing?.kind !== 'freehand' || placing.spots.length === 0) return
+    this.placing = null
+    this.bench.tool = 'look'
+    const spots = thinned(placing.spots, MOST_TRACED).map(fixed)
+    if (open && spots.length > 1)
+      this.change({ marks: [...open.marks, { kind: 'freehand', spots, wanted: null, words: '' }] })
+  }
   setMark(index: number, change: Partial<Mark> | null): void {
     const { open } = this
     if (!open) return
@@ -145,7 +184,8 @@ export class Corrections {
     const { open, moving } = this
     if (!open || this.bench.finished) return []
     return open.marks.flatMap((mark, m) =>
-      mark.spots.flatMap((spot, s): Handle[] => {
+      // A line by hand has no corners to drag: it is drawn anew.
+      (mark.kind === 'freehand' ? [] : mark.spots).flatMap((spot, s): Handle[] => {
         if (moving?.mark === m && moving.spot === s) return [{ mark: m, spot: s, ...moving.place, held: true }]
         const at = this.#placeOf(spot)
         return at ? [{ mark: m, spot: s, ...at, held: false }] : []
@@ -198,9 +238,18 @@ export class Corrections {
       const found = await client.GET('/api/corrections/{correction_id}/example', {
         params: { path: { correction_id: id } },
       })
-      if (found.data && this.openId === id) return void (this.choices = found.data)
+      if (found.data && this.openId === id) {
+        this.choices = found.data
+        return this.#readPhrases(id)
+      }
       await new Promise((done) => setTimeout(done, 250))
     }
+  }
+  async #readPhrases(id: string): Promise<void> {
+    const found = await client.GET('/api/corrections/{correction_id}/phrases', {
+      params: { path: { correction_id: id } },
+    })
+    if (found.data && this.openId === id) this.phrases = found.data
   }
   example(source: Schemas['ExampleIn']['source']): void {
     if (this.open) this.bench.act(changes.putExample(this.open, source))
@@ -222,6 +271,16 @@ export class Corrections {
   async dropVoice(): Promise<void> {
     if (this.open) this.bench.review = await send(changes.dropVoice(this.open))
   }
+}
+
+/** So many places of a line that was drawn by hand are kept; the server keeps no more. */
+const MOST_TRACED = 60
+
+/** At most so many of the places, the first and the last among them, evenly chosen. */
+export function thinned(spots: readonly Place[], most: number): Place[] {
+  if (spots.length <= most) return [...spots]
+  const step = (spots.length - 1) / (most - 1)
+  return Array.from({ length: most }, (_, i) => spots[Math.round(i * step)] as Place)
 }
 
 interface Handle extends Place {

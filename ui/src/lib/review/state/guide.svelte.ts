@@ -152,7 +152,8 @@ export class Guide {
     const event = left.event ?? ''
     const number = bench.marking.events.findIndex((one) => one.key === event) + 1
     const proposal = rep.proposed.find((one) => one.event === event)
-    const there = !proposal || proposal.frame === bench.player.wanted || bench.player.wanted !== this.#rest
+    const moved = bench.player.wanted !== this.#rest
+    const there = moved || proposal?.frame === bench.player.wanted
     const others: Step['others'] = []
     if (proposal && !(there && proposal.frame === bench.player.wanted))
       others.push({ key: 'Q', does: `mark at ${proposal.frame}`, run: () => bench.marking.acceptProposed() })
@@ -166,16 +167,21 @@ export class Guide {
       others.push({ key: `⇧${number}`, does: 'did not happen', run: () => bench.marking.didNotHappen(event) })
     return {
       what: `Next: ${spoken(event)}`,
-      more: `${left.words}.`,
-      enter: there
-        ? { does: `mark it at frame ${bench.player.wanted}`, run: () => this.#markAndGoOn(rep, event) }
-        : {
-            does: `go to frame ${proposal.frame}, where it seems to be`,
-            run: () => {
-              bench.player.go(proposal.frame)
-              this.#rest = MOVED
+      more: `${left.words}.${there || proposal ? '' : ' Step to it with the arrow keys.'}`,
+      ...(there
+        ? { enter: { does: `mark it at frame ${bench.player.wanted}`, run: () => this.#markAndGoOn(rep, event) } }
+        : {}),
+      ...(!there && proposal
+        ? {
+            enter: {
+              does: `go to frame ${proposal.frame}, where it seems to be`,
+              run: () => {
+                bench.player.go(proposal.frame)
+                this.#rest = MOVED
+              },
             },
-          },
+          }
+        : {}),
       others,
     }
   }
@@ -302,6 +308,16 @@ export class Guide {
 
   // --- while a tool is taken -----------------------------------------------------------------------
 
+  #clickWhat(): string {
+    const { tool, reference } = this.bench
+    if (tool === 'height')
+      return reference.heightFrom
+        ? 'Click the sole of the foot'
+        : `Click the crown of the ${reference.heightBody}’s head, in a frame of standing straight`
+    if (tool === 'collect')
+      return `Click ${reference.collecting?.asking[reference.collecting.spots.length] ?? 'a spot'}`
+    return 'Click where the mark goes'
+  }
   #tool(): Step {
     const { bench } = this
     const end = { key: 'Esc', does: 'put the tool down', run: () => bench.dropTool() }
@@ -329,7 +345,7 @@ export class Guide {
         enter: { does: 'go on', run: () => bench.dropTool() },
       }
     }
-    return { what: 'Click in the picture', more: 'The line in the picture says where.', others: [end] }
+    return { what: this.#clickWhat(), more: '', others: [end] }
   }
 }
 

@@ -78,6 +78,19 @@ describe('the line that leads', () => {
     expect(bench.saver.waiting.at(-1)).toMatchObject({ body: { frames: [33] } })
   })
 
+  it('marks nothing while the coach has not moved and nothing is proposed', () => {
+    const events = ['knee_top', 'full_reach'].map((event) => left({ kind: 'event', event }))
+    const bench = open({ reps: [rep('a', { left: events })] })
+    bench.guide.enter()
+    expect(bench.saver.waiting).toEqual([])
+    bench.player.go(35)
+    bench.guide.enter()
+    // The next event does not lie where this one does.
+    bench.review = { ...bench.review, reps: [rep('a', { left: events.slice(1), events: { knee_top: [35] } })] }
+    bench.guide.enter()
+    expect(bench.saver.waiting).toHaveLength(1)
+  })
+
   it('shows where the next event seems to be as one is marked', () => {
     const events = ['knee_top', 'full_reach'].map((event) => left({ kind: 'event', event }))
     const bench = open({

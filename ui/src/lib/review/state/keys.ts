@@ -80,6 +80,8 @@ export function bindKeys(
     n: () => bench.marking.answer(false),
     p: () => !bench.finished && (bench.rep?.needs.length ?? 0) > 0 && bench.take('points'),
     c: () => bench.corrections.drawDefault(),
+    'Shift+C': () => bench.corrections.drawByHand(),
+    'Shift+V': () => bench.corrections.speak(),
     z: () => bench.corrections.copy(),
     h: () => takeHeight(bench, 'performer'),
     'Shift+H': () => takeHeight(bench, 'partner'),
