@@ -98,6 +98,7 @@
       {/each}
     </div>
   {/if}
+  {#if bench.saver.failure}<p class="notice bad mt-3" role="alert">{bench.saver.failure}</p>{/if}
   <div class="mt-5 flex justify-end gap-3">
     <button class="button" onclick={() => (open = false)}>Go on reviewing</button>
     <!-- svelte-ignore a11y_autofocus -->

@@ -24,7 +24,7 @@ export class Guide {
   /** What was left for later, by rep and what it is about. */
   #skipped = $state.raw<ReadonlySet<string>>(new Set())
   /** The frame at which the playhead was left by the bench itself; once it is elsewhere, the coach has moved it. */
-  #rest = $state(MOVED)
+  #rest = $state(0)
 
   constructor(private readonly bench: Bench) {}
 
@@ -153,7 +153,8 @@ export class Guide {
     const number = bench.marking.events.findIndex((one) => one.key === event) + 1
     const proposal = rep.proposed.find((one) => one.event === event)
     const moved = bench.player.wanted !== this.#rest
-    const there = moved || proposal?.frame === bench.player.wanted
+    const inside = rep.first_frame <= bench.player.wanted && bench.player.wanted <= rep.last_frame
+    const there = inside && (moved || proposal?.frame === bench.player.wanted)
     const others: Step['others'] = []
     if (proposal && !(there && proposal.frame === bench.player.wanted))
       others.push({ key: 'Q', does: `mark at ${proposal.frame}`, run: () => bench.marking.acceptProposed() })
