@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.services.review import review as reviewing
 from lacertus.services.review.cuts import RepCut
-from lacertus.store.tables import Account, EventMark, PointRow, Review, SignIn
+from lacertus.store.tables import Account, EventMark, PointRow, RepRow, Review, SignIn
 from tests.browser import walk
 from tests.halls import PASSWORD, Hall, read_in
 
@@ -190,6 +190,27 @@ def test_points_are_placed_and_a_review_finished_by_keyboard_alone(page: Page, d
     expect(page.get_by_role("heading", name="Sheet for A Student")).to_be_visible()
     db.expire_all()
     assert db.get_one(Review, uuid.UUID(str(begun["review"]))).finished_at is not None
+
+
+def test_a_cut_that_is_too_short_is_extended_by_marking_outside_of_it(page: Page, db: Session, begun: dict[str, Any]) -> None:
+    last = begun["range"][1]
+    walk.go_to(page, last + 2)
+    page.keyboard.press("5")
+    expect(line(page)).to_contain_text(f"Frame {last + 2} lies outside rep 1")
+    page.keyboard.press("Escape")
+    assert events(db) == {}
+    page.keyboard.press("5")
+    page.keyboard.press("Enter")
+    walk.saved(page)
+    assert events(db) == {"foot_down": [last + 2]}
+    assert db.scalars(select(RepRow.last_frame)).one() == last + 2
+
+
+def test_tracking_with_nothing_placed_asks_for_points_first(page: Page, db: Session, begun: dict[str, Any]) -> None:
+    walk.go_to(page, begun["events"]["knee_top"][0])
+    page.keyboard.press("k")
+    expect(line(page)).to_contain_text("Click the performer’s")
+    expect(page.get_by_role("status").filter(has_text="a handful is enough, then K tracks the body")).to_be_visible()
 
 
 def test_a_verdict_that_an_act_moved_is_named(page: Page, db: Session, begun: dict[str, Any]) -> None:

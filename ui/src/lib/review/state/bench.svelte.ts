@@ -183,6 +183,7 @@ export class Bench implements Desk {
     this.strand.span = null
     this.points.selected = null
     this.marking.overruling = false
+    this.marking.outside = null
     this.corrections.close()
     this.player.loop = null
     const rep = this.rep
@@ -234,6 +235,7 @@ export class Bench implements Desk {
     this.tool = 'look'
     this.reference.collecting = this.reference.heightFrom = null
     this.marking.overruling = this.fixes.choosing = false
+    this.marking.outside = null
     this.live.rest()
     this.points.selected = this.points.picked = this.points.cross = null
     this.corrections.close()

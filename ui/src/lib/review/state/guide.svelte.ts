@@ -47,6 +47,7 @@ export class Guide {
     if (bench.finished) return null
     if (bench.tool !== 'look') return this.#tool()
     if (!bench.rep) return this.#cutting()
+    if (bench.marking.outside) return this.#outside(bench.rep, bench.marking.outside)
     return this.#inRep(bench.rep)
   }
 
@@ -107,6 +108,17 @@ export class Guide {
       }
     if (next) return { ...this.#of(rep, next), skip: () => this.#skip(keyOf(rep, next)) }
     return this.#correct(rep) ?? this.#elsewhere(rep)
+  }
+
+  /** An event was marked where the cut does not reach. */
+  #outside(rep: Rep, { event, frame }: { event: string; frame: number }): Step {
+    const { bench } = this
+    return {
+      what: `Frame ${frame} lies outside rep ${bench.numberOf(rep)}`,
+      more: `It was cut from ${rep.first_frame} to ${rep.last_frame}.`,
+      enter: { does: `extend the rep and mark ${spoken(event)} here`, run: () => bench.marking.extend() },
+      others: [{ key: 'Esc', does: 'leave it', run: () => bench.dropTool() }],
+    }
   }
 
   #of(rep: Rep, left: Left): Step {

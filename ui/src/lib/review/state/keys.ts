@@ -92,7 +92,7 @@ export function bindKeys(
       bench.judgement &&
       bench.judgement.verdict !== 'not_asked' &&
       (bench.marking.overruling = true),
-    k: () => bench.tracking.start(),
+    k: () => track(bench),
     u: () => !bench.finished && bench.points.toggleHidden(),
     v: () => !bench.finished && bench.tool === 'points' && bench.points.copyNear(),
     b: toggleFacts,
@@ -151,6 +151,12 @@ function stepRep(bench: Bench, by: number): void {
   const at = reps.findIndex((rep) => rep.id === bench.repId)
   const next = reps[(at + by + reps.length) % Math.max(reps.length, 1)]
   if (next) bench.choose(next.id)
+}
+
+/** Track; where nothing is placed that tells about the bodies, place that first. */
+function track(bench: Bench): void {
+  if (bench.tracking.can) bench.tracking.start()
+  else if (bench.rep && !bench.finished && !bench.tracking.runs && bench.tool !== 'points') bench.take('points')
 }
 
 function takeHeight(bench: Bench, body: 'performer' | 'partner'): void {

@@ -2,7 +2,10 @@ import type { Schemas, Technique } from '../../api/client'
 import * as changes from './changes'
 import type { Desk } from './desk'
 
-type Needs = Pick<Desk, 'rep' | 'technique' | 'checkpoint' | 'checkpointId' | 'finished' | 'player' | 'act'> & {
+type Needs = Pick<
+  Desk,
+  'review' | 'rep' | 'technique' | 'checkpoint' | 'checkpointId' | 'finished' | 'player' | 'act'
+> & {
   chooseCheckpoint(id: string): void
 }
 
@@ -10,6 +13,8 @@ type Needs = Pick<Desk, 'rep' | 'technique' | 'checkpoint' | 'checkpointId' | 'f
 export class Marking {
   /** True while the coach writes why a verdict is overruled. */
   overruling = $state(false)
+  /** An event that was marked outside of the rep: it is asked whether the cut is to reach so far. */
+  outside = $state<{ event: string; frame: number } | null>(null)
 
   constructor(private readonly desk: Needs) {}
 
@@ -34,8 +39,28 @@ export class Marking {
     const { rep, player } = this.desk
     if (!rep) return
     const frame = player.shown
+    if (frame < rep.first_frame || frame > rep.last_frame) return void (this.outside = { event, frame })
     const again = rep.events[event]?.includes(frame)
     this.desk.act(changes.markEvent(rep, event, again ? null : [frame]))
+  }
+
+  /** Let the rep reach to where an event was marked outside of it, and mark it. */
+  extend(): void {
+    const { rep, review } = this.desk
+    const { outside } = this
+    this.outside = null
+    if (!rep || !outside) return
+    const { event, frame } = outside
+    const reach = {
+      first_frame: Math.min(rep.first_frame, frame),
+      last_frame: Math.max(rep.last_frame, frame),
+    }
+    this.desk.act(
+      changes.together('extend the rep', [
+        changes.changeRep(review.id, rep, reach),
+        changes.markEvent(rep, event, [frame]),
+      ]),
+    )
   }
 
   /** Mark an event at the frame on screen beside where it is marked already, as it may come several times; on a frame of its own
