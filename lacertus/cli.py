@@ -12,30 +12,20 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
-from pydantic import TypeAdapter, ValidationError
 from rich.console import Console
 from rich.progress import Progress
 from rich.table import Table
 
 from lacertus.commands.plan import plan_app
 from lacertus.core.errors import BadInput, BadRep, BadTechnique, LacertusError
-from lacertus.core.measuring.body import BodyName
-from lacertus.core.measuring.repfile import Body, RepFile, read_rep
-from lacertus.core.measuring.scene import Scene
-from lacertus.core.model import problems_of
-from lacertus.core.progress.fix_first import Group, fix_first_of
-from lacertus.core.review.choice import choice_of
-from lacertus.core.review.judgement import Judgement
-from lacertus.core.review.reactions import reacted
-from lacertus.core.review.rep_set import judge_set
-from lacertus.core.review.views.tied import judge_reps
-from lacertus.core.techniques.definition import Technique
-from lacertus.core.techniques.reaction import Reaction
-from lacertus.jsonfile import JsonLimits, parse_json
-from lacertus.ledgerfile import Found, families, ledgers, read_ledger
-from lacertus.library import check_file, load_technique, shipped, shipped_technique
+from lacertus.jsonfile import JsonLimits
 
 if TYPE_CHECKING:
+    from lacertus.core.measuring.body import BodyName
+    from lacertus.core.measuring.repfile import Body, RepFile
+    from lacertus.core.review.judgement import Judgement
+    from lacertus.core.techniques.definition import Technique
+    from lacertus.ledgerfile import Found
     from lacertus.services.people.links import Made
 
 REP_LIMITS = JsonLimits(most_bytes=200_000_000, most_values=20_000_000)
@@ -123,6 +113,10 @@ def judge(
     as_json: AsJson = False,
 ) -> None:
     """Judge a rep, or several as a set."""
+    from lacertus.core.progress.fix_first import Group, fix_first_of
+    from lacertus.core.review.views.tied import judge_reps
+    from lacertus.library import load_technique, shipped_technique
+
     given = load_technique(technique) if technique else None
     files = [file for path in reps for file in _rep_files(path)]
     read = [_load_rep(file) for file in files]
@@ -143,6 +137,11 @@ def judge(
 
 
 def _rep_dict(technique: Technique, rep: RepFile, judged: tuple[Judgement, ...]) -> dict[str, Any]:
+    from lacertus.core.measuring.scene import Scene
+    from lacertus.core.review.choice import choice_of
+    from lacertus.core.review.reactions import reacted
+    from lacertus.core.techniques.reaction import Reaction
+
     choice = choice_of(technique, judged)
     return {
         "choice": None if choice is None else choice.value,
@@ -161,10 +160,14 @@ def _rep_files(path: Path) -> list[Path]:
 
 
 def _load_rep(path: Path) -> RepFile:
+    from lacertus.core.measuring.repfile import read_rep
+
     return read_rep(_read_json(path), path.name)
 
 
 def _read_json(path: Path) -> Any:
+    from lacertus.jsonfile import parse_json
+
     try:
         if path.stat().st_size > REP_LIMITS.most_bytes:
             raise BadRep(f"{path.name} is larger than a rep file may be ({REP_LIMITS.most_bytes // 1_000_000} MB)")
@@ -188,6 +191,8 @@ def _sets(
     techniques: list[Technique], reps: list[RepFile], judged: tuple[tuple[Judgement, ...], ...]
 ) -> list[tuple[Judgement, ...]]:
     """What the reps of each technique show together."""
+    from lacertus.core.review.rep_set import judge_set
+
     groups: dict[str, list[int]] = {}
     for i, technique in enumerate(techniques):
         groups.setdefault(technique.id, []).append(i)
@@ -217,6 +222,8 @@ def ledger(
     as_json: AsJson = False,
 ) -> None:
     """The fault ledger of a CSV of judgements: what keeps coming back, and when to look again."""
+    from lacertus.ledgerfile import families, ledgers, read_ledger
+
     rows, day = read_ledger(file), _day(on)
     found = ledgers(rows, day)
     if as_json:
@@ -294,7 +301,13 @@ def track(
 
 
 def _load_bodies(path: Path) -> dict[BodyName, Body]:
+    from lacertus.core.measuring.body import BodyName
+    from lacertus.core.measuring.repfile import Body
+    from lacertus.core.model import problems_of
+
     data = _read_json(path)
+    from pydantic import TypeAdapter, ValidationError
+
     try:
         return TypeAdapter(dict[BodyName, Body]).validate_python(data)
     except ValidationError as error:
@@ -304,6 +317,8 @@ def _load_bodies(path: Path) -> dict[BodyName, Body]:
 @technique_app.command("check")
 def technique_check(file: Path, as_json: AsJson = False) -> None:
     """Check a technique file: every problem with its path and line."""
+    from lacertus.library import check_file
+
     try:
         technique = check_file(file)
     except BadTechnique as error:
@@ -317,7 +332,11 @@ def technique_check(file: Path, as_json: AsJson = False) -> None:
 @technique_app.command("list")
 def technique_list(as_json: AsJson = False) -> None:
     """List the shipped techniques."""
-    rows = [{"id": t.id, "name": t.names.main, "family": t.family} for t in shipped()]
+    from lacertus.yamlfile import parse_own
+
+    # They ship checked, so that a list of them need not build each.
+    told = [parse_own(path) for path in sorted((Path(__file__).parent / "library" / "techniques").glob("*.yaml"))]
+    rows = [{"id": one["id"], "name": one["names"]["main"], "family": one["family"]} for one in told]
     if as_json:
         _print_json(rows)
         return
@@ -328,6 +347,8 @@ def technique_list(as_json: AsJson = False) -> None:
 @technique_app.command("show")
 def technique_show(technique_id: str, as_json: AsJson = False) -> None:
     """Print a shipped technique."""
+    from lacertus.library import shipped_technique
+
     data = shipped_technique(technique_id).model_dump(mode="json", by_alias=True, exclude_defaults=True)
     _print_json(data) if as_json else typer.echo(json.dumps(data, ensure_ascii=False, indent=2))
 

@@ -18,7 +18,7 @@ from lacertus.services.review.cuts import RepCut
 from lacertus.services.review.review import Spot
 from lacertus.store.tables import Account
 from tests.browser import walk
-from tests.browser.opening import KICK_EVENTS
+from tests.browser.walk import KICK_EVENTS
 from tests.halls import Hall, read_in
 
 LEG = ["right_hip", "right_knee", "right_ankle"]

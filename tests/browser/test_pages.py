@@ -14,7 +14,7 @@ from lacertus.core.measuring.repfile import read_rep
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.transfer import rep_files
 from tests.browser import walk
-from tests.browser.opening import KICK_EVENTS, open_bench, send
+from tests.browser.walk import KICK_EVENTS, open_bench, send
 from tests.core.build import points, rep_data
 from tests.halls import Hall
 

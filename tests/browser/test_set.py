@@ -15,7 +15,7 @@ from lacertus.studio.clips import record
 from lacertus.studio.scene import truth
 from lacertus.studio.script import read_script, shots_of
 from tests.browser import walk
-from tests.browser.opening import KICK_EVENTS, open_bench
+from tests.browser.walk import KICK_EVENTS, open_bench
 
 KICK = shipped_technique("front-kick")
 REPS = [

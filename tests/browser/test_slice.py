@@ -11,7 +11,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.browser import walk
-from tests.browser.opening import KICK_EVENTS, open_bench, send
+from tests.browser.walk import KICK_EVENTS, open_bench, send
 from tests.halls import Hall
 from tests.place import Server
 

@@ -15,7 +15,7 @@ from lacertus.services.people import links
 from lacertus.services.students import links as own_links
 from lacertus.store.tables import InboxRow
 from tests.browser import walk
-from tests.browser.opening import KICK_EVENTS
+from tests.browser.walk import KICK_EVENTS
 from tests.halls import Hall
 from tests.place import Server
 

@@ -18,6 +18,7 @@ from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 from lacertus.studio.picture.stamp import read_stamp
 from tests.halls import EMAIL, PASSWORD
 
+KICK_EVENTS = ["foot_off", "knee_top", "full_reach", "folded", "foot_down"]
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = (
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
@@ -253,3 +254,20 @@ PANES = """
 }
 """
 """Makes `window.panes()`: of each pane of a comparison the number in its picture, the frame that is due and the one told."""
+
+
+# --- from the clips to the bench ----------------------------------------------------------------------
+
+
+def send(page: Page, *files: Path) -> None:
+    pick(page, "student", "A Student")
+    page.get_by_test_id("files").set_input_files(list(files))
+
+
+def open_bench(page: Page, clip: Path) -> None:
+    send(page, clip)
+    line = page.locator(f'[data-clip="{clip.name}"]')
+    line.get_by_role("link", name="Review").click(timeout=60_000)
+    expect(page.get_by_test_id("frame")).to_have_text("0")
+    expect(page.locator("[data-checkpoint]").first).to_be_visible()
+    first_picture(page)

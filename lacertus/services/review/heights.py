@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lacertus.core.measuring.repfile import RepFile
-from lacertus.core.review.heights import OfferedHeight, from_limbs, from_scale
+from lacertus.core.review.guiding.heights import OfferedHeight, from_limbs, from_scale
 from lacertus.store.tables import Clip, Review, Student
 
 LOOKED_BACK = 20

@@ -19,10 +19,10 @@ from lacertus.core.progress.fix_first import Fix, Group, as_chosen, fix_first_of
 from lacertus.core.progress.ledger import Session
 from lacertus.core.review.asking import asked_events
 from lacertus.core.review.choice import RepChoice, choice_of, with_choice
-from lacertus.core.review.heights import OfferedHeight
+from lacertus.core.review.guiding.heights import OfferedHeight
+from lacertus.core.review.guiding.left import Left, left_in
 from lacertus.core.review.judge import Need, needed_points
 from lacertus.core.review.judgement import Judgement
-from lacertus.core.review.left import Left, left_in
 from lacertus.core.review.overrule import overruled
 from lacertus.core.review.proposals import MarkedRep, Proposed, proposed_events
 from lacertus.core.review.reactions import Reacted, reacted

@@ -15,10 +15,10 @@ from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.progress.fix_first import Choice, Fix
 from lacertus.core.review.blind_remarking import Scatter
 from lacertus.core.review.choice import RepChoice
-from lacertus.core.review.heights import OfferedHeight
+from lacertus.core.review.guiding.heights import OfferedHeight
+from lacertus.core.review.guiding.left import Left
 from lacertus.core.review.judge import Need
 from lacertus.core.review.judgement import Judgement
-from lacertus.core.review.left import Left
 from lacertus.core.review.proposals import Proposed
 from lacertus.core.review.reactions import Reacted
 from lacertus.core.review.reference import FrameOfReference

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lacertus.core.measuring.body import PROPORTIONS
-from lacertus.core.review.heights import from_limbs, from_scale
+from lacertus.core.review.guiding.heights import from_limbs, from_scale
 from tests.core.build import points, rep
 
 

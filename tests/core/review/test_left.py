@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lacertus.core.review.asking import asked_events
+from lacertus.core.review.guiding.left import GUIDING, Left, left_in
 from lacertus.core.review.judge import judge_rep, needed_points
-from lacertus.core.review.left import GUIDING, Left, left_in
 from tests.core.build import by_eye, checkpoint, points, rep, return_time, technique
 
 CHECKS = (checkpoint(), return_time(), by_eye())
