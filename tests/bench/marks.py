@@ -21,7 +21,7 @@ from rich.table import Table
 
 from lacertus.core.measuring.repfile import read_rep
 from lacertus.local.postgres import free_port
-from lacertus.services.review import held
+from lacertus.services.review.kept import held
 from lacertus.services.techniques import catalogue
 from lacertus.services.transfer import rep_files
 from lacertus.store import database

@@ -20,7 +20,7 @@ from lacertus.core.measuring.body import BODIES, LANDMARKS
 from lacertus.core.measuring.scene import Scene
 from lacertus.services.compare import sides as loading_sides
 from lacertus.services.compare.sides import MARGIN_S, LoadedSide
-from lacertus.services.review.at_hand import at_hand
+from lacertus.services.review.kept.at_hand import at_hand
 
 FEWEST, MOST = 2, 4
 Array = NDArray[np.float64]

@@ -17,7 +17,7 @@ from lacertus.core.errors import BadInput
 from lacertus.core.techniques.checkpoint import Checkpoint
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.review import loading
-from lacertus.services.review.at_hand import at_hand
+from lacertus.services.review.kept.at_hand import at_hand
 from lacertus.services.review.view import JudgedRep, view_of
 
 Array = NDArray[np.float64]

@@ -16,8 +16,9 @@ from lacertus.core.review.overrule import Overrule, overruled
 from lacertus.core.review.views.tied import Solved, View, judge_moved, judge_solved, judge_views, solved
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.errors import NotFound
-from lacertus.services.review import at_hand, loading, tied
+from lacertus.services.review import loading, tied
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.kept import at_hand
 from lacertus.services.review.review import Spot
 from lacertus.services.review.view import view_of
 

@@ -19,7 +19,7 @@ from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.review.overrule import Overrule
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.errors import Conflict, NotFound
-from lacertus.services.review import held
+from lacertus.services.review.kept import held
 from lacertus.store.media import NoMedia, made_key, media
 from lacertus.store.tables import Clip, RepRow, Review
 from lacertus.video.intake.reading import CAMERA, TRACES

@@ -19,7 +19,7 @@ from lacertus.core.review.views.believed import BelievedBody, believed
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import loading, tied
 from lacertus.services.review import review as reviewing
-from lacertus.services.review.at_hand import at_hand
+from lacertus.services.review.kept.at_hand import at_hand
 from lacertus.services.techniques import catalogue
 from lacertus.store.tables import Review
 

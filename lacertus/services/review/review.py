@@ -22,7 +22,7 @@ from lacertus.services.people import consents, people
 from lacertus.services.people.rights import Right, check, needs
 from lacertus.services.review import blind_remarking
 from lacertus.services.review.cuts import RepChanges, RepCut
-from lacertus.services.review.held import put_back
+from lacertus.services.review.kept.held import put_back
 from lacertus.services.review.loading import (
     fitted_to,
     for_change,

@@ -25,7 +25,7 @@ from lacertus.core.review.reconcile import Observed, path_of
 from lacertus.core.review.tracking import Tracked
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import loading, tied
-from lacertus.services.review.held import put_back
+from lacertus.services.review.kept.held import put_back
 from lacertus.services.techniques import catalogue
 from lacertus.store import queue
 from lacertus.store.media import NoMedia, made_key, media

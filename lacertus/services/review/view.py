@@ -29,9 +29,10 @@ from lacertus.core.review.reactions import Reacted, reacted
 from lacertus.core.review.views.tied import View, judge_views
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.progress import ledger
-from lacertus.services.review import heights, held, tied
-from lacertus.services.review.at_hand import at_hand
-from lacertus.services.review.fingerprint import fingerprint_of
+from lacertus.services.review import heights, tied
+from lacertus.services.review.kept import held
+from lacertus.services.review.kept.at_hand import at_hand
+from lacertus.services.review.kept.fingerprint import fingerprint_of
 from lacertus.services.review.loading import given_verdicts, onsets_of, rep_file
 from lacertus.services.techniques import adaptations, catalogue, starts
 from lacertus.store.tables import JobRow, MadeStart, RepRow, Review, Revision, SheetAnswer, TechniqueVersion

@@ -10,7 +10,7 @@ from lacertus.core.measuring.repfile import RepFile, read_rep
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
-from lacertus.services.review.at_hand import at_hand
+from lacertus.services.review.kept.at_hand import at_hand
 from tests.bench.in_depth import EVENTS
 from tests.core.measuring.space.films import TECHNIQUE, dragged, filmed
 
