@@ -161,7 +161,7 @@
     {failure} <a class="underline" href="#/clips">Back to the clips</a>
   </p>{/if}
 {#if bench}
-  <div class="flex h-full flex-col">
+  <div class="bench">
     <RepBar
       {bench}
       openClip={() => (clipCard = true)}
@@ -169,12 +169,14 @@
       factsOpen={facts || bench.review.reps.length === 0}
     />
     {#if facts || (bench.review.reps.length === 0 && !bench.finished)}<RepFacts {bench} />{/if}
-    <div class="grid min-h-0 flex-1" style="grid-template-columns: minmax(0, 1fr) minmax(430px, 38%)">
-      <div class="flex min-h-0 flex-col p-2">
-        <div class="min-h-0 flex-1"><Picture {bench} /></div>
+    <div class="sides">
+      <div class="film">
+        <div class="picture" style:--shape={(bench.clip.width ?? 16) / (bench.clip.height ?? 9)}>
+          <Picture {bench} />
+        </div>
         <Strand {bench} />
       </div>
-      <div class="flex min-h-0 flex-col" style="border-left: 1px solid var(--rule)">
+      <div class="list">
         {#if bench.rep?.blind_of}<Blind {bench} />{:else}
           {#key bench.clip.id}<Questions clip={bench.clip.id} />{/key}
           <CheckpointList {bench} />
@@ -219,6 +221,61 @@
 {:else if !failure}<p class="soft p-6">Opening the clip…</p>{/if}
 
 <style>
+  .bench {
+    display: flex;
+    height: 100%;
+    flex-direction: column;
+  }
+  .sides {
+    display: grid;
+    min-height: 0;
+    flex: 1;
+    grid-template-columns: minmax(0, 1fr) minmax(430px, 38%);
+  }
+  .film,
+  .list {
+    display: flex;
+    min-height: 0;
+    flex-direction: column;
+  }
+  .film {
+    padding: 0.5rem;
+  }
+  .picture {
+    min-height: 0;
+    flex: 1;
+  }
+  .list {
+    border-left: 1px solid var(--rule);
+  }
+  /* On a phone everything stands below one another: the film stays in sight, to watch, answer and speak. */
+  @media (max-width: 760px) {
+    .bench {
+      height: auto;
+    }
+    .sides {
+      display: block;
+    }
+    .film {
+      display: contents;
+    }
+    .picture {
+      max-height: 46vh;
+      flex: none;
+      aspect-ratio: var(--shape);
+    }
+    .list {
+      border-left: none;
+      border-top: 1px solid var(--rule);
+    }
+  }
+  @media (max-width: 760px) and (min-height: 600px) {
+    .picture {
+      position: sticky;
+      z-index: 3;
+      top: 0;
+    }
+  }
   .alarm {
     color: var(--alarm);
   }

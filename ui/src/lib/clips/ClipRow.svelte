@@ -62,7 +62,7 @@
         class="text-left font-semibold"
         onclick={name}
         data-testid="line"
-        aria-label="Edit name: {line || 'no name yet'}"
+        aria-label="Edit name: {line || (clip.suggested ? `${clip.suggested}?` : 'Student and technique?')}"
       >
         {#if line}{line}{:else}<span class="soft font-normal italic"
             >{clip.suggested ? `${clip.suggested}?` : 'Student and technique?'}</span

@@ -84,7 +84,7 @@
                 onchange={(event) => change(i, { minutes: Math.max(1, Math.round(Number(event.currentTarget.value))) })}
               /> min</label
             >{:else}<span class="num soft text-sm">{unit.minutes} min</span>{/if}
-          {#if may}<span class="ml-auto flex gap-2 print:hidden">
+          {#if may}<span class="small ml-auto flex gap-1 print:hidden">
               <button aria-label="Earlier: {unit.name}" disabled={unit.locked} onclick={() => move(i, i - 1)}
                 ><ArrowUp size={16} aria-hidden="true" /></button
               >
@@ -153,5 +153,11 @@
   }
   button:disabled {
     opacity: 0.35;
+  }
+  .small button {
+    display: grid;
+    min-width: 26px;
+    min-height: 26px;
+    place-items: center;
   }
 </style>

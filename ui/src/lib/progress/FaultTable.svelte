@@ -42,6 +42,11 @@
       failure = error instanceof Error ? error.message : String(error)
     }
   }
+  /** What stands in a cell: how many of how many, or a sign where nothing was judged firmly. */
+  function cellText(found: { exposures: number; misses: number; borderline: number }): string {
+    if (found.exposures > 0) return `${found.misses}/${found.exposures}`
+    return found.borderline ? '◐' : '□'
+  }
 </script>
 
 {#if failure}<p class="notice bad mt-2 text-sm" role="alert">{failure}</p>{/if}
@@ -93,14 +98,11 @@
                   class:turned={found.changed}
                   disabled={!row.technique}
                   title="{longDay(on)}: {cellWords(found)}"
-                  aria-label="{spoken(row.fault || row.family)}, {longDay(on)}: {cellWords(found)}"
+                  aria-label="{cellText(found)}: {spoken(row.fault || row.family)}, {longDay(on)}, {cellWords(found)}"
                   onclick={() => void look(row, on)}
                 >
-                  {found.exposures > 0
-                    ? `${found.misses}/${found.exposures}`
-                    : found.borderline
-                      ? '◐'
-                      : '□'}{#if found.changed}<span class="mark" aria-hidden="true">{STATES[found.state].glyph}</span
+                  {cellText(found)}{#if found.changed}<span class="mark" aria-hidden="true"
+                      >{STATES[found.state].glyph}</span
                     >{/if}
                 </button>
               {/if}

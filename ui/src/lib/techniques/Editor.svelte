@@ -54,7 +54,7 @@
           lintGutter(),
           look,
           syntaxHighlighting(colours),
-          EditorView.contentAttributes.of({ 'aria-label': 'Technique file', spellcheck: 'false' }),
+          EditorView.contentAttributes.of({ 'aria-label': 'Technique file', spellcheck: 'false', tabindex: '0' }),
           EditorView.updateListener.of((update) => update.docChanged && changed(update.state.doc.toString())),
         ],
       }),

@@ -120,6 +120,15 @@
     border-left: 4px solid transparent;
     min-height: 2.1rem;
   }
+  /* On a phone the range gives way: the value says enough. */
+  @media (max-width: 760px) {
+    .row {
+      grid-template-columns: minmax(0, 1fr) auto 92px;
+    }
+    .wide {
+      display: none;
+    }
+  }
   .ask {
     font-size: 0.87rem;
     line-height: 1.2;

@@ -169,8 +169,10 @@
       {/if}
       <div class="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-sm">
         {#if byEye && !bench.finished && bench.rep}
-          <button class="action" onclick={() => bench.marking.answer(true)}><kbd>Y</kbd> Yes, as it should be</button>
-          <button class="action" onclick={() => bench.marking.answer(false)}><kbd>N</kbd> no</button>
+          <button class="action tall" onclick={() => bench.marking.answer(true)}
+            ><kbd>Y</kbd> Yes, as it should be</button
+          >
+          <button class="action tall" onclick={() => bench.marking.answer(false)}><kbd>N</kbd> no</button>
         {/if}
         {#if bench.rep?.needs.length && !bench.finished}
           <button class="action" class:on={bench.tool === 'points'} onclick={() => bench.take('points')}
@@ -198,6 +200,9 @@
             class="action"
             onclick={() => (bench.marking.overruling = true)}><kbd>O</kbd> overrule</button
           >{/if}
+        {#if bench.corrections.can}<button class="action md:hidden" onclick={() => bench.corrections.speak()}
+            ><kbd>⇧V</kbd> speak over it</button
+          >{/if}
         {#if bench.corrections.can}<button class="action" onclick={() => bench.corrections.drawDefault()}
             ><kbd>C</kbd>
             {bench.corrections.ofRep.some((one) => one.checkpoint === checkpoint.id) ? 'correction' : 'correct'}</button
@@ -211,6 +216,12 @@
 <style>
   .action:hover {
     text-decoration: underline;
+  }
+  @media (max-width: 760px) {
+    .action.tall {
+      padding: 0.5rem 0.9rem;
+      border: 1px solid var(--ink);
+    }
   }
   .action.on {
     font-weight: 650;

@@ -95,7 +95,7 @@
   })
 </script>
 
-<span class="flex gap-0.5" aria-label="Frames around this one" data-testid="neighbours">
+<span class="flex gap-0.5" role="group" aria-label="Frames around this one" data-testid="neighbours">
   {#each frames as frame, i (i)}
     <button
       class="shot"

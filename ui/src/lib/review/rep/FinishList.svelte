@@ -91,7 +91,7 @@
               <span class="w-6 flex-none"
                 >{#if number < 10}<kbd>{number}</kbd>{/if}</span
               >
-              <button class="text-left underline" onclick={() => go(row)}>{row.words}</button>
+              <button class="min-h-6 text-left underline" onclick={() => go(row)}>{row.words}</button>
             </li>
           {/each}
         </ul>

@@ -38,13 +38,8 @@
         onclick={openClip}><Film size={14} aria-hidden="true" />clip{bench.clip.capture_sure ? '' : ' ?'}</button
       >{/snippet}</Tip
   >
-  <button
-    class="line"
-    aria-expanded={factsOpen}
-    aria-label="How it was done: {words.join(', ')}. Change"
-    title="Change how it was done (B)"
-    onclick={facts}
-    ><span class="said"
+  <button class="line" aria-expanded={factsOpen} title="Change how it was done (B)" onclick={facts}
+    ><span class="sr-only">How it was done: </span><span class="said"
       ><b>{words[0]}</b>{#each words.slice(1) as word (word)}<span class="soft">{' · '}</span>{word}{/each}</span
     >{#if factsOpen}<ChevronUp size={15} aria-hidden="true" />{:else}<ChevronDown
         size={15}
@@ -52,7 +47,7 @@
       />{/if}</button
   >
   {#if differing}<span class="soft text-sm whitespace-nowrap" data-testid="differing">{differing}</span>{/if}
-  <span class="reps ml-auto flex items-center gap-1" aria-label="Reps">
+  <span class="reps ml-auto flex items-center gap-1" role="group" aria-label="Reps">
     {#each bench.review.reps as rep, i (rep.id)}
       <button
         class="num rep"
@@ -63,6 +58,11 @@
         >{rep.blind_of ? `${bench.numberOf(rep)}b` : i + 1}</button
       >
     {/each}
+    {#if !bench.finished && bench.review.proposals.length > 0 && bench.rep}<button
+        class="rep asks"
+        onclick={() => bench.choose(null)}
+        title="Cuts that are proposed and neither accepted nor dropped">{bench.review.proposals.length} proposed</button
+      >{/if}
     {#if !bench.finished}<button
         class="rep"
         class:current={bench.rep === null}

@@ -279,6 +279,7 @@
 
 <style>
   .field {
+    min-height: 26px;
     padding: 0.1rem 0.3rem;
     max-width: 11rem;
     font-size: 0.85rem;
@@ -288,6 +289,7 @@
     font-size: 0.85rem;
   }
   .pick :global(input) {
+    min-height: 26px;
     padding: 0.1rem 1.4rem 0.1rem 0.3rem;
     font-size: 0.85rem;
     text-overflow: ellipsis;

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import ChevronLeft from '@lucide/svelte/icons/chevron-left'
+  import ChevronRight from '@lucide/svelte/icons/chevron-right'
   import { clock, shownSpeed, spoken } from '../../parts/words'
   import type { Bench } from '../state/bench.svelte'
   import CurveBand from './CurveBand.svelte'
@@ -139,7 +141,7 @@
   $effect(() => bench.strand.follow())
 </script>
 
-<div class="flex items-baseline gap-5 pt-1 pb-0.5">
+<div class="flex flex-wrap items-baseline gap-x-5 px-2 pt-1 pb-0.5 sm:px-0">
   {#if typing}
     <!-- svelte-ignore a11y_autofocus -->
     <input
@@ -157,7 +159,7 @@
     <button
       class="num text-3xl font-semibold"
       data-testid="frame"
-      aria-label="frame"
+      aria-label="frame {bench.player.shown}"
       aria-busy={bench.player.underWay}
       title="Type a frame number (J)"
       onclick={() => (typing = true)}>{bench.player.shown}</button
@@ -170,15 +172,28 @@
       ? `Real time; ${clock(bench.clip.pts_s[bench.player.shown] ?? 0)} in the file`
       : 'Time in the clip'}>{clock(real)}{bench.player.highSpeed ? ' real' : ''} {inRep && `· ${inRep}`}</span
   >
-  {#if next && bench.rep && bench.clip.has_film && !bench.finished}<span class="ml-auto self-start"
+  {#if next && bench.rep && bench.clip.has_film && !bench.finished}<span class="ml-auto self-start max-md:hidden"
       ><Neighbours {bench} /></span
-    ><span class="soft text-sm"><kbd>?</kbd> keys</span>
-  {:else}<span class="soft ml-auto text-sm"
+    ><span class="soft text-sm max-md:hidden"><kbd>?</kbd> keys</span>
+  {:else}<span class="soft ml-auto text-sm max-md:hidden"
       ><kbd>←</kbd> <kbd>→</kbd> frame &nbsp; <kbd>space</kbd>
       {bench.player.playing ? 'stops' : 'plays'} at {shownSpeed(bench.player.speed)}{bench.player.loop
         ? ', looping'
         : ''} &nbsp; <kbd>?</kbd> keys</span
     >{/if}
+</div>
+<!-- A finger has no keys: the frames one by one, and playing, as buttons. -->
+<div class="flex items-center gap-2 px-2 pb-1 md:hidden">
+  <button class="button" onclick={() => bench.player.step(-1)} aria-label="One frame back"
+    ><ChevronLeft size={18} aria-hidden="true" /></button
+  >
+  <button class="button grow justify-center" onclick={() => bench.player.toggle()}
+    >{bench.player.playing ? 'Stop' : 'Play'} at {shownSpeed(bench.player.speed)}</button
+  >
+  <button class="button" onclick={() => bench.player.cycleSpeed()}>Speed</button>
+  <button class="button" onclick={() => bench.player.step(1)} aria-label="One frame on"
+    ><ChevronRight size={18} aria-hidden="true" /></button
+  >
 </div>
 <div bind:clientWidth={width} class="relative" style="height: {HEIGHT}px">
   {#if bench.clip.film}

@@ -1,0 +1,110 @@
+"""Every main screen by axe: nothing serious or critical against WCAG 2.2 AA, light and dark, and enlarged to twice its size."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any, Literal
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from lacertus.services.review import review as reviewing
+from lacertus.store.tables import Review
+from tests.browser import walk
+from tests.halls import EMAIL, PASSWORD, Hall, cut, read_in
+from tests.place import Server
+from tests.sessions import bring
+
+AXE = Path(__file__).parents[2] / "ui" / "node_modules" / "axe-core" / "axe.min.js"
+RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+RUN = """(tags) => axe.run(document, { runOnly: { type: 'tag', values: tags } }).then((found) => found.violations)"""
+SCREENS = (
+    "/", "/clips", "/inbox", "/students", "/classes", "/curriculum", "/rounds", "/techniques", "/techniques/front-kick",
+    "/techniques/front-kick/edit", "/grades", "/academy", "/people", "/account",
+)  # fmt: skip
+LOOKS: dict[str, tuple[Literal["light", "dark"], int, int]] = {
+    "light": ("light", 1280, 800),
+    "dark": ("dark", 1280, 800),
+    "enlarged": ("light", 640, 400),
+}
+"""Enlarged to 200 %, a screen has half the room."""
+
+
+def serious(page: Page) -> list[str]:
+    """What axe finds that is serious or critical: the rule, and where."""
+    page.evaluate(AXE.read_text(encoding="utf-8"))
+    found: list[dict[str, Any]] = page.evaluate(RUN, RULES)
+    return [
+        f"{one['id']} at {[node['target'] for node in one['nodes'][:4]]}: {one['help']}"
+        for one in found
+        if one["impact"] in ("serious", "critical")
+    ]
+
+
+@pytest.fixture(params=LOOKS)
+def looked(request: pytest.FixtureRequest, browser: Browser, server: Server, where: Hall) -> Iterator[Page]:
+    scheme, width, height = LOOKS[request.param]
+    context = browser.new_context(
+        viewport={"width": width, "height": height}, color_scheme=scheme, reduced_motion="reduce", bypass_csp=True
+    )
+    page = context.new_page()
+    context.request.post(f"{server.url}/api/session", data={"email": EMAIL, "password": PASSWORD})
+    page.goto(f"{server.url}/#/clips")
+    expect(page.get_by_role("heading", name="Clips")).to_be_visible()
+    yield page
+    context.close()
+
+
+def test_every_screen(looked: Page, server: Server, db: Session, where: Hall) -> None:
+    bring(db, where, 2, [{"toes": False, "how": {"side": "left"}}] * 3)
+    bring(db, where, 1, [{"toes": False, "how": {"side": "left"}}] * 3, finish=False)
+    wrong: dict[str, list[str]] = {}
+    for path in (*SCREENS, f"/students/{where.student}"):
+        looked.goto(f"{server.url}/#{path}")
+        expect(looked.get_by_role("heading").first).to_be_visible()
+        looked.wait_for_load_state("networkidle")
+        wrong[path] = serious(looked)
+    assert {path: found for path, found in wrong.items() if found} == {}
+
+
+def test_the_bench_in_each_of_its_states(
+    looked: Page, server: Server, db: Session, where: Hall, clips: dict[str, Path], truths: dict[str, Any], tmp_path: Path
+) -> None:
+    clip = read_in(db, where, clips["constant"], tmp_path)
+    review = reviewing.open_review(db, where.academy, clip).id
+    db.commit()
+    looked.goto(f"{server.url}/#/bench/{clip}")
+    walk.first_shown(looked)
+    wrong = {"nothing cut": serious(looked)}
+    cut(db, where, review, truths["constant"]["reps"][0])
+    looked.reload()
+    walk.first_shown(looked)
+    walk.row(looked, "leg_straight").click()
+    wrong["a rep"] = serious(looked)
+    states: dict[str, Callable[[], None]] = {
+        "facts": lambda: looked.keyboard.press("b"),
+        "points": lambda: looked.keyboard.press("p"),
+        "curve": lambda: (looked.keyboard.press("Escape"), looked.keyboard.press("Shift+G"))[-1],
+        "keys": lambda: looked.keyboard.press("?"),
+        "clip": lambda: (looked.keyboard.press("Escape"), looked.keyboard.press("i"))[-1],
+        "finish": lambda: (looked.keyboard.press("Escape"), looked.get_by_role("button", name="Finish review").click())[-1],
+    }
+    for name, reach in states.items():
+        reach()
+        looked.wait_for_timeout(400)
+        wrong[name] = serious(looked)
+    assert {name: found for name, found in wrong.items() if found} == {}
+
+
+def test_signing_in_and_the_sheet(looked: Page, server: Server, db: Session, where: Hall) -> None:
+    bring(db, where, 1, [{"toes": False, "how": {"side": "left"}}] * 3)
+    looked.goto(f"{server.url}/#/sheet/{db.scalars(select(Review.id)).one()}")
+    expect(looked.get_by_role("heading", name="Sheet for A Student")).to_be_visible()
+    wrong = {"sheet": serious(looked)}
+    looked.get_by_role("button", name="Sign out").click()
+    expect(looked.get_by_label("Password")).to_be_visible()
+    wrong["sign in"] = serious(looked)
+    assert {name: found for name, found in wrong.items() if found} == {}
