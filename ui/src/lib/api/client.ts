@@ -98,7 +98,7 @@ export async function send<Answer = Review>(change: Change): Promise<Answer> {
 }
 
 /** What tells this window of the browser from others; it stays over a reload. */
-function windowName(): string {
+export function windowName(): string {
   const known = sessionStorage.getItem('lacertus.window')
   if (known) return known
   const made = newId()

@@ -1,4 +1,4 @@
-import { client, unwrap } from '../../api/client'
+import { client, unwrap, windowName } from '../../api/client'
 import type { Bench } from './bench.svelte'
 
 const EVERY_MS = 1500
@@ -28,9 +28,9 @@ export class Others {
 
   async #look(): Promise<void> {
     const { review } = this.bench
-    const path = { params: { path: { review_id: review.id } } }
+    const asked = { params: { path: { review_id: review.id }, header: { 'X-Window': windowName() } } }
     try {
-      const last = await unwrap(client.GET('/api/reviews/{review_id}/revision', path))
+      const last = await unwrap(client.GET('/api/reviews/{review_id}/revision', asked))
       if (last.revision <= this.bench.review.revision || this.bench.saving) return
       await this.bench.refresh()
       this.told = last.by ?? ''
