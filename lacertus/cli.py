@@ -18,18 +18,23 @@ from rich.table import Table
 
 from lacertus.commands.plan import plan_app
 from lacertus.core.errors import BadInput, BadRep, BadTechnique, LacertusError
-from lacertus.jsonfile import JsonLimits
 
 if TYPE_CHECKING:
     from lacertus.core.measuring.body import BodyName
     from lacertus.core.measuring.repfile import Body, RepFile
     from lacertus.core.review.judgement import Judgement
     from lacertus.core.techniques.definition import Technique
+    from lacertus.jsonfile import JsonLimits
     from lacertus.ledgerfile import Found
     from lacertus.services.people.links import Made
 
-REP_LIMITS = JsonLimits(most_bytes=200_000_000, most_values=20_000_000)
-"""For one’s own files on one’s own machine: a truth holds every landmark in every frame."""
+
+def _rep_limits() -> JsonLimits:
+    """For one’s own files on one’s own machine: a truth holds every landmark in every frame."""
+    from lacertus.jsonfile import JsonLimits
+
+    return JsonLimits(most_bytes=200_000_000, most_values=20_000_000)
+
 
 app = typer.Typer(add_completion=False, pretty_exceptions_enable=False, help=__doc__)
 clip_app = typer.Typer(help="Read video files.")
@@ -169,9 +174,9 @@ def _read_json(path: Path) -> Any:
     from lacertus.jsonfile import parse_json
 
     try:
-        if path.stat().st_size > REP_LIMITS.most_bytes:
-            raise BadRep(f"{path.name} is larger than a rep file may be ({REP_LIMITS.most_bytes // 1_000_000} MB)")
-        return parse_json(path.read_bytes(), path.name, REP_LIMITS)
+        if path.stat().st_size > _rep_limits().most_bytes:
+            raise BadRep(f"{path.name} is larger than a rep file may be ({_rep_limits().most_bytes // 1_000_000} MB)")
+        return parse_json(path.read_bytes(), path.name, _rep_limits())
     except OSError as error:
         raise BadRep(f"{path} cannot be read: {error.strerror or error}") from error
 

@@ -7,6 +7,8 @@ import re
 from dataclasses import dataclass
 from typing import Any, NoReturn
 
+import numpy as np
+
 from lacertus.core.errors import BadInput
 from lacertus.core.texts import first_unkept
 
@@ -55,8 +57,6 @@ def parse_json(content: bytes, what: str, limits: JsonLimits | None = None) -> A
 
 def _check_size(content: bytes, what: str, limits: JsonLimits) -> None:
     """Count levels and values without reading them: what stands in texts is left out first. A stretch at a time."""
-    import numpy as np  # the command line starts without it
-
     bare = np.frombuffer(_TEXTS.sub(b"", content), dtype=np.uint8)
     depth = deepest = values = 0
     for first in range(0, bare.size, _STRETCH):

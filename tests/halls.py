@@ -6,7 +6,7 @@ import shutil
 import tempfile
 import uuid
 from dataclasses import dataclass
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, timedelta
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -14,6 +14,7 @@ from typing import Any
 from fastapi import FastAPI
 from sqlalchemy.orm import Session
 
+from lacertus.core.measuring.repfile import read_rep
 from lacertus.jobs import tasks
 from lacertus.services.clips import intake
 from lacertus.services.clips.intake import Sent
@@ -23,10 +24,13 @@ from lacertus.services.review import review as reviewing
 from lacertus.services.review.cuts import RepCut
 from lacertus.services.review.review import Spot
 from lacertus.services.review.view import JudgedRep, view_of
+from lacertus.services.sheets import finish as finishing
+from lacertus.services.transfer import rep_files
 from lacertus.store import queue
 from lacertus.store.media import made_key, media, review_key
 from lacertus.video.intake.reading import MADE, REVIEW, Reading, read_whole
 from lacertus.web.app import create_app
+from tests.core.build import points, rep_data
 
 ROOM = tempfile.TemporaryDirectory(prefix="lacertus-read-")
 EMAIL, PASSWORD = "coach@example.test", "straw-ledger-nine"
@@ -112,3 +116,21 @@ def cut(db: Session, where: Hall, review: uuid.UUID, rep: dict[str, Any]) -> uui
 
 def judged(db: Session, where: Hall, review: uuid.UUID) -> list[JudgedRep]:
     return list(view_of(loading.load(db, where.academy, review)).reps)
+
+
+TODAY = date.today()
+
+
+def bring(db: Session, where: Hall, weeks_ago: int, reps: list[dict[str, Any]], *, finish: bool = True) -> None:
+    """A review of front kicks without a film; each rep says whether the toes were drawn back, and how it was done."""
+    body = {"performer": {"height_px": 500, "landmarks": points(sigma=None, ankle=(400.0, 400.0))}}
+    # Each begins a frame later than the one before, so that they have one order everywhere.
+    files = [
+        read_rep(rep_data(bodies=body, seen={"toes_back": {"coach": rep["toes"]}}, range=[12 + number, 96]) | rep["how"])
+        for number, rep in enumerate(reps)
+    ]
+    name = f"kicks of {weeks_ago} weeks ago"
+    review = rep_files.bring_in(db, where.academy, where.student, name, TODAY - timedelta(weeks=weeks_ago), files)
+    if finish:
+        finishing.finish(db, where.academy, review.id)
+    db.commit()

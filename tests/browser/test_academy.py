@@ -16,8 +16,7 @@ from lacertus.services.people import accounts, people
 from lacertus.services.review import review as reviewing
 from lacertus.services.sheets import finish as finishing
 from tests.browser import walk
-from tests.halls import PASSWORD, Hall, cut, read_in
-from tests.sessions import bring
+from tests.halls import PASSWORD, Hall, bring, cut, read_in
 
 TODAY = date.today()
 

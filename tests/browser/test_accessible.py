@@ -14,9 +14,8 @@ from sqlalchemy.orm import Session
 from lacertus.services.review import review as reviewing
 from lacertus.store.tables import Review
 from tests.browser import walk
-from tests.halls import EMAIL, PASSWORD, Hall, cut, read_in
+from tests.halls import EMAIL, PASSWORD, Hall, bring, cut, read_in
 from tests.place import Server
-from tests.sessions import bring
 
 AXE = Path(__file__).parents[2] / "ui" / "node_modules" / "axe-core" / "axe.min.js"
 RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]

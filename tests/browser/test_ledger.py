@@ -9,8 +9,7 @@ from playwright.sync_api import Page, expect
 from sqlalchemy.orm import Session
 
 from tests.browser import walk
-from tests.halls import Hall
-from tests.sessions import bring
+from tests.halls import Hall, bring
 
 
 @pytest.fixture
