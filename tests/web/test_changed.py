@@ -94,5 +94,13 @@ def test_headers_that_make_no_sense_are_refused(windows: Windows, header: dict[s
     assert windows.events() == {}
 
 
+@pytest.mark.parametrize("name", ["%00", "%F0%9F%A5%8B", "a%0Ab", "x" * 5000])
+def test_an_address_that_makes_no_sense_is_refused_and_changes_nothing(windows: Windows, name: str) -> None:
+    before = windows.look()
+    answer = windows.client.put(f"{windows.rep}/events/{name}", json={"frames": [40]}, headers={"X-Window": "left"})
+    assert 400 <= answer.status_code < 500
+    assert windows.look() == before
+
+
 def test_the_number_of_a_review_of_nobody_here_is_not_told(windows: Windows) -> None:
     assert windows.client.get(f"/api/reviews/{uuid.uuid4()}/revision").status_code == 404

@@ -13,6 +13,7 @@ from lacertus.web.session import Db, SignedIn
 
 Window = Annotated[str, Header(alias="X-Window", max_length=64)]
 Seen = Annotated[int | None, Header(alias="X-Seen", ge=0, lt=2**31)]
+MOST_SIGNS = 400
 ABOUT = ("review_id", "rep_id", "correction_id")
 
 
@@ -22,7 +23,13 @@ def noted(request: Request, coach: SignedIn, db: Db, window: Window = "", seen: 
         return
     about = {name: key for name in ABOUT if (key := _key(request.path_params.get(name))) is not None}
     if about:
-        changed.note(db, coach.academy_id, about, request.url.path, Sender(account=coach.id, window=window, seen=seen))
+        sender = Sender(account=coach.id, window=_kept(window), seen=seen)
+        changed.note(db, coach.academy_id, about, _kept(request.url.path), sender)
+
+
+def _kept(text: str) -> str:
+    """A text from outside as it can be stored: this is read before the route has checked the names in its address."""
+    return "".join(sign for sign in text if sign.isprintable())[:MOST_SIGNS]
 
 
 def _key(text: str | None) -> uuid.UUID | None:
