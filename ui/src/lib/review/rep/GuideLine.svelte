@@ -10,7 +10,7 @@
 </script>
 
 <div
-  class="flex flex-wrap items-center gap-x-3 gap-y-0.5 pt-1 text-sm"
+  class="flex flex-wrap items-center gap-x-3 gap-y-0.5 px-2 pt-1 text-sm md:px-0"
   style="border-top: 1px solid var(--rule); min-height: 2.6rem"
   data-testid="next-event"
   role="group"
