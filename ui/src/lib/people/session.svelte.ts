@@ -51,9 +51,14 @@ class Session {
   /** Somebody was told that nobody is signed in: where that is so, a sign-in is asked for where the coach is. */
   async check(): Promise<void> {
     if (!this.coach || this.lapsed) return
-    const { response } = await client.GET('/api/session')
-    if (response.status === 401) this.lapsed = true
-    else if (response.ok) this.#goOn()
+    try {
+      const { response } = await client.GET('/api/session')
+      if (response.ok) return this.#goOn()
+      this.lapsed = response.status === 401
+    } catch {
+      // The server is away by now: what it said last counts, so that what waits is not kept without a word.
+      this.lapsed = true
+    }
   }
 
   /** Check the sign-in where the server said that nobody is signed in. */

@@ -16,7 +16,7 @@
   const KINDS: Record<Left['kind'], string> = {
     event: 'Events not marked',
     height: 'No scale',
-    lengths: 'No scale: limbs of a still frame',
+    lengths: 'No scale: limb lengths not read off a still frame',
     points: 'Points missing',
     track: 'Not tracked',
     answer: 'Questions without an answer',

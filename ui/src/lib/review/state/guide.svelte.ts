@@ -225,9 +225,9 @@ export class Guide {
     }
     if (left.kind === 'lengths')
       return {
-        what: `Take the ${body}’s limbs from this frame`,
+        what: `Read the ${body}’s limb lengths off this frame`,
         more: left.words,
-        enter: { does: 'take them here', run: () => bench.reference.readLengths(body, bench.player.shown) },
+        enter: { does: 'read them here', run: () => bench.reference.readLengths(body, bench.player.shown) },
         others: bench.reference.otherHeights(body),
       }
     return {
