@@ -131,15 +131,19 @@
         </section>
         <section class="mt-6" aria-label="What came in">
           <h2>What came in</h2>
-          <p class="mt-1 text-sm">
-            <a class="underline" href="#/inbox"
-              ><span class="num">{data.waiting}</span>
-              {data.waiting === 1 ? 'item waits' : 'items wait'} in the inbox</a
-            ><br />
-            <a class="underline" href="#/clips"
-              ><span class="num">{data.arrived}</span> {data.arrived === 1 ? 'clip' : 'clips'} in the last two days</a
-            >
-          </p>
+          <ul class="mt-1 text-sm">
+            <li>
+              <a class="inline-block py-1 underline" href="#/inbox"
+                ><span class="num">{data.waiting}</span>
+                {data.waiting === 1 ? 'item waits' : 'items wait'} in the inbox</a
+              >
+            </li>
+            <li>
+              <a class="inline-block py-1 underline" href="#/clips"
+                ><span class="num">{data.arrived}</span> {data.arrived === 1 ? 'clip' : 'clips'} in the last two days</a
+              >
+            </li>
+          </ul>
         </section>
         <details class="soft mt-6 text-sm">
           <summary>How this is ordered</summary>
