@@ -32,14 +32,21 @@ _PLAIN = {
     "extra_forbidden": "this key is not known here",
     "missing": "this key is missing",
     "finite_number": "must be a finite number",
+    "string_too_short": "is empty: write something here",
+    "string_pattern_mismatch": "takes small letters and digits, words joined by - or _, and begins with a letter",
+    "too_short": "is empty or too short: give at least 1",
 }
 
 
 def problems_of(error: ValidationError, prefix: tuple[str | int, ...] = ()) -> list[Problem]:
     """Turn Pydantic's errors into ours, a Problem each."""
+    items = error.errors(include_url=False, include_context=False, include_input=False)
+    places = [tuple(item["loc"]) for item in items]
     return [
-        Problem(path=prefix + tuple(item["loc"]), message=_PLAIN.get(item["type"], _lower(item["msg"])))
-        for item in error.errors(include_url=False, include_context=False, include_input=False)
+        Problem(path=prefix + place, message=_PLAIN.get(item["type"], _lower(item["msg"])))
+        for item, place in zip(items, places, strict=True)
+        # A list counts as too short where all that is in it has problems of its own.
+        if item["type"] != "too_short" or not any(other[: len(place)] == place != other for other in places)
     ]
 
 

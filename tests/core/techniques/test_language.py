@@ -196,5 +196,5 @@ class TestAdaptations:
         ],
     )
     def test_what_does_not_fit_is_told(self, changes: dict[str, Any]) -> None:
-        with pytest.raises(BadInput, match=r"at least 1 character|only relaxed does|has no checkpoint|is not a landmark"):
+        with pytest.raises(BadInput, match=r"is empty|only relaxed does|has no checkpoint|is not a landmark"):
             self.found(**changes)
