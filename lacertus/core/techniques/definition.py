@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal, Self
+from typing import Annotated, Literal, Self
 
 from pydantic import Field, field_validator, model_validator
 
@@ -58,6 +58,13 @@ class OptionGroup(Record):
         return self
 
 
+class MovesLike(Record):
+    """A technique whose moving figure shows this one too, and when its own events happen there: seconds from the rep's start."""
+
+    technique: Identifier
+    events: dict[Identifier, Annotated[float, Field(ge=0, le=60)]] = {}
+
+
 class Technique(Record):
     """A technique definition (docs/formats.md). `decisions` stand in older ones alone, and are judged as they were then."""
 
@@ -86,6 +93,7 @@ class Technique(Record):
     repeats: tuple[str, ...] = ()
     teaching_order: tuple[str, ...] = ()
     grades: tuple[Identifier, ...] = ()
+    moves_like: MovesLike | None = None
     blocks: tuple[str, ...] = ()
 
     @field_validator("family")

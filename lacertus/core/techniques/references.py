@@ -18,7 +18,7 @@ Found = tuple[tuple[str | int, ...], str]
 
 def reference_problems(technique: Technique) -> list[Problem]:
     """Everything that refers to something that is not there, repeats, or goes round in a circle."""
-    parts = (_phases, _names, _checkpoints, _reactions, _decisions, _layers, _starts, _drills, _cycles)
+    parts = (_phases, _names, _checkpoints, _reactions, _decisions, _layers, _starts, _drills, _moves_like, _cycles)
     return [Problem(path=path, message=message) for part in parts for path, message in part(technique)]
 
 
@@ -34,6 +34,11 @@ def _phases(technique: Technique) -> Iterator[Found]:
         for i, phase in enumerate(technique.phases)
         if phase in technique.phases[:i]
     )
+
+
+def _moves_like(technique: Technique) -> Iterator[Found]:
+    for event in technique.moves_like.events if technique.moves_like is not None else ():
+        yield from _events(technique, ("moves_like", "events", event), [event])
 
 
 def _names(technique: Technique) -> Iterator[Found]:

@@ -8,6 +8,8 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from lacertus.core.corrections.default_corrections import default_correction
 from lacertus.core.corrections.marks import drawn
 from lacertus.core.corrections.shapes import Shape
@@ -36,9 +38,33 @@ class Figure:
     shapes: tuple[Shape, ...]
 
 
+def shown_by(technique: Technique) -> str:
+    """The technique whose move the studio shows for one: its own, or the one that it says it moves like."""
+    return technique.id if technique.moves_like is None else technique.moves_like.technique
+
+
+def read_as(technique: Technique, rep: RepFile) -> RepFile:
+    """A rep of the studio's read as this technique: one that moves like another has its own events, each at its second."""
+    options = {key: choice for key, choice in rep.options.items() if key in technique.options}
+    changes: dict[str, object] = {"options": options, "technique": technique.id}
+    if technique.moves_like is not None:
+        kept = {key: frames for key, frames in rep.events.items() if key in technique.events}
+        changes["events"] = kept | {
+            key: (frame_at(rep, seconds),) for key, seconds in technique.moves_like.events.items() if key in technique.events
+        }
+    return rep.model_copy(update=changes)
+
+
+def frame_at(rep: RepFile, seconds: float) -> int:
+    """The frame of a rep that is nearest to so many seconds from its start."""
+    first, last = rep.range
+    times = np.asarray(rep.pts_s[first : last + 1])
+    return first + int(np.abs(times - times[0] - seconds).argmin())
+
+
 def can_show(technique: Technique, options: Mapping[str, str]) -> bool:
     """Whether the studio can do a technique in the options that are asked for: of most it does the usual choice alone."""
-    move = MOVES.get(technique.id)
+    move = MOVES.get(shown_by(technique))
     if move is None:
         return False
     default_choice = {key: group.default for key, group in technique.options.items()}
@@ -75,17 +101,17 @@ def _without_fault(technique: Technique, side: str, options: Mapping[str, str]) 
     from lacertus.studio.scene import truth
     from lacertus.studio.script import read_script, shots_of, view_for
 
-    known = {key: choice for key, choice in options.items() if key in MOVES[technique.id].options}
+    known = {key: choice for key, choice in options.items() if key in MOVES[shown_by(technique)].options}
     script = read_script(
         {
-            "lacertus_script": 1, "id": "reference", "technique": technique.id, "side": side, "scatter": 0,
+            "lacertus_script": 1, "id": "reference", "technique": shown_by(technique), "side": side, "scatter": 0,
             "reps": [{"options": known}],
             "recording": {"fps": FPS, "stamp": False, "sound": False},
             "camera": {"size": list(SIZE), "view": view_for(technique.best_view)},
         }
     )  # fmt: skip
     shot = shots_of(script)[0]
-    return shot, read_rep(truth(shot)["reps"][0])
+    return shot, read_as(technique, read_rep(truth(shot)["reps"][0]))
 
 
 def _draw(shot: Shot, frame: int, target: Path) -> None:

@@ -19,7 +19,7 @@ from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.techniques.checkpoint import Checkpoint
 from lacertus.core.techniques.definition import Technique
-from lacertus.services.techniques.figure import can_show
+from lacertus.services.techniques.figure import can_show, read_as, shown_by
 from lacertus.studio.body.move import Unit
 from lacertus.studio.moves import MOVES
 
@@ -89,18 +89,18 @@ class MovingFigure:
 
 def moves(technique: Technique) -> bool:
     """Whether the studio has a move for a technique."""
-    return technique.id in MOVES
+    return shown_by(technique) in MOVES
 
 
 def faults_of(technique: Technique) -> frozenset[str]:
     """Codes of the faults that the studio can put into a technique's move."""
-    move = MOVES.get(technique.id)
+    move = MOVES.get(shown_by(technique))
     return frozenset() if move is None else frozenset(fault.code for fault in move.faults)
 
 
 def reactions_of(technique: Technique) -> frozenset[str]:
     """The partner's reactions that the studio can show of a technique."""
-    move = MOVES.get(technique.id)
+    move = MOVES.get(shown_by(technique))
     return frozenset() if move is None else frozenset(move.reactions)
 
 
@@ -153,7 +153,7 @@ def _truth(asked: _Asked) -> RepFile:
 
 def _chosen(technique: Technique, options: Mapping[str, str], fault: str | None) -> dict[str, str]:
     """The options that a rep is shown with: those that a fault needs, before those asked for."""
-    move = MOVES[technique.id]
+    move = MOVES[shown_by(technique)]
     put_in = None if fault is None else move.fault(fault)
     if fault is not None and put_in is None:
         raise BadInput(f"The studio does not show the fault “{fault}”.")
@@ -191,7 +191,7 @@ def _figure(asked: _Asked) -> MovingFigure:
 def _at_degree(asked: _Asked, share: float) -> MovingFigure:
     """The rep with so much of its fault, as a share of the most that the studio shows."""
     technique = asked.technique
-    put_in = MOVES[technique.id].fault(asked.fault) if asked.fault else None
+    put_in = MOVES[shown_by(technique)].fault(asked.fault) if asked.fault else None
     degree = 0.0 if put_in is None else share * put_in.most
     shot, rep = _filmed(technique, asked, degree)
     first, last = rep.range
@@ -221,18 +221,15 @@ def _filmed(technique: Technique, asked: _Asked, degree: float) -> tuple[Shot, R
     from lacertus.studio.scene import truth
 
     side, best = _shots(technique, asked, degree)
-    rep = read_rep(truth(best)["reps"][0])
     # A technique of the academy's own may have other options than the studio's move.
-    return side, rep.model_copy(
-        update={"options": {key: choice for key, choice in rep.options.items() if key in technique.options}}
-    )
+    return side, read_as(technique, read_rep(truth(best)["reps"][0]))
 
 
 def _shots(technique: Technique, asked: _Asked, degree: float) -> tuple[Shot, Shot]:
     """The rep before a camera at the side, and before one at the technique's best view, at the same times."""
     from lacertus.studio.script import read_script, shots_of, view_for
 
-    move = MOVES[technique.id]
+    move = MOVES[shown_by(technique)]
     done = {
         "reaction": asked.reaction or "",
         "options": {key: choice for key, choice in asked.options if key in move.options},
@@ -240,7 +237,7 @@ def _shots(technique: Technique, asked: _Asked, degree: float) -> tuple[Shot, Sh
     }
     script = read_script(
         {
-            "lacertus_script": 1, "id": "figure", "technique": technique.id, "side": asked.side, "scatter": 0, "reps": [done],
+            "lacertus_script": 1, "id": "figure", "technique": move.technique, "side": asked.side, "scatter": 0, "reps": [done],
             "camera": {"view": "side"}, "second_camera": {"view": view_for(technique.best_view)},
             "recording": {"fps": FPS, "stamp": False, "sound": False},
         }
