@@ -9,10 +9,11 @@ from lacertus.core.review.judgement import Judgement, shown, shown_with
 from lacertus.core.techniques.checkpoint import Checkpoint
 from lacertus.core.techniques.choices import USUAL, differences
 from lacertus.core.techniques.definition import Asked, Technique
+from lacertus.core.techniques.forms import FORMS, Range
 from lacertus.core.techniques.practice import Drill
 from lacertus.core.techniques.reaction import Decision, Reaction
-from lacertus.core.techniques.vocabulary import Wanted
-from lacertus.library.cautions import caution_text
+from lacertus.core.techniques.vocabulary import FAMILIES, FAULT_FAMILIES, Wanted
+from lacertus.library.cautions import CAUTIONS, caution_text
 from lacertus.library.loader import positions
 from lacertus.services.techniques import moving
 from lacertus.services.techniques.adaptations import AdaptationInForce
@@ -357,3 +358,31 @@ def drawn_out(drawn: Drawn) -> tec.DrawnOut:
 
 def _spot(spot: Spot) -> tec.SpotOut:
     return tec.SpotOut(name=spot.name, body=spot.body, x=spot.x, y=spot.y)
+
+
+def _ruler(found: Range | None) -> tec.FormRangeOut | None:
+    return None if found is None else tec.FormRangeOut.model_validate(found)
+
+
+def building_out(moving_ones: Iterable[str]) -> tec.BuildingOut:
+    return tec.BuildingOut(
+        forms=[
+            tec.FormOut(
+                id=form.id,
+                kind=form.kind,
+                name=form.name,
+                fault=form.fault,
+                says=form.says,
+                places=[tec.FormPlaceOut.model_validate(place) for place in form.places],
+                fixed=[tec.FixedOut(path=list(path), value=value) for path, value in form.fixed],
+                blank=form.blank,
+                wanted=_ruler(form.wanted),
+                in_lengths=_ruler(form.in_lengths),
+            )
+            for form in FORMS
+        ],
+        families=list(FAMILIES),
+        fault_families=list(FAULT_FAMILIES),
+        cautions=[tec.CautionOut(key=key, says=says) for key, says in CAUTIONS.items()],
+        moving=sorted(moving_ones),
+    )

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query
 from fastapi.responses import PlainTextResponse
 
 from lacertus.core.techniques.definition import Technique
-from lacertus.services.techniques import catalogue, lessons, moving, starts
+from lacertus.services.techniques import catalogue, lessons, moving, sampled, starts
 from lacertus.web import schemas as s
 from lacertus.web.session import Content, Db, SignedIn, takes
 from lacertus.web.techniques import presenters as out
@@ -21,6 +21,18 @@ TEXT = takes("application/json", tec.TextIn)
 def _text(content: bytes) -> str:
     """A technique's text out of the body that brought it."""
     return s.read_form(tec.TextIn, content).text
+
+
+@router.get("/techniques/building")
+def read_building(coach: SignedIn) -> tec.BuildingOut:
+    """What a technique is put together from: checkpoints as sentences, families, cautions, and figures that move."""
+    return out.building_out(sampled.shown_by_the_studio())
+
+
+@router.post("/techniques/sampled")
+def read_sampled(form: tec.SampledIn, coach: SignedIn) -> tec.SampledOut:
+    """What a measure comes to on the studio's figure, while a checkpoint is being written."""
+    return tec.SampledOut.model_validate(sampled.sampled(form.technique, form.events, form.kind, form.measure))
 
 
 @router.get("/techniques/{technique_id}")

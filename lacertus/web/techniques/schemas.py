@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from pydantic import Field
 
 from lacertus.core.measuring.body import BodyName, Side
 from lacertus.core.measuring.rep_facts import View
 from lacertus.core.measuring.uncertainty import Verdict
+from lacertus.core.techniques import forms
 from lacertus.core.techniques.vocabulary import Resistance
 from lacertus.services.techniques.moving import BodyMotion, Place
 from lacertus.web.schemas import In, Name, Out, out_of
@@ -288,6 +289,73 @@ class CheckedOut(Out):
     problems: list[ProblemOut]
     lesson: LessonOut | None
     drawn: list[DrawnOut]
+
+
+class SampledIn(In):
+    """A measure that is to be read on the studio's figure: whose figure, events at its seconds, and what is measured."""
+
+    technique: Name
+    events: dict[Name, Annotated[float, Field(ge=0, le=60)]] = Field(max_length=100)
+    kind: Name
+    measure: dict[str, Any] = Field(max_length=20)
+
+
+class SampledOut(Out):
+    """What a measure comes to on the studio's figure; without a value, why."""
+
+    value: float | None
+    shown: str
+    why: str = Field(description="Why there is no value, else empty")
+
+
+class FormPlaceOut(out_of(forms.Place)):  # type: ignore[misc]
+    """A place of a sentence, for a point or an event; `path` is where it stands in `measure`."""
+
+    path: list[str | int]
+    choices: list[list[str]]
+
+
+class FormRangeOut(out_of(forms.Range)):  # type: ignore[misc]
+    """How a wanted range is shown: the ends and the step of its ruler, what it is multiplied by, its unit, and the usual one."""
+
+    usual: list[float | None]
+
+
+class FixedOut(Out):
+    """What a sentence's `measure` holds in any case."""
+
+    path: list[str | int]
+    value: str
+
+
+class FormOut(Out):
+    """A checkpoint as a sentence with places to fill in."""
+
+    id: str
+    kind: str
+    name: str
+    fault: str = Field(description="The fault family that a miss mostly belongs to")
+    says: str
+    places: list[FormPlaceOut]
+    fixed: list[FixedOut]
+    blank: dict[str, Any]
+    wanted: FormRangeOut | None
+    in_lengths: FormRangeOut | None = Field(description="The ruler where the unit is another than usual")
+
+
+class CautionOut(Out):
+    key: str
+    says: str
+
+
+class BuildingOut(Out):
+    """What a technique is put together from."""
+
+    forms: list[FormOut]
+    families: list[str]
+    fault_families: list[str]
+    cautions: list[CautionOut]
+    moving: list[str] = Field(description="Techniques whose moving figure may show another one")
 
 
 class NewerTechniqueOut(Out):

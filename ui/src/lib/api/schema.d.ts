@@ -3725,6 +3725,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/techniques/building": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Building
+         * @description What a technique is put together from: checkpoints as sentences, families, cautions, and figures that move.
+         */
+        get: operations["read_building_api_techniques_building_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/techniques/check": {
         parameters: {
             query?: never;
@@ -3759,6 +3779,26 @@ export interface paths {
          * @description The same, judged by a technique's text that is still being written.
          */
         post: operations["figure_of_text_api_techniques_figure_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/techniques/sampled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Sampled
+         * @description What a measure comes to on the studio's figure, while a checkpoint is being written.
+         */
+        post: operations["read_sampled_api_techniques_sampled_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4284,6 +4324,25 @@ export interface components {
             /** Done */
             done: string[];
         };
+        /**
+         * BuildingOut
+         * @description What a technique is put together from.
+         */
+        BuildingOut: {
+            /** Cautions */
+            cautions: components["schemas"]["CautionOut"][];
+            /** Families */
+            families: string[];
+            /** Fault Families */
+            fault_families: string[];
+            /** Forms */
+            forms: components["schemas"]["FormOut"][];
+            /**
+             * Moving
+             * @description Techniques whose moving figure may show another one
+             */
+            moving: string[];
+        };
         /** CalendarOut */
         CalendarOut: {
             /** Classes */
@@ -4329,6 +4388,13 @@ export interface components {
              * @description Verdicts of a finished review that came out otherwise
              */
             verdicts_changed: number;
+        };
+        /** CautionOut */
+        CautionOut: {
+            /** Key */
+            key: string;
+            /** Says */
+            says: string;
         };
         /**
          * CellOut
@@ -6051,6 +6117,16 @@ export interface components {
             recommended: components["schemas"]["LastingFixOut"][];
         };
         /**
+         * FixedOut
+         * @description What a sentence's `measure` holds in any case.
+         */
+        FixedOut: {
+            /** Path */
+            path: (string | number)[];
+            /** Value */
+            value: string;
+        };
+        /**
          * FixesIn
          * @description What is to be fixed first and why; none goes back to what is recommended.
          */
@@ -6180,6 +6256,73 @@ export interface components {
         ForgottenIn: {
             /** Email */
             email: string;
+        };
+        /**
+         * FormOut
+         * @description A checkpoint as a sentence with places to fill in.
+         */
+        FormOut: {
+            /** Blank */
+            blank: {
+                [key: string]: unknown;
+            };
+            /**
+             * Fault
+             * @description The fault family that a miss mostly belongs to
+             */
+            fault: string;
+            /** Fixed */
+            fixed: components["schemas"]["FixedOut"][];
+            /** Id */
+            id: string;
+            /** @description The ruler where the unit is another than usual */
+            in_lengths: components["schemas"]["FormRangeOut"] | null;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Places */
+            places: components["schemas"]["FormPlaceOut"][];
+            /** Says */
+            says: string;
+            wanted: components["schemas"]["FormRangeOut"] | null;
+        };
+        /**
+         * FormPlaceOut
+         * @description A place of a sentence, for a point or an event; `path` is where it stands in `measure`.
+         */
+        FormPlaceOut: {
+            /** Choices */
+            choices: string[][];
+            /** Key */
+            key: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "point" | "event" | "events" | "choice";
+            /** Path */
+            path: (string | number)[];
+            /** Usual */
+            usual: string | number;
+        };
+        /**
+         * FormRangeOut
+         * @description How a wanted range is shown: the ends and the step of its ruler, what it is multiplied by, its unit, and the usual one.
+         */
+        FormRangeOut: {
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Step */
+            step: number;
+            /** Times */
+            times: number;
+            /** Unit */
+            unit: string;
+            /** Usual */
+            usual: (number | null)[];
         };
         /**
          * FrameOfReference
@@ -9217,6 +9360,39 @@ export interface components {
             tried: boolean | null;
             /** Words */
             words: string;
+        };
+        /**
+         * SampledIn
+         * @description A measure that is to be read on the studio's figure: whose figure, events at its seconds, and what is measured.
+         */
+        SampledIn: {
+            /** Events */
+            events: {
+                [key: string]: number;
+            };
+            /** Kind */
+            kind: string;
+            /** Measure */
+            measure: {
+                [key: string]: unknown;
+            };
+            /** Technique */
+            technique: string;
+        };
+        /**
+         * SampledOut
+         * @description What a measure comes to on the studio's figure; without a value, why.
+         */
+        SampledOut: {
+            /** Shown */
+            shown: string;
+            /** Value */
+            value: number | null;
+            /**
+             * Why
+             * @description Why there is no value, else empty
+             */
+            why: string;
         };
         /**
          * ScatterOut
@@ -40394,6 +40570,134 @@ export interface operations {
             };
         };
     };
+    read_building_api_techniques_building_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildingOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     check_text_api_techniques_check_post: {
         parameters: {
             query?: never;
@@ -40557,6 +40861,138 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FigureOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_sampled_api_techniques_sampled_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SampledIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SampledOut"];
                 };
             };
             /** @description Bad Request */
