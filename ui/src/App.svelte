@@ -76,12 +76,12 @@
   {:else}
     <div class="flex h-full flex-col">
       <header
-        class="flex items-center print:hidden gap-3 px-3 sm:gap-6 sm:px-4"
+        class="flex items-center print:hidden gap-3 px-3 sm:gap-4 sm:px-4 xl:gap-5"
         style="border-bottom: 2px solid var(--ink); height: 44px; flex: none"
       >
         <a href="#/" class="text-xl font-[750] tracking-tight max-sm:hidden">Lacertus</a>
         <nav
-          class="flex min-w-0 gap-2.5 overflow-x-auto whitespace-nowrap max-sm:text-[13.5px] sm:gap-5"
+          class="flex min-w-0 gap-2.5 overflow-x-auto whitespace-nowrap max-sm:text-[13.5px] sm:gap-4 xl:gap-5"
           aria-label="Main"
         >
           <a href="#/" use:active={{ path: '/', className: 'here' }}><ListTodo size={16} aria-hidden="true" />Today</a>
@@ -115,7 +115,8 @@
           class="inline-flex min-w-0 items-center gap-1 text-sm"
           href="#/account"
           title="{session.coach.name} · {session.coach.academy}"
-          ><UserRound size={16} aria-hidden="true" /><span class="hidden max-w-56 truncate sm:inline"
+          ><UserRound size={16} aria-hidden="true" /><span
+            class="hidden max-w-56 truncate sm:inline sm:max-lg:hidden lg:max-xl:max-w-28"
             >{session.coach.name} · {session.coach.academy}</span
           ><span class="sr-only sm:hidden">Your account</span></a
         >
