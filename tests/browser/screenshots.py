@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 import sys
 import tempfile
 from collections.abc import Callable
@@ -197,7 +198,10 @@ def editor(page: Page) -> None:
     techniques(page)
     page.get_by_role("link", name="Outer reap").click()
     page.get_by_role("link", name="Make our own version").click()
-    expect(page.get_by_text("No problems.")).to_be_visible()
+    page.get_by_role("button", name=re.compile(r"^\d Checkpoints")).click()
+    page.get_by_label("Checkpoints").get_by_role("button").nth(2).click()
+    expect(page.get_by_test_id("pose")).to_be_visible()
+    page.wait_for_timeout(1500)
 
 
 VIEWS: tuple[tuple[str, dict[str, int], Callable[[Page], None]], ...] = (

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any, Literal
@@ -22,7 +23,7 @@ RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 RUN = """(tags) => axe.run(document, { runOnly: { type: 'tag', values: tags } }).then((found) => found.violations)"""
 SCREENS = (
     "/", "/clips", "/inbox", "/students", "/classes", "/curriculum", "/rounds", "/techniques", "/techniques/front-kick",
-    "/techniques/front-kick/edit", "/grades", "/academy", "/people", "/account",
+    "/techniques/front-kick/edit", "/techniques/new/edit", "/grades", "/academy", "/people", "/account",
 )  # fmt: skip
 LOOKS: dict[str, tuple[Literal["light", "dark"], int, int]] = {
     "light": ("light", 1280, 800),
@@ -67,6 +68,19 @@ def test_every_screen(looked: Page, server: Server, db: Session, where: Hall) ->
         looked.wait_for_load_state("networkidle")
         wrong[path] = serious(looked)
     assert {path: found for path, found in wrong.items() if found} == {}
+
+
+def test_a_technique_in_each_of_its_steps(looked: Page, server: Server) -> None:
+    looked.goto(f"{server.url}/#/techniques/front-kick/edit")
+    wrong: dict[str, list[str]] = {}
+    for step in ("Movement", "Checkpoints", "Drills"):
+        looked.get_by_role("button", name=re.compile(rf"^\d {step}")).click()
+        looked.wait_for_load_state("networkidle")
+        wrong[step] = serious(looked)
+    looked.get_by_role("radiogroup", name="How to write it").get_by_text("as text").click()
+    expect(looked.get_by_test_id("editor")).to_be_visible()
+    wrong["text"] = serious(looked)
+    assert {step: found for step, found in wrong.items() if found} == {}
 
 
 def test_the_bench_in_each_of_its_states(

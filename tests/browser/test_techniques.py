@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import re
+import time
 from pathlib import Path
 
 import httpx
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from lacertus.core.techniques.practice import Drill
+from lacertus.library import check_text
 from tests.browser import walk
 
 SQUAT = """\
@@ -138,10 +141,15 @@ def write(page: Page, text: str) -> None:
     page.keyboard.insert_text(text)
 
 
+def as_text(page: Page) -> None:
+    page.get_by_role("radiogroup", name="How to write it").get_by_text("as text").click()
+    expect(page.get_by_test_id("editor")).to_be_visible()
+
+
 def test_a_technique_is_written_checked_as_it_is_typed_and_kept(techniques: Page, tmp_path: Path) -> None:
     page = techniques
     page.get_by_role("link", name="Write or import one").click()
-    expect(page.get_by_text("No problems.")).to_be_visible()
+    as_text(page)
     broken = tmp_path / "squat.yaml"
     broken.write_text(SQUAT.replace("working_knee", "working_tail"))
     page.get_by_test_id("technique-file").set_input_files(broken)
@@ -153,6 +161,7 @@ def test_a_technique_is_written_checked_as_it_is_typed_and_kept(techniques: Page
     expect(page.locator(".cm-activeLineGutter")).to_contain_text(["13"])
     expect(page.get_by_role("button", name="Save")).to_be_disabled()
     page.reload()
+    as_text(page)
     expect(page.get_by_test_id("problems")).to_contain_text("working_tail")
     write(page, SQUAT)
     expect(page.get_by_text("No problems.")).to_be_visible()
@@ -160,6 +169,169 @@ def test_a_technique_is_written_checked_as_it_is_typed_and_kept(techniques: Page
     page.get_by_role("button", name="Save").click()
     expect(page.get_by_role("heading", name="Deep squat")).to_be_visible()
     expect(page.get_by_text("academy’s own version")).to_be_visible()
+
+
+class Walk:
+    """Acts of a coach who writes a technique in steps: each click, choice, drag or field that is typed into counts one."""
+
+    def __init__(self, page: Page) -> None:
+        self.page, self.acts = page, 0
+
+    def click(self, where: Locator) -> None:
+        self.acts += 1
+        where.click()
+
+    def type(self, label: str, words: str) -> None:
+        self.acts += 1
+        self.page.get_by_label(label, exact=True).fill(words)
+
+    def choose(self, label: str, choice: str) -> None:
+        self.acts += 1
+        self.page.get_by_role("combobox", name=label, exact=True).select_option(label=choice)
+
+    def step(self, name: str) -> None:
+        self.click(self.page.get_by_role("button", name=re.compile(rf"^\d {name}")))
+
+    def instant(self, frames: int, called: str, seen: str) -> None:
+        """Step the figure on by so many frames, and say what happens there."""
+        figure = self.page.get_by_test_id("figure")
+        figure.focus()
+        for _ in range(frames):
+            self.acts += 1
+            figure.press("ArrowRight")
+        self.acts += 1
+        self.page.get_by_test_id("happens").fill(called)
+        self.type("It is the first frame in which", seen)
+        self.click(self.page.get_by_role("button", name="Add this instant"))
+        expect(self.page.get_by_label(f"Name of {called}")).to_have_value(called)
+
+    def checkpoint(self, form: str) -> None:
+        if not self.page.get_by_test_id("forms").is_visible():
+            self.click(self.page.locator("summary").filter(has_text="Add a checkpoint"))
+        self.click(self.page.get_by_test_id("forms").get_by_role("button", name=form))
+
+    def say(self, ask: str, fault: str, cue: str, why: str) -> None:
+        self.type("What is asked", ask)
+        self.type("What the fault is called", fault)
+        self.type("What you say to the student", cue)
+        self.type("What goes wrong without it", why)
+
+
+def drag(page: Page, handle: Locator, dx: float, dy: float) -> None:
+    box = handle.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + dx / 2, y + dy / 2)
+    page.mouse.move(x + dx, y + dy)
+    page.mouse.up()
+
+
+def test_a_technique_of_five_checkpoints_is_written_in_steps_by_one_who_has_never_seen_a_file(techniques: Page) -> None:
+    """In ten minutes: an act takes 1.3 s, a field that is typed into ten seconds more."""
+    page, begun = techniques, time.monotonic()
+    walk_ = Walk(page)
+    walk_.click(page.get_by_role("link", name="Write or import one"))
+    walk_.type("What it is called", "Pushing kick")
+    walk_.type("What it is", "A kick that moves the other away.")
+    expect(page.get_by_role("button", name="Save")).to_be_disabled()
+
+    walk_.step("Movement")
+    walk_.choose("It moves like", "Front kick")
+    expect(page.get_by_test_id("figure")).to_have_attribute("data-ready", "yes", timeout=30_000)
+    walk_.click(page.get_by_role("button", name="One frame on"))
+    walk_.instant(10, "foot off", "the working foot leaves the mat")
+    walk_.instant(8, "knee top", "the working knee no longer rises")
+    walk_.instant(8, "full reach", "the working knee no longer straightens")
+    # Once more, a little later, by the figure; and one was too much.
+    page.get_by_test_id("figure").press("ArrowRight")
+    walk_.click(page.get_by_role("listitem").filter(has=page.get_by_label("Name of full reach")).get_by_text("set to"))
+    walk_.instant(6, "too much", "nothing happens")
+    walk_.click(page.get_by_role("button", name="Delete too much"))
+
+    walk_.step("Checkpoints")
+    walk_.checkpoint("How bent a joint is")
+    pose = page.get_by_test_id("pose")
+    # The hip instead of the knee by clicking on the figure, and back.
+    walk_.click(pose.locator('[data-point="working_hip"]'))
+    expect(page.get_by_label("joint", exact=True)).to_have_value("working_hip")
+    walk_.choose("joint", "working knee")
+    walk_.acts += 1
+    before = page.get_by_label("At least").input_value()
+    handle = page.get_by_test_id("handle-0")
+    drag(page, handle, 0, 25)
+    expect(page.get_by_label("At least")).not_to_have_value(before)
+    walk_.type("At least", "150")
+    page.keyboard.press("Tab")
+    walk_.say("Leg nearly straight", "bent leg", "Reach through", "A bent leg pushes nobody away")
+    walk_.checkpoint("How far something leans")
+    expect(page.get_by_test_id("ruler")).not_to_have_attribute("data-value", "", timeout=20_000)
+    walk_.say("Trunk upright", "leaning back", "Stay tall", "Leaning back takes the weight off the kick")
+    walk_.checkpoint("What comes first")
+    walk_.say("Knee before reach", "straight from the mat", "Knee first", "A straight leg is seen early")
+    walk_.choose("first", "foot off")
+    walk_.choose("then", "knee top")
+    walk_.checkpoint("How long it takes")
+    walk_.say("Quick", "slow kick", "Snap", "A slow kick is caught")
+    walk_.checkpoint("What only the eye can tell")
+    walk_.say("Toes pulled back", "toes forward", "Toes to the ceiling", "Toes break")
+    expect(page.get_by_text("to fill in")).to_have_count(0)
+
+    walk_.step("Drills")
+    walk_.click(page.get_by_role("button", name="Add a drill"))
+    walk_.type("Name of the drill", "Slow kicks at a wall")
+    walk_.type("How it is done", "Reach out slowly, one hand on the wall")
+    page.keyboard.press("Tab")
+    expect(page.get_by_text("No drill yet for")).to_contain_text("toes forward")
+    expect(page.get_by_role("button", name="Save")).to_be_enabled()
+    walk_.click(page.get_by_role("button", name="Save"))
+    expect(page.get_by_role("heading", name="Pushing kick")).to_be_visible()
+    expect(page.locator("[data-lesson-checkpoint]")).to_have_count(5)
+    # The lesson moves, by the figure that it was written on.
+    expect(page.get_by_test_id("figure").first).to_have_attribute("data-ready", "yes", timeout=30_000)
+    waited = time.monotonic() - begun
+    typed = 36
+    assert walk_.acts * 1.3 + typed * 10 + waited < 600
+
+    text = page.request.get(f"{page.url.split('#')[0]}api/techniques/pushing-kick/file").text()
+    assert "moves_like" in text
+    kept = check_text(text)
+    assert [one.kind for one in kept.checkpoints] == ["angle", "inclination", "order", "interval", "seen"]
+    assert kept.checkpoints[0].within == (150, None)
+    assert kept.checkpoints[0].id == "leg_nearly_straight"
+    assert kept.checkpoints[2].events_used == ("foot_off", "knee_top")
+    assert list(kept.events) == ["foot_off", "knee_top", "full_reach"]
+    assert isinstance(kept.drills[0], Drill) and kept.drills[0].answers == ("bent-leg",)
+
+
+def test_steps_and_text_are_one_file(techniques: Page) -> None:
+    page = techniques
+    page.get_by_role("link", name="Write or import one").click()
+    as_text(page)
+    write(page, "# Ours.\n" + SQUAT)
+    page.get_by_role("radiogroup", name="How to write it").get_by_text("in steps").click()
+    page.get_by_label("When it works", exact=True).fill("When the mat is soft")
+    Walk(page).step("Checkpoints")
+    expect(page.get_by_test_id("sentence")).to_contain_text("The angle at the")
+    page.get_by_label("What is asked").fill("")
+    expect(page.get_by_text("Please fill this in.")).to_be_visible()
+    expect(page.get_by_role("button", name="Save")).to_be_disabled()
+    page.get_by_label("What is asked").fill("Knee folded: deep")
+    expect(page.get_by_role("button", name="Save")).to_be_enabled()
+    Walk(page).step("Movement")
+    page.get_by_label("Name of lowest").fill("deepest")
+    page.keyboard.press("Tab")
+    expect(page.get_by_label("Name of deepest")).to_be_visible()
+    as_text(page)
+    editor = page.get_by_test_id("editor")
+    for words in ("# Ours.", "When the mat is soft", '"Knee folded: deep"', "deepest:", "at: deepest"):
+        expect(editor).to_contain_text(words)
+    write(page, "lacertus_technique: [1")
+    page.get_by_role("radiogroup", name="How to write it").get_by_text("in steps").click()
+    expect(page.get_by_role("alert")).to_contain_text("The text cannot be read")
+    page.get_by_role("button", name="Mend it in line 1").click()
+    expect(editor).to_be_visible()
 
 
 def test_a_file_goes_out_and_comes_in_the_same(client: httpx.Client) -> None:

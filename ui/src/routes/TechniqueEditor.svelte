@@ -1,11 +1,13 @@
 <script lang="ts">
-  import { useQueryClient } from '@tanstack/svelte-query'
+  import { createQuery, useQueryClient } from '@tanstack/svelte-query'
   import { push } from 'svelte-spa-router'
-  import { untrack } from 'svelte'
+  import { tick, untrack } from 'svelte'
   import { client, unwrap, type Schemas } from '../lib/api/client'
   import { FileUpload } from '@skeletonlabs/skeleton-svelte'
   import Upload from '@lucide/svelte/icons/upload'
+  import Segments from '../lib/parts/Segments.svelte'
   import Editor from '../lib/techniques/Editor.svelte'
+  import Builder from '../lib/techniques/builder/Builder.svelte'
   import Drawing from '../lib/techniques/Drawing.svelte'
   import StudioFigure from '../lib/techniques/StudioFigure.svelte'
   import { START } from '../lib/techniques/start'
@@ -22,6 +24,19 @@
   /** The checkpoint whose figure is open. */
   let moving = $state('')
   let editor = $state<ReturnType<typeof Editor>>()
+  /** Both are one file: put together in steps, or written as text. */
+  let way = $state<'steps' | 'text'>('steps')
+  const parts = createQuery(() => ({
+    queryKey: ['building'],
+    queryFn: () => unwrap(client.GET('/api/techniques/building')),
+    staleTime: Infinity,
+  }))
+  const techniques = createQuery(() => ({
+    queryKey: ['techniques'],
+    queryFn: () => unwrap(client.GET('/api/techniques')),
+  }))
+  // Both are looked at from the beginning: an answer that nobody looks at yet is not told.
+  const known = $derived({ parts: parts.data, techniques: techniques.data })
   let timer: ReturnType<typeof setTimeout> | undefined
   let asked = 0
 
@@ -104,10 +119,16 @@
     edited()
   }
 
+  async function toText(line: number): Promise<void> {
+    way = 'text'
+    await tick()
+    editor?.goTo(line)
+  }
+
   const kinds = $derived(new Map(checked?.lesson?.checkpoints.map((checkpoint) => [checkpoint.id, checkpoint]) ?? []))
 </script>
 
-<div class="editor">
+<div class="editor" class:wide={way === 'steps'}>
   <section class="left">
     <div class="top">
       <a
@@ -115,6 +136,15 @@
         href={params.technique === 'new' ? '#/techniques' : `#/techniques/${params.technique}`}>Back</a
       >
       <h1>{params.technique === 'new' ? 'New technique' : 'Your own version'}</h1>
+      <Segments
+        label="How to write it"
+        choices={[
+          ['steps', 'in steps'],
+          ['text', 'as text'],
+        ]}
+        value={way}
+        changed={(next) => (way = next)}
+      />
       <FileUpload
         class="ml-auto flex-none"
         accept={['.yaml', '.yml', 'text/yaml']}
@@ -132,56 +162,69 @@
         Unsaved changes from this browser were restored. <button class="underline" onclick={drop}>Discard them</button>
       </p>{/if}
     {#if failure}<p class="notice bad text-sm" role="alert">{failure}</p>{/if}
-    <div class="paper"><Editor bind:this={editor} {text} problems={checked?.problems ?? []} {changed} /></div>
+    {#if way === 'text'}
+      <div class="paper"><Editor bind:this={editor} {text} problems={checked?.problems ?? []} {changed} /></div>
+    {:else if known.parts && known.techniques && text}
+      <Builder
+        {text}
+        isNew={params.technique === 'new'}
+        problems={checked?.problems ?? []}
+        parts={known.parts}
+        techniques={known.techniques}
+        {changed}
+        {toText}
+      />
+    {:else if parts.error}<p class="notice bad text-sm" role="alert">{parts.error.message}</p>
+    {:else}<p class="soft">Opening…</p>{/if}
   </section>
-  <section class="right" aria-label="Check">
-    {#if !checked}<p class="soft">Checking…</p>
-    {:else if checked.problems.length}
-      <h2>{checked.problems.length} {checked.problems.length === 1 ? 'problem' : 'problems'}</h2>
-      <ul data-testid="problems">
-        {#each checked.problems as problem, i (i)}
-          <li class="rule-b py-2 text-sm">
-            {#if problem.line}<button class="num underline" onclick={() => editor?.goTo(problem.line ?? 1)}
-                >line {problem.line}</button
-              >{/if}
-            <span class="num soft">{problem.path.join('.')}</span>
-            <span class="block">{problem.message}</span>
-          </li>
+  {#if way === 'text'}<section class="right" aria-label="Check">
+      {#if !checked}<p class="soft">Checking…</p>
+      {:else if checked.problems.length}
+        <h2>{checked.problems.length} {checked.problems.length === 1 ? 'problem' : 'problems'}</h2>
+        <ul data-testid="problems">
+          {#each checked.problems as problem, i (i)}
+            <li class="rule-b py-2 text-sm">
+              {#if problem.line}<button class="num underline" onclick={() => editor?.goTo(problem.line ?? 1)}
+                  >line {problem.line}</button
+                >{/if}
+              <span class="num soft">{problem.path.join('.')}</span>
+              <span class="block">{problem.message}</span>
+            </li>
+          {/each}
+        </ul>
+      {:else if checked.lesson}
+        <h2>{checked.lesson.name}</h2>
+        <p class="soft text-sm" role="status">No problems. Each checkpoint on a sample rep without a fault:</p>
+        {#each checked.drawn as drawn (drawn.id)}
+          {@const checkpoint = kinds.get(drawn.id)}
+          <figure class="rule-b py-3">
+            <figcaption class="text-sm">
+              <b class="font-semibold">{checkpoint?.ask}</b> <span class="num soft">{checkpoint?.wanted}</span>
+            </figcaption>
+            {#if checked.lesson.moves && checkpoint}
+              {#if moving === drawn.id}
+                <StudioFigure
+                  technique={checked.lesson.id}
+                  name={checkpoint.ask}
+                  side="right"
+                  options={Object.fromEntries(checked.lesson.options.map((option) => [option.key, option.default]))}
+                  {text}
+                  view={checked.lesson.best_view}
+                  {checkpoint}
+                />
+              {/if}
+              <button
+                class="text-sm underline"
+                aria-expanded={moving === drawn.id}
+                onclick={() => (moving = moving === drawn.id ? '' : drawn.id)}
+                >{moving === drawn.id ? 'Hide the figure' : 'See it move'}</button
+              >
+            {:else if drawn.spots.length}<Drawing {drawn} kind={checkpoint?.kind ?? ''} />{/if}
+            <p class="num text-sm">{drawn.value ?? checkpoint?.kind}</p>
+          </figure>
         {/each}
-      </ul>
-    {:else if checked.lesson}
-      <h2>{checked.lesson.name}</h2>
-      <p class="soft text-sm" role="status">No problems. Each checkpoint on a sample rep without a fault:</p>
-      {#each checked.drawn as drawn (drawn.id)}
-        {@const checkpoint = kinds.get(drawn.id)}
-        <figure class="rule-b py-3">
-          <figcaption class="text-sm">
-            <b class="font-semibold">{checkpoint?.ask}</b> <span class="num soft">{checkpoint?.wanted}</span>
-          </figcaption>
-          {#if checked.lesson.moves && checkpoint}
-            {#if moving === drawn.id}
-              <StudioFigure
-                technique={checked.lesson.id}
-                name={checkpoint.ask}
-                side="right"
-                options={Object.fromEntries(checked.lesson.options.map((option) => [option.key, option.default]))}
-                {text}
-                view={checked.lesson.best_view}
-                {checkpoint}
-              />
-            {/if}
-            <button
-              class="text-sm underline"
-              aria-expanded={moving === drawn.id}
-              onclick={() => (moving = moving === drawn.id ? '' : drawn.id)}
-              >{moving === drawn.id ? 'Hide the figure' : 'See it move'}</button
-            >
-          {:else if drawn.spots.length}<Drawing {drawn} kind={checkpoint?.kind ?? ''} />{/if}
-          <p class="num text-sm">{drawn.value ?? checkpoint?.kind}</p>
-        </figure>
-      {/each}
-    {/if}
-  </section>
+      {/if}
+    </section>{/if}
 </div>
 
 <style>
@@ -189,6 +232,9 @@
     display: grid;
     grid-template-columns: 1fr 22rem;
     height: 100%;
+  }
+  .editor.wide {
+    grid-template-columns: minmax(0, 1fr);
   }
   .left,
   .right {

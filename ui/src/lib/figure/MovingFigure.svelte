@@ -25,8 +25,10 @@
     checkpoint?: string
     kind?: string
     label: string
+    /** Told whenever another instant is shown, seconds of the first figure's rep. */
+    moved?: (seconds: number) => void
   }
-  let { panes, view = 'side', checkpoint = '', kind = '', label }: Props = $props()
+  let { panes, view = 'side', checkpoint = '', kind = '', label, moved }: Props = $props()
 
   const EYES: Record<From, Eye> = {
     side: { turn: 0, lift: 8 },
@@ -140,7 +142,8 @@
     playing = false
     now = stepped(panes[0].figure, own(panes[0].figure, Math.min(now, end)), by) - zeroOf(panes[0].figure)
   }
-  function goTo(seconds: number): void {
+  /** Show an instant, seconds on the common clock. */
+  export function goTo(seconds: number): void {
     playing = false
     now = seconds
   }
@@ -154,6 +157,7 @@
   let held: { x: number; turned: number } | null = null
   const events = $derived(pair ? [] : Object.entries(panes[0].figure.events_s).sort(([, a], [, b]) => a - b))
   const shown = $derived(own(panes[0].figure, now))
+  $effect(() => moved?.(shown))
 </script>
 
 <figure class="moving" aria-label={label}>
