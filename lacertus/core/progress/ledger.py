@@ -91,8 +91,17 @@ class FaultLedger:
     @property
     def first_seen(self) -> bool:
         """Missed since it was last clean, in too few exposures for a block: there is no state yet that says so."""
+        return self.state is State.CLEAN and self._missed_lately
+
+    @property
+    def missed_again(self) -> bool:
+        """Missed since it was cleared, in too few exposures for a block that would say *relapsed* or let it be."""
+        return self.state is State.CLEARED and self._missed_lately
+
+    @property
+    def _missed_lately(self) -> bool:
         closed = self.blocks[-1].day if self.blocks else 0
-        return self.state is State.CLEAN and any(day.misses for day in self.days if day.day > closed)
+        return any(day.misses for day in self.days if day.day > closed)
 
     @cached_property
     def history(self) -> tuple[Entry, ...]:

@@ -120,7 +120,10 @@ def _fault_out(shown: ShownFault) -> led.FaultOut:
 def _history(one: FaultHistory) -> dict[str, Any]:
     ledger = one.ledger
     own = {name: getattr(one, name) for name in ("technique", "fault", "family", "safety", "entry", "under_load", "lately")}
-    own |= {name: getattr(ledger, name) for name in ("misses", "exposures", "rate", "interval", "recurrence", "first_seen")}
+    own |= {
+        name: getattr(ledger, name)
+        for name in ("misses", "exposures", "rate", "interval", "recurrence", "first_seen", "missed_again")
+    }
     cells = [cell._asdict() | {"on": date.fromordinal(cell.day), "state": cell.state.value} for cell in one.cells]
     recheck = None if ledger.recheck is None else date.fromordinal(ledger.recheck)
     return own | {"state": ledger.state.value, "recheck": recheck, "days": cells}

@@ -57,6 +57,7 @@ class FaultHistoryOut(Out):
     entry: bool = Field(description="It asks whether the technique was open at all: a choice, not how it was done")
     state: State
     first_seen: bool = Field(description="Clean so far, and missed since then in too few reps for a state of its own")
+    missed_again: bool = Field(description="Cleared, and missed since then in too few reps for a state of its own")
     misses: int
     exposures: int
     rate: float

@@ -85,6 +85,13 @@ class TestStates:
         found = [ledger_of([Session(20 + i, n, m) for i, (n, m) in enumerate(counts)]) for counts in histories]
         assert [one.first_seen for one in found if one] == [True, True, False, False, False]
 
+    def test_a_miss_after_it_cleared_that_no_block_holds_yet_is_told(self) -> None:
+        cleared = ((3, 5), (3, 5), (0, 5), (0, 5))
+        later: tuple[tuple[tuple[int, int], ...], ...] = ((), ((0, 1),), ((1, 2),), ((1, 2), (0, 1)), ((2, 5),))
+        found = [told(*cleared, *more) for more in later]
+        assert [one.missed_again for one in found] == [False, False, True, False, False]
+        assert [one.state.value for one in found] == ["cleared", "cleared", "cleared", "cleared", "relapsed"]
+
     def test_a_block_without_a_miss_makes_nothing_worse(self) -> None:
         """An older, cleaner block leaves the window of four, and what is left would be heavy."""
         assert states((0, 30), (2, 7), (2, 7), (1, 4), (0, 3)) == ["clean", "once", "once", "once", "once"]

@@ -18,7 +18,7 @@ function glossary(): Map<string, string[]> {
 
 const SECTIONS: Record<string, readonly string[]> = {
   Verdicts: Object.values(labels.VERDICTS),
-  'States of a fault': [...Object.values(labels.FAULT_STATES), labels.FIRST_SEEN],
+  'States of a fault': [...Object.values(labels.FAULT_STATES), labels.FIRST_SEEN, labels.MISSED_AGAIN],
   'Decisions on a rung': Object.values(labels.DECISIONS),
   'States of a job': Object.values(labels.JOB_STATES),
   Jobs: Object.values(TASKS),

@@ -30,6 +30,8 @@ export const FAULT_STATES: Record<FaultState, string> = {
 
 /** Stands for a fault's state while its misses are too few for one. */
 export const FIRST_SEEN = 'first seen'
+/** Stands for “cleared” where a miss came since, in too few reps to call it relapsed. */
+export const MISSED_AGAIN = 'missed again'
 
 export const DECISIONS: Record<Decision, string> = {
   advance: 'advance',

@@ -84,7 +84,8 @@
           <td class="px-2 whitespace-nowrap"
             ><span class="state {stateOf(row).kind}" title={stateOf(row).says}
               >{stateOf(row).glyph} {stateOf(row).word}</span
-            >{#if row.under_load}<br /><span class="soft text-xs">under load</span>{/if}</td
+            >{#if stateOf(row).beside}<br /><span class="soft text-xs">{stateOf(row).beside}</span
+              >{/if}{#if row.under_load}<br /><span class="soft text-xs">under load</span>{/if}</td
           >
           {#each columns as on (on)}
             {@const found = row.days.find((entry) => entry.on === on)}

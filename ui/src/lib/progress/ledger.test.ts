@@ -20,8 +20,25 @@ describe('the ledger in words', () => {
     expect(cellWords({ on: '2026-05-04', ...cell })).toBe(words)
   })
   it('a miss that has no state yet is not called clean', () => {
-    expect(stateOf({ state: 'clean', first_seen: true })).toMatchObject({ word: 'first seen', kind: 'first-seen' })
-    expect(stateOf({ state: 'clean', first_seen: false })).toMatchObject({ word: 'clean', says: undefined })
+    expect(stateOf({ state: 'clean', first_seen: true, missed_again: false })).toMatchObject({
+      word: 'first seen',
+      kind: 'first-seen',
+    })
+    expect(stateOf({ state: 'clean', first_seen: false, missed_again: false })).toMatchObject({
+      word: 'clean',
+      says: undefined,
+    })
+    expect(stateOf({ state: 'cleared', first_seen: false, missed_again: true })).toMatchObject({
+      word: 'missed again',
+      kind: 'first-seen',
+      beside: 'too few reps to call it relapsed',
+    })
+    const cleared = { state: 'cleared', first_seen: false, missed_again: false } as const
+    expect(stateOf({ ...cleared, days: [{ misses: 1 }, { misses: 0 }] }).beside).toBe('')
+    expect(stateOf({ ...cleared, days: [{ misses: 0 }, { misses: 1 }] })).toMatchObject({
+      word: 'cleared',
+      beside: 'one miss does not undo it',
+    })
   })
   it('a trend is the later half against the earlier one', () => {
     expect(trendOf(null)).toBe('')

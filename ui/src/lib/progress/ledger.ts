@@ -1,6 +1,6 @@
 import type { Schemas } from '../api/client'
 
-import { DECISIONS, FAULT_STATES, FIRST_SEEN, entries, type FaultState as State } from '../parts/labels'
+import { DECISIONS, FAULT_STATES, FIRST_SEEN, MISSED_AGAIN, entries, type FaultState as State } from '../parts/labels'
 
 /** The sign of every state of a fault. */
 const GLYPHS: Record<State, string> = {
@@ -17,12 +17,18 @@ export const STATES = Object.fromEntries(
   entries(FAULT_STATES).map(([state, word]) => [state, { glyph: GLYPHS[state], word }]),
 ) as Record<State, { glyph: string; word: string }>
 
-/** What a fault's row shows as its state: sign, word, class, and what it means where the word alone does not say. */
-export function stateOf(row: Pick<Schemas['FaultHistoryOut'], 'state' | 'first_seen'>): {
+/** What a fault's row shows as its state: sign, word, class, what it means where the word alone does not say, and a few words
+ * that stand beside it where it would seem to contradict the newest count. */
+export function stateOf(
+  row: Pick<Schemas['FaultHistoryOut'], 'state' | 'first_seen' | 'missed_again'> & {
+    days?: readonly Pick<Schemas['CellOut'], 'misses'>[]
+  },
+): {
   glyph: string
   word: string
   kind: string
   says: string | undefined
+  beside: string
 } {
   if (row.first_seen)
     return {
@@ -30,8 +36,18 @@ export function stateOf(row: Pick<Schemas['FaultHistoryOut'], 'state' | 'first_s
       word: FIRST_SEEN,
       kind: 'first-seen',
       says: 'Missed, in fewer than three judged reps so far. That is too few for a state.',
+      beside: '',
     }
-  return { ...STATES[row.state], kind: row.state, says: undefined }
+  if (row.missed_again)
+    return {
+      glyph: '+',
+      word: MISSED_AGAIN,
+      kind: 'first-seen',
+      says: 'It had cleared and was missed again since, in fewer than three judged reps.',
+      beside: 'too few reps to call it relapsed',
+    }
+  const beside = row.state === 'cleared' && row.days?.at(-1)?.misses ? 'one miss does not undo it' : ''
+  return { ...STATES[row.state], kind: row.state, says: undefined, beside }
 }
 
 /** A share as per cent; the sign stays with its number at a line's end. */
@@ -49,8 +65,9 @@ export function cellWords(cell: Schemas['CellOut']): string {
   const parts = cell.exposures ? [`missed in ${cell.misses} of ${cell.exposures} reps`] : []
   if (cell.borderline) parts.push(`${cell.borderline} borderline`)
   if (cell.not_seen) parts.push(`${cell.not_seen} not seen`)
-  // A day with misses that is still called clean has not closed a block yet.
-  const state = cell.misses > 0 && cell.state === 'clean' ? FIRST_SEEN : STATES[cell.state].word
+  // A day with misses that is still called clean or cleared has not closed a block yet.
+  const open = cell.misses > 0 ? { clean: FIRST_SEEN, cleared: MISSED_AGAIN }[cell.state as string] : undefined
+  const state = open ?? STATES[cell.state].word
   parts.push(cell.changed ? `from then on ${state}` : state)
   return parts.join(', ')
 }
