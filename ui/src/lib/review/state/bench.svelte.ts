@@ -203,6 +203,11 @@ export class Bench implements Desk {
     this.strand.span = null
     this.checkpointId = this.technique?.checkpoints[0]?.id ?? null
   }
+  needing(rep: Rep): ReadonlySet<string> {
+    return new Set(
+      this.guide.guiding(rep).flatMap((one) => (one.kind === 'points' && one.checkpoint ? [one.checkpoint] : [])),
+    )
+  }
   chooseCheckpoint(id: string): void {
     this.checkpointId = id
     this.points.cross = null

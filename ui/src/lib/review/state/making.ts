@@ -264,6 +264,9 @@ export class TestDesk implements Desk {
   get judgement(): Judgement | null {
     return this.rep?.judgements.find((one) => one.id === this.checkpointId) ?? null
   }
+  needing(of: Rep): ReadonlySet<string> {
+    return new Set(of.left.flatMap((one) => (one.kind === 'points' && one.checkpoint ? [one.checkpoint] : [])))
+  }
   act(act: Act): void {
     this.sent.push(...act.forward)
   }

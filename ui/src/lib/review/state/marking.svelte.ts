@@ -1,4 +1,4 @@
-import type { Schemas, Technique } from '../../api/client'
+import type { Rep, Schemas, Technique } from '../../api/client'
 import * as changes from './changes'
 import type { Desk } from './desk'
 
@@ -7,6 +7,8 @@ type Needs = Pick<
   'review' | 'rep' | 'technique' | 'checkpoint' | 'checkpointId' | 'finished' | 'player' | 'act'
 > & {
   chooseCheckpoint(id: string): void
+  /** The measured checkpoints of a rep that need something the coach has not put off. */
+  needing(rep: Rep): ReadonlySet<string>
 }
 
 /** Events, answers by eye, and verdicts in place of measured ones. */
@@ -119,12 +121,13 @@ export class Marking {
       if (again) return
     }
     const all = technique?.checkpoints ?? []
+    const needing = this.desk.needing(rep)
+    // A measured checkpoint that needs something is not passed by: it is shown, and the line says what it needs.
     const open = all.filter(
       (c) =>
-        c.by_eye &&
         c.id !== here?.id &&
-        !(c.id in rep.answers) &&
-        rep.judgements.find((j) => j.id === c.id)?.verdict !== 'not_asked',
+        (needing.has(c.id) ||
+          (c.by_eye && !(c.id in rep.answers) && rep.judgements.find((j) => j.id === c.id)?.verdict !== 'not_asked')),
     )
     const at = here && byEye ? all.indexOf(here) : -1
     // An answer that is being saved is not known yet: those after it come first.

@@ -265,6 +265,18 @@ describe('marking', () => {
     expect(desk.sent[0]).toMatchObject({ path: '/reps/rep/answers/toes_back', body: { yes: false } })
     expect(desk.chosen).toEqual(['hands_up'])
   })
+  it('does not pass by a measured checkpoint that needs points', () => {
+    const needs = { body: null, event: null, frame: 4, words: '', count: 1 }
+    const left = [{ ...needs, kind: 'points' as const, checkpoint: 'thigh_lifted' }]
+    const desk = new TestDesk([rep('rep', { left })])
+    desk.checkpointId = 'toes_back'
+    new Marking(desk).answer(false)
+    // In order: the question after it comes first, and what lies before is not forgotten.
+    expect(desk.chosen).toEqual(['hands_up'])
+    desk.checkpointId = null
+    new Marking(desk).answer(false)
+    expect(desk.chosen).toEqual(['hands_up', 'thigh_lifted'])
+  })
   it('the same answer again takes it back and stays', () => {
     const desk = new TestDesk([rep('rep', { answers: { toes_back: true } })])
     desk.checkpointId = 'toes_back'

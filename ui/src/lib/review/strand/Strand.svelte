@@ -226,6 +226,30 @@
     onpointerup={up}
     onwheel={wheel}
   >
+    {#snippet proposed()}
+      {#each bench.cutting.proposals as { first, last }, i (i)}
+        {@const band = clip(first, last)}
+        {#if last >= span.from && first <= span.to}
+          <g data-proposal={i} data-first={first} data-last={last}>
+            <rect
+              x={band.at}
+              y="1"
+              width={band.wide}
+              height="18"
+              fill="var(--page)"
+              fill-opacity="0.5"
+              stroke="var(--performer)"
+              stroke-width={!bench.rep && i === bench.cutting.here ? 2 : 1}
+              stroke-dasharray="5 3"
+            />
+            <rect x={x(first) - 2} y="1" width="4" height="18" fill="var(--performer)" style="cursor: ew-resize" />
+            <rect x={x(last) - 2} y="1" width="4" height="18" fill="var(--performer)" style="cursor: ew-resize" />
+            {#if band.wide > 46}<text x={band.at + 8} y="14" font-size="12" fill="var(--performer)">cut {i + 1}?</text
+              >{/if}
+          </g>
+        {/if}
+      {/each}
+    {/snippet}
     {#if bench.rep}
       {#each phases as phase, i (phase.phase)}
         {@const band = clip(phase.from, phase.to)}
@@ -240,6 +264,8 @@
             >{spoken(phase.phase)}</text
           >{/if}
       {/each}
+      <!-- Cuts that are neither accepted nor dropped stay in sight. -->
+      {@render proposed()}
     {:else}
       {#each bench.reps as rep, i (rep.id)}
         {@const band = clip(rep.first_frame, rep.last_frame)}
@@ -255,28 +281,7 @@
         />
         <text x={band.at + 5} y={i % 2 ? 17 : 12} font-size="12" font-weight="600" fill="var(--ink)">rep {i + 1}</text>
       {/each}
-      {#each bench.cutting.proposals as { first, last }, i (i)}
-        {@const band = clip(first, last)}
-        {#if last >= span.from && first <= span.to}
-          <g data-proposal={i} data-first={first} data-last={last}>
-            <rect
-              x={band.at}
-              y="1"
-              width={band.wide}
-              height="18"
-              fill="var(--page)"
-              fill-opacity="0.5"
-              stroke="var(--performer)"
-              stroke-width={i === bench.cutting.here ? 2 : 1}
-              stroke-dasharray="5 3"
-            />
-            <rect x={x(first) - 2} y="1" width="4" height="18" fill="var(--performer)" style="cursor: ew-resize" />
-            <rect x={x(last) - 2} y="1" width="4" height="18" fill="var(--performer)" style="cursor: ew-resize" />
-            {#if band.wide > 46}<text x={band.at + 8} y="14" font-size="12" fill="var(--performer)">cut {i + 1}?</text
-              >{/if}
-          </g>
-        {/if}
-      {/each}
+      {@render proposed()}
       {#if bench.cutting.draft.first_frame >= 0}<rect
           x={x(bench.cutting.draft.first_frame)}
           y="0"
