@@ -188,6 +188,10 @@ def test_points_are_placed_and_a_review_finished_by_keyboard_alone(page: Page, d
     expect(left.get_by_role("button", name="Finish anyway")).to_be_focused()
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="Sheet for A Student")).to_be_visible()
+    # What was left is kept with the revision.
+    was_left = page.get_by_test_id("was-left")
+    was_left.locator("summary").click()
+    expect(was_left).to_contain_text("not answered")
     db.expire_all()
     assert db.get_one(Review, uuid.UUID(str(begun["review"]))).finished_at is not None
 

@@ -36,6 +36,14 @@ class RecordedRep(Record):
         return "not asked" if found is None else found.verdict
 
 
+class RecordedLeft(Record):
+    """Something that was left when the review was finished: what kind of thing, in which rep, and in words."""
+
+    kind: Annotated[str, Field(max_length=20)]
+    rep: uuid.UUID | None = None
+    words: Annotated[str, Field(max_length=1000)]
+
+
 class RecordedCorrection(Record):
     """A correction as a revision keeps it."""
 
@@ -54,6 +62,7 @@ class RevisionRecord(Record):
     corrections: Annotated[tuple[RecordedCorrection, ...], Field(max_length=200)]
     fix_first: Annotated[tuple[bounds.Word, ...], Field(max_length=10)]
     words: SheetWords
+    left: Annotated[tuple[RecordedLeft, ...], Field(max_length=2000)] = ()
 
 
 def changes(before: RevisionRecord, after: RevisionRecord) -> tuple[str, ...]:
@@ -64,6 +73,12 @@ def changes(before: RevisionRecord, after: RevisionRecord) -> tuple[str, ...]:
     if before.words != after.words:
         found.append("The words on the sheet were changed.")
     return tuple(found)
+
+
+def left_in_words(record: RevisionRecord) -> tuple[str, ...]:
+    """What was left when a review was finished, in sentences."""
+    numbers = {rep.id: number for number, rep in enumerate(record.reps, 1)}
+    return tuple(f"Rep {numbers[one.rep]}: {one.words}" if one.rep in numbers else one.words for one in record.left)
 
 
 def _rep_changes(before: RevisionRecord, after: RevisionRecord) -> list[str]:

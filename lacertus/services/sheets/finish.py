@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Iterator, Sequence
 from datetime import UTC, datetime
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadRep
-from lacertus.core.sheets.revision import RecordedCorrection, RecordedJudgement, RecordedRep, RevisionRecord, changes
+from lacertus.core.sheets.revision import RecordedCorrection, RecordedJudgement, RecordedLeft, RecordedRep, RevisionRecord, changes
 from lacertus.core.sheets.words import SheetWords
 from lacertus.core.texts import checked_text
 from lacertus.services.corrections import correct
@@ -21,6 +22,7 @@ from lacertus.services.sheets import sheet
 from lacertus.store.tables import Review, Revision
 
 LONGEST_WHY = 400
+LONGEST_LEFT = 1000
 
 
 @needs(Right.FINISH)
@@ -35,12 +37,25 @@ def finish(db: Session, academy: uuid.UUID, review_id: uuid.UUID, account: uuid.
     reps = view_of(review).reps
     if not any(j.is_exposure for entry in reps for j in entry.judgements):
         raise BadRep("Nothing has been judged yet: cut a rep, mark its events and answer or measure a checkpoint first.")
+    left = (
+        *_left(reps),
+        *(RecordedLeft(kind="cut", words=f"frames {a}–{b} were proposed and not cut") for a, b in review.proposals),
+    )
     recording.write(db, review)
     review.finished_at = datetime.now(UTC)
     correct.note_drawn(review)
-    keep(db, review, account or review.account_id, review.reopened_why or "")
+    keep(db, review, account or review.account_id, review.reopened_why or "", left)
     review.reopened_why = None
     return review
+
+
+def _left(reps: Sequence[JudgedRep]) -> Iterator[RecordedLeft]:
+    """What is left in the reps; what lacks points is told once."""
+    for entry in reps:
+        lacking = {one.checkpoint for one in entry.left if one.kind == "points"}
+        for one in entry.left:
+            if not (one.kind == "not_seen" and one.checkpoint in lacking):
+                yield RecordedLeft(kind=one.kind, rep=entry.rep.id, words=one.told[:LONGEST_LEFT])
 
 
 @needs(Right.FINISH)
@@ -81,11 +96,15 @@ def note(db: Session, academy: uuid.UUID, review_id: uuid.UUID, account: uuid.UU
         keep(db, review, account, why)
 
 
-def keep(db: Session, review: Review, account: uuid.UUID | None, why: str) -> Revision:
-    """Keep a review as it is now as its next revision, with what changed since the last."""
+def keep(db: Session, review: Review, account: uuid.UUID | None, why: str, left: Sequence[RecordedLeft] | None = None) -> Revision:
+    """Keep a review as it is now as its next revision, with what changed since the last.
+
+    `left` is what was left when it was finished; without it, what the last revision says.
+    """
     newest = select(Revision).where(Revision.review_id == review.id).order_by(Revision.number.desc()).limit(1)
     before = db.scalar(newest)
-    record = record_of(review)
+    was_left = before.record.left if before is not None and left is None else tuple(left or ())
+    record = record_of(review).model_copy(update={"left": was_left})
     revision = Revision(
         review_id=review.id,
         number=before.number + 1 if before else 1,

@@ -177,6 +177,7 @@ def _forget_reps_elsewhere(db: Session, student_id: uuid.UUID, reviews: Sequence
                 update={
                     "reps": tuple(rep for rep in record.reps if rep.id not in ids),
                     "corrections": tuple(one for one in record.corrections if one.rep not in ids),
+                    "left": tuple(one for one in record.left if one.rep not in ids),
                 }
             )
     for table in (JudgementRow, ReactedRow):

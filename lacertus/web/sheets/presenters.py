@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from lacertus.core.sheets.revision import left_in_words
 from lacertus.services.sheets.page import Link, SheetPage
 from lacertus.web.jobs.schemas import JobOut
 from lacertus.web.review.schemas import SaidOut
@@ -27,7 +28,14 @@ def sheet_page_out(page: SheetPage, site: str) -> t.SheetPageOut:
         marked=review.marked,
         corrections=len(review.corrections),
         revisions=[
-            t.RevisionOut(number=one.number, created_at=one.created_at, by=by, why=one.why, changes=list(one.changes))
+            t.RevisionOut(
+                number=one.number,
+                created_at=one.created_at,
+                by=by,
+                why=one.why,
+                changes=list(one.changes),
+                left=list(left_in_words(one.record)),
+            )
             for one, by in page.revisions
         ],
         links=[link_out(link, site) for link in page.links],

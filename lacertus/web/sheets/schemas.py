@@ -56,6 +56,7 @@ class RevisionOut(Out):
     by: str
     why: str
     changes: list[str]
+    left: list[str] = Field(description="What was left when the review was finished")
 
 
 class ToCompareOut(Out):

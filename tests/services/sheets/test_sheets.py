@@ -19,6 +19,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.clips.naming import Naming
 from lacertus.core.corrections.marks import Mark, Spot
 from lacertus.core.errors import BadInput
+from lacertus.core.sheets.revision import left_in_words
 from lacertus.core.sheets.sheet import Sheet
 from lacertus.core.sheets.words import read_words
 from lacertus.jobs import tasks
@@ -30,6 +31,7 @@ from lacertus.services.people import people
 from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
 from lacertus.services.review.cuts import RepChanges
+from lacertus.services.review.view import view_of
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.sheets import rendering, sheet
 from lacertus.store.media import captions_key, marked_key, media
@@ -180,6 +182,26 @@ class TestRevisions:
         assert f"Rep 1 was cut anew: frames {first}–{last}, now {first}–{last - 1}." in changes
         assert "The words on the sheet were changed." in changes
         assert found.good == ("You asked a good question.",)
+
+    def test_what_was_left_when_it_was_finished_all_the_same_is_kept(
+        self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
+    ) -> None:
+        reviewing.set_proposals(db, where.academy, review, [(2, 3)])
+        view = view_of(loading.load(db, where.academy, review)).reps[0]
+        unanswered = {one.checkpoint for one in view.left if one.kind == "answer"}
+        assert unanswered
+        finished(db, where, review)
+        kept = finishing.revisions(db, review)[0].record
+        assert {one.kind for one in kept.left} >= {"answer", "cut"}
+        told = left_in_words(kept)
+        assert "frames 2–3 were proposed and not cut" in told
+        technique = view.technique
+        for name in unanswered:
+            asked = technique.checkpoint(name or "")
+            assert asked is not None and f"Rep 1: not answered: {asked.ask}" in told
+        # Other words are another revision of the same review; what was left stays so.
+        finishing.change_words(db, where.academy, review, read_words({"good": "You asked a good question."}))
+        assert finishing.revisions(db, review)[0].record.left == kept.left
 
     def test_it_is_opened_only_when_finished_and_with_a_reason(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID

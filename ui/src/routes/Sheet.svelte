@@ -293,6 +293,15 @@
             {#if revision.changes.length}<ul class="soft list-disc pl-5">
                 {#each revision.changes as change (change)}<li>{change}</li>{/each}
               </ul>{/if}
+            {#if revision.left.length}<details class="soft" data-testid="was-left">
+                <summary>
+                  Finished with {revision.left.length}
+                  {revision.left.length === 1 ? 'thing' : 'things'} left
+                </summary>
+                <ul class="list-disc pl-5">
+                  {#each revision.left as one, i (i)}<li>{one}</li>{/each}
+                </ul>
+              </details>{/if}
           </li>
         {/each}
       </ul>

@@ -39,6 +39,22 @@ class Left:
     body: BodyName | None = None
     count: int | None = None
 
+    @property
+    def told(self) -> str:
+        """What was left, as it is told of a review that was finished all the same."""
+        spoken = (self.event or "").replace("_", " ")
+        said: dict[LeftKind, str] = {
+            "event": f"“{spoken}” was not marked",
+            "height": f"no height of the {self.body} was marked",
+            "lengths": f"the {self.body}’s limb lengths were not read",
+            "points": f"points were missing: {self.words}",
+            "track": "points were not tracked",
+            "answer": f"not answered: {self.words}",
+            "not_seen": f"not seen: {self.words}",
+            "undecided": f"borderline: {self.words}",
+        }
+        return said[self.kind]
+
 
 def left_in(
     technique: Technique, rep: RepFile, judgements: Sequence[Judgement], needs: Sequence[Need], asks: Sequence[str]

@@ -5854,6 +5854,11 @@ export interface components {
              * @description The later and the earlier half of its sessions: which way it goes
              */
             lately: components["schemas"]["HistoryPartOut"][] | null;
+            /**
+             * Missed Again
+             * @description Cleared, and missed since then in too few reps for a state of its own
+             */
+            missed_again: boolean;
             /** Misses */
             misses: number;
             /** Rate */
@@ -5908,6 +5913,11 @@ export interface components {
              * @description The later and the earlier half of its sessions: which way it goes
              */
             lately: components["schemas"]["HistoryPartOut"][] | null;
+            /**
+             * Missed Again
+             * @description Cleared, and missed since then in too few reps for a state of its own
+             */
+            missed_again: boolean;
             /** Misses */
             misses: number;
             /** Rate */
@@ -10736,6 +10746,11 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+            /**
+             * Left
+             * @description What was left when the review was finished
+             */
+            left: string[];
             /** Number */
             number: number;
             /** Why */
