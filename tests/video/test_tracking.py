@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import zipfile
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 import pytest
@@ -228,3 +228,32 @@ def test_the_bundle_holds_both_models_and_a_folder_without_them_is_told(tmp_path
         assert {entry.compress_type for entry in archive.infolist()} == {zipfile.ZIP_STORED}
     with pytest.raises(BadInput, match="does not hold the pose models"):
         build(tmp_path, tmp_path / "pose.task")
+
+
+class TestHiddenJoints:
+    """What the model does not see it puts onto the trunk."""
+
+    BODY: ClassVar[dict[str, tuple[float, float]]] = {
+        "left_shoulder": (90, 100), "right_shoulder": (130, 100), "left_hip": (95, 180), "right_hip": (125, 180), "nose": (110, 70),
+    }  # fmt: skip
+
+    def seen(self, wrist: tuple[float, float], visibility: float) -> dict[str, dict[int, tuple[float, float, float]]]:
+        joints = {name: Joint(x=x, y=y, visibility=0.99) for name, (x, y) in self.BODY.items()}
+        joints["left_wrist"] = Joint(x=wrist[0], y=wrist[1], visibility=visibility)
+        seed = BodySeed(body="performer", frame=0, points={}, height_px=300.0)
+        return pose_points(TrackedBody(seed=seed, frames={0: joints}), [0.0])
+
+    def test_a_guess_on_the_belly_is_no_observation(self) -> None:
+        assert "left_wrist" not in self.seen((110, 140), 0.1)
+        assert "left_hip" in self.seen((110, 140), 0.1)
+
+    def test_a_guess_where_the_joint_was_just_seen_counts(self) -> None:
+        body = {name: Joint(x=x, y=y, visibility=0.99) for name, (x, y) in self.BODY.items()}
+        frames = {at: body | {"left_wrist": Joint(x=110, y=140, visibility=0.9 if at == 0 else 0.1)} for at in (0, 6, 60)}
+        seed = BodySeed(body="performer", frame=0, points={}, height_px=300.0)
+        times = [at / 60 for at in range(61)]
+        assert sorted(pose_points(TrackedBody(seed=seed, frames=frames), times)["left_wrist"]) == [0, 6]
+
+    def test_a_wrist_that_is_seen_there_is_one_and_so_is_a_guess_beside_it(self) -> None:
+        assert "left_wrist" in self.seen((110, 140), 0.9)
+        assert "left_wrist" in self.seen((60, 140), 0.1)

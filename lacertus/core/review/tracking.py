@@ -8,6 +8,9 @@ from pydantic import Field
 
 from lacertus.core.model import Record
 
+LEAST_SEED_POINTS = 2
+"""Points of a body on one frame from which it is found there."""
+
 
 class Tracked(Record):
     """A rep's points were tracked; `lost` says in sentences where one was lost."""

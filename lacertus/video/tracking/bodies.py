@@ -12,12 +12,12 @@ import numpy as np
 from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.repfile import Body
 from lacertus.core.review.reconcile import Observed, Row
+from lacertus.core.review.tracking import LEAST_SEED_POINTS
 from lacertus.video.errors import as_bad_video
 from lacertus.video.inspect import Progress
 from lacertus.video.tracking.flow import Way, check_stretch, displayed_frames, track_seeds
 from lacertus.video.tracking.points import Lost, seeds_of
 from lacertus.video.tracking.pose import (
-    LEAST_SEED_POINTS,
     BodySeed,
     Rgb,
     TrackedBody,

@@ -55,7 +55,6 @@ CHANGE_COST = 0.02
 """What going against the model's own sides costs a frame, in jumps: little, as it is often wrong for long."""
 MOST_MISSES = 12
 """Frames in a row without the body after which it is given up."""
-LEAST_SEED_POINTS = 2
 ABOUT_SHARE = 0.4
 """A body that starts further than this share of standing height from where another rep began is not taken for the same."""
 TANGLED_SHARE, TANGLED_FACTOR = 0.45, 2.0
@@ -74,6 +73,10 @@ FAST = 3.0
 """At this pace, standing heights a second, a joint is twice as unsure: it is smeared, and the mask comes late. A convention that
 makes ±2.45σ hold for fast joints of the studio's clips."""
 VISIBILITIES = (0.3, 0.7, 0.95)
+GUESSED_JOINTS = frozenset({"elbow", "wrist", "hand", "knee", "ankle", "heel", "toe"})
+"""Of these the model puts what it does not see onto the trunk; there such a guess is no observation."""
+SEEN_WITHIN_S = 0.25
+"""A guess on the trunk counts where the joint was seen there so shortly before or after, or was placed there. A convention."""
 SIGMAS = {
     "nose": (0.03, 0.02, 0.012, 0.008), "ear": (0.05, 0.03, 0.02, 0.017), "shoulder": (0.05, 0.03, 0.02, 0.016),
     "elbow": (0.051, 0.030, 0.018, 0.014), "wrist": (0.078, 0.046, 0.028, 0.016), "hand": (0.089, 0.063, 0.030, 0.020),
@@ -476,6 +479,9 @@ def pose_points(followed: TrackedBody, times_s: Sequence[float]) -> dict[str, di
         wider = height * (TANGLED_FACTOR if frame in followed.tangled else 1.0)
         for name, joint in joints.items():
             side, _, kind = name.rpartition("_")
+            guessed = kind in GUESSED_JOINTS and joint.visibility < VISIBILITIES[0] and _on_trunk(joint, joints)
+            if guessed and not _seen_there(followed, name, frame, times_s):
+                continue
             axis = _axis(joints, side, kind)
             axis = trunk if axis is None else axis
             off = np.zeros(2) if axis is None else axis * OFFSETS.get(kind, 0.0) * height
@@ -483,6 +489,27 @@ def pose_points(followed: TrackedBody, times_s: Sequence[float]) -> dict[str, di
             sigma *= 1 + min(_pace(followed, name, frame, times_s) / FAST, 1.0)
             found.setdefault(name, {})[frame] = (joint.x - float(off[0]), joint.y - float(off[1]), sigma)
     return found
+
+
+def _on_trunk(joint: Joint, joints: Mapping[str, Joint]) -> bool:
+    """Whether a joint lies between the shoulders and the hips, as far as these were seen."""
+    if not all(name in joints for name in TRUNK):
+        return False
+    corners = np.array([(joints[name].x, joints[name].y) for name in TRUNK], dtype=np.float32)
+    return cv2.pointPolygonTest(cv2.convexHull(corners), (joint.x, joint.y), False) >= 0
+
+
+def _seen_there(followed: TrackedBody, name: str, frame: int, times_s: Sequence[float]) -> bool:
+    """Whether a guessed joint lies where it was seen, or placed, shortly before or after."""
+    here, reach = followed.frames[frame][name], SAME_SHARE * followed.seed.height_px
+    for at in {*followed.frames, *followed.seed.placed}:
+        if abs(times_s[at] - times_s[frame]) > SEEN_WITHIN_S:
+            continue
+        other, placed = followed.frames.get(at, {}).get(name), followed.seed.placed.get(at, {}).get(name)
+        seen = other is not None and other.visibility >= VISIBILITIES[0] and np.hypot(other.x - here.x, other.y - here.y) <= reach
+        if seen or (placed is not None and _far(here, np.array(placed)) <= reach):
+            return True
+    return False
 
 
 def _pace(followed: TrackedBody, name: str, frame: int, times_s: Sequence[float]) -> float:
