@@ -7,9 +7,11 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
+from lacertus.core.measuring.repfile import RepFile
 from lacertus.core.review.asking import asked_events
 from lacertus.core.review.guiding.left import GUIDING, Left, left_in
-from lacertus.core.review.judge import judge_rep, needed_points
+from lacertus.core.review.guiding.tracks import poor_places, seeds_wanted
+from lacertus.core.review.judge import Need, judge_rep, needed_points
 from tests.core.build import by_eye, checkpoint, points, rep, return_time, technique
 
 CHECKS = (checkpoint(), return_time(), by_eye())
@@ -78,3 +80,69 @@ def test_doing_more_never_adds_an_event_an_answer_or_a_height(marked: set[str], 
     for kind in ("event", "answer", "height"):
         assert kinds(after).count(kind) <= kinds(before).count(kind)
     assert "event" not in kinds(after)
+
+
+def tracked(sigma: float, frames: range = range(26, 60), gap: range = range(0)) -> dict[str, Any]:
+    """The points of a knee on every frame, tracked with this σ, but for a gap in which there are none."""
+    return {
+        name: [
+            entry | {"frame": frame, "by": "tracked", "sigma": sigma} for entry in own[:1] for frame in frames if frame not in gap
+        ]
+        for name, own in points(frame=30).items()
+    }
+
+
+def tall_rep(landmarks: dict[str, Any]) -> RepFile:
+    return rep(bodies={"performer": {"height_px": 500.0, "landmarks": landmarks}})
+
+
+class TestTracking:
+    def test_it_says_which_points_it_needs_of_a_body_before_it_begins(self) -> None:
+        one = {name: own for name, own in points(frame=30).items() if name.endswith("hip")}
+        (asked,) = [left for left in found(one) if left.kind == "seed"]
+        assert (asked.body, asked.landmark, asked.frame) == ("performer", "right_knee", 30)
+        assert "right knee" in asked.words
+        assert kinds(found(one)).index("seed") < kinds(found(one)).index("track")
+
+    def test_a_limb_or_a_height_with_two_points_is_enough(self) -> None:
+        assert "seed" not in kinds(found(points(frame=30)))
+        two = {name: own for name, own in points(frame=30).items() if name != "right_knee"}
+        assert "seed" in kinds(found(two))
+        tall = {"performer": {"height_px": 500.0, "landmarks": two}}
+        assert "seed" not in kinds(found(bodies=tall))
+
+    def test_a_body_of_which_nothing_is_placed_is_asked_for_where_the_other_one_is(self) -> None:
+        rep_ = rep(points(frame=30), bodies={"performer": {"landmarks": points(frame=30)}, "partner": {"landmarks": {}}})
+        needs = [Need(checkpoint="c", body="partner", landmark=name, frame=44) for name in ("left_knee", "left_ankle")]
+        (asked,) = seeds_wanted(rep_, needs)
+        assert (asked.body, asked.frame, asked.count) == ("partner", 30, 2)
+        assert asked.landmark in ("left_knee", "left_ankle")
+
+    def test_a_poor_place_is_offered_at_the_event_first(self) -> None:
+        needs = [Need(checkpoint="c", body="performer", landmark="right_knee", frame=frame) for frame in (30, 44)]
+        unsure = tall_rep(tracked(60.0))
+        asked = poor_places(unsure, needs)
+        assert asked is not None and (asked.landmark, asked.frame) == ("right_knee", 30)
+        assert poor_places(tall_rep(tracked(5.0)), needs) is None
+
+    def test_then_in_the_middle_of_what_is_missing_until_it_holds(self) -> None:
+        needs = [Need(checkpoint="c", body="performer", landmark="right_knee", frame=frame) for frame in (30, 44)]
+        holed = tracked(5.0, gap=range(31, 44))
+        placed = 0
+        while (asked := poor_places(tall_rep(holed), needs)) is not None:
+            assert asked.frame in range(31, 44)
+            # A placed point mends the frames on either side of it.
+            new = [{"frame": asked.frame + i, "x": 1.0, "y": 1.0, "sigma": 5.0, "by": "tracked"} for i in (-1, 0, 1)]
+            there = {entry["frame"] for entry in holed["right_knee"]}
+            holed["right_knee"] += [entry for entry in new if entry["frame"] not in there]
+            placed += 1
+        assert placed == 3
+
+    def test_frames_that_no_event_frames_are_left_alone(self) -> None:
+        needs = [Need(checkpoint="c", body="performer", landmark="right_knee", frame=frame) for frame in (30, 44)]
+        assert poor_places(tall_rep(tracked(5.0, gap=range(46, 58))), needs) is None
+        assert poor_places(tall_rep(tracked(5.0, gap=range(35, 37))), needs) is None
+
+    def test_it_is_offered_for_a_checkpoint_that_is_not_firm_alone(self) -> None:
+        assert "poor" in kinds(found(bodies={"performer": {"height_px": 500.0, "landmarks": tracked(60.0)}}))
+        assert "poor" not in kinds(found(bodies={"performer": {"height_px": 500.0, "landmarks": tracked(1.0)}}))

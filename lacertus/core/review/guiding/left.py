@@ -10,6 +10,7 @@ from lacertus.core.measuring.body import BodyName
 from lacertus.core.measuring.measures import KINDS
 from lacertus.core.measuring.repfile import RepFile
 from lacertus.core.measuring.uncertainty import Verdict
+from lacertus.core.review.guiding.tracks import poor_places, seeds_wanted
 from lacertus.core.review.judge import Need
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.techniques.checkpoint import Checkpoint
@@ -18,8 +19,8 @@ from lacertus.core.techniques.definition import Technique
 STANDING_FAMILIES = frozenset({"kick", "throw", "sweep", "takedown entry"})
 """Techniques in which the performer is seen standing at some time; on the ground nobody is asked for a standing height."""
 
-LeftKind = Literal["event", "height", "lengths", "points", "track", "answer", "not_seen", "undecided"]
-GUIDING: tuple[LeftKind, ...] = ("event", "height", "lengths", "points", "track", "answer")
+LeftKind = Literal["event", "height", "lengths", "seed", "track", "points", "poor", "answer", "not_seen", "undecided"]
+GUIDING: tuple[LeftKind, ...] = ("event", "height", "lengths", "seed", "track", "points", "poor", "answer")
 """What the coach is led to one after the other. The others are told before a review is finished: they may be all that there is
 to see."""
 
@@ -28,7 +29,8 @@ to see."""
 class Left:
     """One thing that is left: its kind, what it is about, and why it matters in words.
 
-    `frame` is where it is done, where that is known; `body` whose height or points are asked for; `count` how many points.
+    `frame` is where it is done, where that is known; `body` whose height or points are asked for, `landmark` the one that is placed
+    next; `count` how many points.
     """
 
     kind: LeftKind
@@ -37,6 +39,7 @@ class Left:
     event: str | None = None
     frame: int | None = None
     body: BodyName | None = None
+    landmark: str | None = None
     count: int | None = None
 
     @property
@@ -47,7 +50,9 @@ class Left:
             "event": f"“{spoken}” was not marked",
             "height": f"no height of the {self.body} was marked",
             "lengths": f"the {self.body}’s limb lengths were not read",
+            "seed": f"too few points to track the {self.body}",
             "points": f"points were missing: {self.words}",
+            "poor": f"tracked poorly: {self.words}",
             "track": "points were not tracked",
             "answer": f"not answered: {self.words}",
             "not_seen": f"not seen: {self.words}",
@@ -74,6 +79,7 @@ def left_in(
         *_events(technique, rep, asks),
         *_heights(technique, rep, needs, by_id),
         *_points(technique, rep, needs, by_id),
+        *_poor(rep, needs, by_id),
         *_answers(open_ones),
         *_not_settled(technique, by_id),
     )
@@ -120,11 +126,34 @@ def _points(technique: Technique, rep: RepFile, needs: Sequence[Need], by_id: di
         return
     entries = [entry for body in rep.bodies.values() for marks in body.landmarks.values() for entry in marks]
     if entries and all(entry.by == "placed" for entry in entries) and rep.range[0] < rep.range[1]:
+        yield from _seeds(rep, [need for own in missing.values() for need in own])
         yield Left(kind="track", words="From the points that are placed, the others and their paths are tracked through the rep.")
     asked = {checkpoint.id: checkpoint for checkpoint in technique.in_phase_order}
     for key, wanted in missing.items():
         words = asked[key].ask if key in asked else ""
         yield Left(kind="points", checkpoint=key, frame=wanted[0].frame, body=wanted[0].body, count=len(wanted), words=words)
+
+
+def _seeds(rep: RepFile, needs: Sequence[Need]) -> Iterator[Left]:
+    """What tracking needs before it begins."""
+    for one in seeds_wanted(rep, needs):
+        yield Left(kind="seed", body=one.body, landmark=one.landmark, frame=one.frame, count=one.count, words=one.words)
+
+
+def _poor(rep: RepFile, needs: Sequence[Need], by_id: dict[str, Judgement]) -> Iterator[Left]:
+    """Where tracking was poor in what a checkpoint reads that is not firm: one place at a time, until it holds."""
+    own: dict[str, list[Need]] = {}
+    for need in needs:
+        if _wants(by_id.get(need.checkpoint)):
+            own.setdefault(need.checkpoint, []).append(need)
+    for key, read in own.items():
+        if not all(need.frame is None or _has(rep, need) for need in read):
+            continue
+        one = poor_places(rep, read)
+        if one is not None:
+            yield Left(
+                kind="poor", checkpoint=key, body=one.body, landmark=one.landmark, frame=one.frame, count=one.count, words=one.words
+            )
 
 
 def _has(rep: RepFile, need: Need) -> bool:

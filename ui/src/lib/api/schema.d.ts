@@ -6897,7 +6897,8 @@ export interface components {
          * Left
          * @description One thing that is left: its kind, what it is about, and why it matters in words.
          *
-         *     `frame` is where it is done, where that is known; `body` whose height or points are asked for; `count` how many points.
+         *     `frame` is where it is done, where that is known; `body` whose height or points are asked for, `landmark` the one that is placed
+         *     next; `count` how many points.
          */
         Left: {
             /** Body */
@@ -6914,7 +6915,9 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "event" | "height" | "lengths" | "points" | "track" | "answer" | "not_seen" | "undecided";
+            kind: "event" | "height" | "lengths" | "seed" | "track" | "points" | "poor" | "answer" | "not_seen" | "undecided";
+            /** Landmark */
+            landmark: string | null;
             /** Words */
             words: string;
         };

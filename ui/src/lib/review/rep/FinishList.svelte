@@ -17,8 +17,10 @@
     event: 'Events not marked',
     height: 'No scale',
     lengths: 'No scale: limb lengths not read off a still frame',
-    points: 'Points missing',
+    seed: 'Too few points to track',
     track: 'Not tracked',
+    points: 'Points missing',
+    poor: 'Tracked poorly',
     answer: 'Questions without an answer',
     not_seen: 'Not seen',
     undecided: 'Borderline: look again, and overrule where you are sure',
@@ -46,7 +48,7 @@
         rep.left
           .filter((one) => one.kind === kind && !(kind === 'not_seen' && asked(rep, one)))
           .map((one) => ({
-            key: `${rep.id}.${kind}.${one.event ?? one.checkpoint ?? one.body}`,
+            key: `${rep.id}.${kind}.${one.event ?? one.checkpoint ?? one.body}.${one.landmark ?? ''}`,
             words: named(rep, one),
             go: () => bench.guide.goTo(rep, one),
           })),

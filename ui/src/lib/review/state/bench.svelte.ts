@@ -242,7 +242,7 @@ export class Bench implements Desk {
     this.marking.overruling = this.fixes.choosing = false
     this.marking.outside = null
     this.live.rest()
-    this.points.selected = this.points.picked = this.points.cross = null
+    this.points.rest()
     this.corrections.close()
   }
 }

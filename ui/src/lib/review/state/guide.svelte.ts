@@ -15,7 +15,7 @@ export interface Step {
   skip?: () => void
 }
 
-const GUIDING: readonly Left['kind'][] = ['event', 'height', 'lengths', 'points', 'track', 'answer']
+const GUIDING: readonly Left['kind'][] = ['event', 'height', 'lengths', 'seed', 'track', 'points', 'poor', 'answer']
 /** Nothing that the coach did brought the playhead where it is. */
 const MOVED = -1
 
@@ -134,6 +134,13 @@ export class Guide {
           what: 'Track the points',
           more: left.words,
           enter: { does: 'track', run: () => bench.tracking.start() },
+        }
+      case 'seed':
+      case 'poor':
+        return {
+          what: `Place the ${left.body}’s ${spoken(left.landmark ?? '')} in frame ${left.frame}`,
+          more: left.words,
+          enter: { does: 'go there and place it', run: () => this.goTo(rep, left) },
         }
       case 'points':
         return {
@@ -312,6 +319,11 @@ export class Guide {
       if (left.frame !== null) bench.player.go(left.frame)
       if (bench.tool !== 'points') bench.take('points')
     }
+    if ((left.kind === 'seed' || left.kind === 'poor') && left.body && left.landmark) {
+      if (left.frame !== null) bench.player.go(left.frame)
+      if (bench.tool !== 'points') bench.take('points')
+      bench.points.askAlone(left.body, left.landmark)
+    }
     if (left.kind === 'height') this.#height(left).enter?.run()
   }
 
@@ -363,5 +375,6 @@ export class Guide {
 }
 
 function keyOf(rep: Rep, left: Left): string {
-  return `${rep.id}.${left.kind}.${left.event ?? left.checkpoint ?? left.body ?? ''}`
+  const { event, checkpoint, body, landmark } = left
+  return [rep.id, left.kind, event ?? checkpoint ?? body ?? '', landmark ?? ''].join('.')
 }

@@ -11,6 +11,7 @@ const left = (change: Partial<Left> & Pick<Left, 'kind'>): Left => ({
   event: null,
   frame: null,
   body: null,
+  landmark: null,
   count: null,
   ...change,
 })
@@ -67,6 +68,20 @@ describe('the line that leads', () => {
     bench.player.go(41)
     bench.guide.enter()
     expect(bench.saver.waiting.at(-1)).toMatchObject({ path: '/reps/a/events/knee_top', body: { frames: [41] } })
+  })
+
+  it.each(['seed', 'poor'] as const)('goes where one point is missing, and asks for that one alone (%s)', (kind) => {
+    const ask = { body: 'partner', landmark: 'left_hip', frame: 47, count: 1 } as const
+    const bench = open({ reps: [rep('a', { left: [left({ kind, ...ask })] })] })
+    expect(bench.guide.step?.what).toBe('Place the partner’s left hip in frame 47')
+    bench.guide.enter()
+    expect(bench.tool).toBe('points')
+    expect(bench.player.wanted).toBe(47)
+    expect(bench.points.asked).toMatchObject({ body: 'partner', landmark: 'left_hip' })
+    const spot = { body: 'partner', landmark: 'left_hip', frame: 47 } as const
+    bench.points.place(spot, { x: 4, y: 5 })
+    expect(bench.saver.waiting.at(-1)).toMatchObject({ body: { x: 4, y: 5 } })
+    expect(bench.tool).toBe('look')
   })
 
   it('marks where the coach has gone himself, whatever is proposed', () => {

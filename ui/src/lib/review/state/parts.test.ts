@@ -266,7 +266,7 @@ describe('marking', () => {
     expect(desk.chosen).toEqual(['hands_up'])
   })
   it('does not pass by a measured checkpoint that needs points', () => {
-    const needs = { body: null, event: null, frame: 4, words: '', count: 1 }
+    const needs = { body: null, landmark: null, event: null, frame: 4, words: '', count: 1 }
     const left = [{ ...needs, kind: 'points' as const, checkpoint: 'thigh_lifted' }]
     const desk = new TestDesk([rep('rep', { left })])
     desk.checkpointId = 'toes_back'

@@ -24,7 +24,18 @@ export class Points {
   /** Picture pixels that a pixel of the screen covers: how coarsely a point can be placed. */
   grain = 1
 
-  constructor(private readonly desk: Pick<Desk, 'clip' | 'rep' | 'checkpointId' | 'player' | 'act'>) {}
+  /** One landmark was asked for by itself: once it is placed, nothing more is. */
+  #alone: { body: BodyName; landmark: string } | null = null
+
+  constructor(
+    private readonly desk: Pick<Desk, 'clip' | 'rep' | 'checkpointId' | 'player' | 'act'> & { dropTool?(): void },
+  ) {}
+
+  /** Ask for one landmark on the frame on screen, and for nothing after it. */
+  askAlone(body: BodyName, landmark: string): void {
+    this.picked = { body, landmark }
+    this.#alone = { body, landmark }
+  }
 
   /** Points on the frame on screen, a dragged one where it is dragged to. */
   get shown(): Point[] {
@@ -79,7 +90,14 @@ export class Points {
     if (!rep) return
     this.dragging = { spot, place }
     this.selected = spot
+    const alone = this.#alone?.landmark === spot.landmark && this.#alone.body === spot.body
     this.desk.act(changes.placePoint(rep, spot, rounded(place.x), rounded(place.y), undefined, rounded(this.grain)))
+    if (alone) this.desk.dropTool?.()
+  }
+
+  /** Nothing is chosen, picked or asked for by itself any more. */
+  rest(): void {
+    this.selected = this.picked = this.cross = this.#alone = null
   }
 
   /** Steer by keys to where what is asked for is placed: from where it lies in the nearest frame, else from the middle. */
@@ -91,8 +109,8 @@ export class Points {
   placeCross(): void {
     const { asked, cross } = this
     if (!asked || !cross || asked.frame !== this.desk.player.shown) return
-    this.picked = null
     this.place(asked, cross)
+    this.picked = null
   }
 
   nudge(dx: number, dy: number): void {
