@@ -150,8 +150,11 @@ export class Bench implements Desk {
   act(act: Act): void {
     this.history.act(act)
   }
-  send(changes: readonly Change[]): void {
-    const seen = this.review.revision
+  /** The number of the newest change that is on screen. */
+  get revision(): number {
+    return this.review.revision
+  }
+  send(changes: readonly Change[], seen = this.revision): void {
     this.saver.add(changes.map((change) => ({ ...change, seen })))
   }
   tell(error: unknown): void {

@@ -1,12 +1,25 @@
 import type { Change } from '../../api/client'
 import type { Act } from './changes'
 
-/** What was done on the bench, to be taken back and done again. */
-export class History {
-  #done = $state.raw<Act[]>([])
-  #undone = $state.raw<Act[]>([])
+interface Desk {
+  readonly finished: boolean
+  /** The number of the newest change of the review that is on screen. */
+  readonly revision: number
+  send(changes: readonly Change[], seen: number): void
+}
 
-  constructor(private readonly desk: { readonly finished: boolean; send(changes: readonly Change[]): void }) {}
+/** An act with the number that was on screen as it was done: what is changed by others after it, they changed meanwhile. */
+interface Done {
+  act: Act
+  seen: number
+}
+
+/** What was done on the bench, to be taken back and done again; over what others changed since only after asking. */
+export class History {
+  #done = $state.raw<Done[]>([])
+  #undone = $state.raw<Done[]>([])
+
+  constructor(private readonly desk: Desk) {}
 
   get canUndo(): boolean {
     return this.#done.length > 0
@@ -17,22 +30,23 @@ export class History {
 
   act(act: Act): void {
     if (this.desk.finished) return
-    this.#done = [...this.#done, act]
+    const seen = this.desk.revision
+    this.#done = [...this.#done, { act, seen }]
     this.#undone = []
-    this.desk.send(act.forward)
+    this.desk.send(act.forward, seen)
   }
   undo(): void {
-    const act = this.#done.at(-1)
-    if (!act || this.desk.finished) return
+    const last = this.#done.at(-1)
+    if (!last || this.desk.finished) return
     this.#done = this.#done.slice(0, -1)
-    this.#undone = [...this.#undone, act]
-    this.desk.send(act.backward)
+    this.#undone = [...this.#undone, { act: last.act, seen: this.desk.revision }]
+    this.desk.send(last.act.backward, last.seen)
   }
   redo(): void {
-    const act = this.#undone.at(-1)
-    if (!act || this.desk.finished) return
+    const last = this.#undone.at(-1)
+    if (!last || this.desk.finished) return
     this.#undone = this.#undone.slice(0, -1)
-    this.#done = [...this.#done, act]
-    this.desk.send(act.forward)
+    this.#done = [...this.#done, { act: last.act, seen: this.desk.revision }]
+    this.desk.send(last.act.forward, last.seen)
   }
 }

@@ -270,7 +270,12 @@ export class TestDesk implements Desk {
   act(act: Act): void {
     this.sent.push(...act.forward)
   }
-  send(changes: readonly Change[]): void {
+  get revision(): number {
+    return this.review.revision
+  }
+  seen: number[] = []
+  send(changes: readonly Change[], seen = this.revision): void {
+    this.seen.push(seen)
     this.sent.push(...changes)
   }
   tell(error: unknown): void {

@@ -26,6 +26,17 @@ describe('history', () => {
     forward: [{ method: 'PUT' as const, path: name }],
     backward: [{ method: 'DELETE' as const, path: name }],
   })
+  it('takes an act back as of when it was done, so that what others changed since is asked about', () => {
+    const desk = new TestDesk()
+    const history = new History(desk)
+    desk.review = review({ revision: 4 })
+    history.act(act('a'))
+    desk.review = review({ revision: 9 })
+    history.undo()
+    desk.review = review({ revision: 12 })
+    history.redo()
+    expect(desk.seen).toEqual([4, 4, 9])
+  })
   it('takes back the last act first and does it again', () => {
     const desk = new TestDesk()
     const history = new History(desk)
