@@ -9,8 +9,10 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session
 
+from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
 from lacertus.services.review.cuts import RepCut
+from lacertus.store import database, queue
 from tests.halls import EMAIL, PASSWORD, one_app
 
 
@@ -31,6 +33,10 @@ class Windows:
 
     def told(self, window: str) -> dict[str, Any]:
         return dict(self.client.get(f"{self.review}/revision", headers={"X-Window": window}).raise_for_status().json())
+
+    def tracking(self) -> list[str]:
+        jobs = self.client.get(self.review).raise_for_status().json()["jobs"]
+        return [job["state"] for job in jobs if job["task"] == "track_points"]
 
     def events(self) -> dict[str, list[int]]:
         return dict(self.client.get(self.review).json()["reps"][0]["events"])
@@ -104,3 +110,24 @@ def test_an_address_that_makes_no_sense_is_refused_and_changes_nothing(windows: 
 
 def test_the_number_of_a_review_of_nobody_here_is_not_told(windows: Windows) -> None:
     assert windows.client.get(f"/api/reviews/{uuid.uuid4()}/revision").status_code == 404
+
+
+def test_work_that_ends_while_the_review_is_read_is_not_told_as_done_without_what_it_made(
+    windows: Windows, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The page stops asking once it is told that all is done."""
+    rep = uuid.UUID(windows.rep.rpartition("/")[2])
+    windows.client.put(f"{windows.rep}/points/performer/right_knee/40", json={"x": 10, "y": 20}).raise_for_status()
+    windows.client.post(f"{windows.rep}/track", json={"first": 38, "last": 44}).raise_for_status()
+    read = loading.at_hand
+
+    def end_after_reading(own: Session, academy: uuid.UUID, review: uuid.UUID) -> Any:
+        found = read(own, academy, review)
+        with database.session() as other:
+            queue.end(other, queue.TRACK_POINTS, rep, "done")
+        return found
+
+    monkeypatch.setattr(loading, "at_hand", end_after_reading)
+    assert windows.tracking() == ["waiting"]
+    monkeypatch.undo()
+    assert windows.tracking() == ["done"]

@@ -181,11 +181,18 @@ class ReviewView:
         own = select(SheetAnswer).where(SheetAnswer.review_id == self.review.id).order_by(SheetAnswer.created_at.desc())
         return list(self._db.scalars(own))
 
-    @cached_property
-    def jobs(self) -> list[JobRow]:
-        """Work that was asked for on its clip, the newest first."""
-        own = select(JobRow).where(JobRow.clip_id == self.review.clip_id).order_by(JobRow.asked_at.desc())
-        return list(self._db.scalars(own.execution_options(populate_existing=True)))
+
+Work = Sequence[JobRow]
+"""What was asked of the worker for a review."""
+
+
+def work_on(db: DbSession, review_id: uuid.UUID) -> Work:
+    """Work that was asked for on a review's clip, the newest first.
+
+    It is asked for before the review is read: what ends while that is read would be told as done, without what it made.
+    """
+    own = select(JobRow).join(Review, Review.clip_id == JobRow.clip_id).where(Review.id == review_id)
+    return tuple(db.scalars(own.order_by(JobRow.asked_at.desc()).execution_options(populate_existing=True)))
 
 
 def view_of(review: Review) -> ReviewView:

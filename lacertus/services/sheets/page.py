@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.sheets.sheet import Sheet, SheetFix
 from lacertus.services.people import people
-from lacertus.services.review.view import ReviewView, view_of
+from lacertus.services.review.view import ReviewView, Work, view_of, work_on
 from lacertus.services.sheets import finish, share, sheet
 from lacertus.store.tables import Account, JudgementRow, Review, Revision, ShareLink, Student
 
@@ -29,6 +29,8 @@ class SheetPage:
 
     review: Review
     view: ReviewView
+    work: Work
+    """What was asked of the worker, as it stood before the rest was read."""
     sheet: Sheet
     student: Student
     revisions: tuple[tuple[Revision, str], ...]
@@ -44,10 +46,12 @@ def sheet_page(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> SheetPa
         NotFound: no such review, or it has not been finished yet.
     """
     db.flush()
+    work = work_on(db, review_id)
     review, revision = sheet.latest(db, academy, review_id)
     return SheetPage(
         review=review,
         view=view_of(review),
+        work=work,
         sheet=revision.sheet,
         student=people.student(db, academy, review.student_id),
         revisions=tuple((one, _name(db, one)) for one in finish.revisions(db, review.id)),

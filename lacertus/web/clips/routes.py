@@ -13,7 +13,7 @@ from lacertus.core.clips.naming import complete, read_line
 from lacertus.services.clips import intake, naming
 from lacertus.services.clips.listing import listed
 from lacertus.services.review import review as reviewing
-from lacertus.services.review.view import view_of
+from lacertus.services.review.view import view_of, work_on
 from lacertus.services.sheets import clip_facts
 from lacertus.store.media import made_key, media, review_key
 from lacertus.video.intake.filmstrip import sheet_name
@@ -128,4 +128,5 @@ def read_video(clip_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsked) ->
 @router.post("/clips/{clip_id}/review")
 def open_review(clip_id: uuid.UUID, coach: SignedIn, db: Db) -> ben.ReviewOut:
     """The review of a clip, started if there is none."""
-    return presenters.review_out(view_of(reviewing.open_review(db, coach.academy_id, clip_id, coach.id)))
+    review = reviewing.open_review(db, coach.academy_id, clip_id, coach.id)
+    return presenters.review_out(view_of(review), work_on(db, review.id))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from lacertus.core.measuring.rep_facts import FACT_NAMES
-from lacertus.services.review.view import JudgedRep, ReviewView
+from lacertus.services.review.view import JudgedRep, ReviewView, Work
 from lacertus.web.clips.presenters import stretches
 from lacertus.web.corrections.presenters import correction_out
 from lacertus.web.jobs.schemas import JobOut
@@ -11,7 +11,7 @@ from lacertus.web.review import schemas as ben
 from lacertus.web.techniques.presenters import technique_out
 
 
-def review_out(view: ReviewView) -> ben.ReviewOut:
+def review_out(view: ReviewView, work: Work) -> ben.ReviewOut:
     review, fixes = view.review, view.fixes
     faults = {(entry.rep.id, judgement.id): judgement.fault for entry in view.reps for judgement in entry.judgements}
     return ben.ReviewOut(
@@ -32,7 +32,7 @@ def review_out(view: ReviewView) -> ben.ReviewOut:
         revisions=view.revisions,
         reopened_why=review.reopened_why,
         said=[ben.SaidOut.model_validate(said) for said in view.said],
-        jobs=[JobOut.model_validate(job) for job in view.jobs],
+        jobs=[JobOut.model_validate(job) for job in work],
     )
 
 

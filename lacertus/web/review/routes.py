@@ -14,7 +14,7 @@ from lacertus.services.review import blind_remarking, changed, loading, referenc
 from lacertus.services.review import rejudge as rejudging
 from lacertus.services.review import review as reviewing
 from lacertus.services.review.review import Spot
-from lacertus.services.review.view import view_of
+from lacertus.services.review.view import view_of, work_on
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.techniques import catalogue, starts
 from lacertus.web import schemas as s
@@ -30,7 +30,8 @@ router = APIRouter(tags=["review"], dependencies=[Depends(noted)])
 
 
 def answer_review(db: Db, coach: Coach, review_id: uuid.UUID) -> ben.ReviewOut:
-    return presenters.review_out(view_of(loading.at_hand(db, coach.academy_id, review_id)))
+    work = work_on(db, review_id)
+    return presenters.review_out(view_of(loading.at_hand(db, coach.academy_id, review_id)), work)
 
 
 def answer_rep(db: Db, coach: Coach, rep_id: uuid.UUID) -> ben.ReviewOut:

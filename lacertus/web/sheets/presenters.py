@@ -40,7 +40,7 @@ def sheet_page_out(page: SheetPage, site: str) -> t.SheetPageOut:
         ],
         links=[link_out(link, site) for link in page.links],
         said=[SaidOut.model_validate(said) for said in page.view.said],
-        jobs=[JobOut.model_validate(job) for job in page.view.jobs],
+        jobs=[JobOut.model_validate(job) for job in page.work],
     )
 
 
