@@ -26,7 +26,6 @@ from lacertus.video.intake.reading import CAMERA, TRACES
 
 _REP_PARTS = (
     selectinload(RepRow.events),
-    selectinload(RepRow.points),
     selectinload(RepRow.answers),
     selectinload(RepRow.overrules),
     joinedload(RepRow.technique_version),

@@ -32,7 +32,7 @@ from lacertus.services.progress import ledger
 from lacertus.services.review import heights, tied
 from lacertus.services.review.kept import held
 from lacertus.services.review.kept.at_hand import at_hand
-from lacertus.services.review.kept.fingerprint import fingerprint_of
+from lacertus.services.review.kept.fingerprint import fingerprint_of, points_of
 from lacertus.services.review.loading import given_verdicts, onsets_of, rep_file
 from lacertus.services.techniques import adaptations, catalogue, starts
 from lacertus.store.tables import JobRow, MadeStart, RepRow, Review, Revision, SheetAnswer, TechniqueVersion
@@ -59,6 +59,8 @@ class JudgedRep:
     left: tuple[Left, ...] = ()
     """What is left to be done in it, in the order of work."""
     proposed: tuple[Proposed, ...] = ()
+    points: str = ""
+    """A digest of its points."""
     built: Scene | None = field(default=None, repr=False)
     """The scene that it was judged in just now, where it was."""
 
@@ -94,8 +96,11 @@ class ReviewView:
     @cached_property
     def reps(self) -> tuple[JudgedRep, ...]:
         """Every rep with its judgements, in clip order, each as it is asked of its student."""
-        other = tied.others(self.review)
-        return tuple(_judged(self.review, rep, technique, tied.views_of(other, self.review, rep)) for rep, technique in self.asked)
+        other, points = tied.others(self.review), points_of(self._db, self.review.id)
+        return tuple(
+            _judged(self.review, rep, technique, tied.views_of(other, self.review, rep), points.get(rep.id, ""))
+            for rep, technique in self.asked
+        )
 
     @cached_property
     def asked(self) -> tuple[tuple[RepRow, Technique], ...]:
@@ -222,8 +227,8 @@ _known: LRUCache[bytes, _Known] = LRUCache(MOST_KNOWN)
 _known_lock = threading.Lock()
 
 
-def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> JudgedRep:
-    known, scene = _read(review, rep, technique, views) if views else _read_once(review, rep, technique)
+def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[View], points: str) -> JudgedRep:
+    known, scene = _read(review, rep, technique, views) if views else _read_once(review, rep, technique, points)
     needs = known.needs if rep.blind_of is None else _placed_before(review, rep)
     entry = JudgedRep(
         rep=rep,
@@ -235,6 +240,7 @@ def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[V
         asks=known.asks,
         left=known.left if rep.blind_of is None and review.finished_at is None else (),
         choice=choice_of(technique, known.judgements),
+        points=points,
         built=scene,
     )
     if rep.blind_of is not None or review.finished_at is not None:
@@ -245,9 +251,9 @@ def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[V
     )
 
 
-def _read_once(review: Review, rep: RepRow, technique: Technique) -> tuple[_Known, Scene | None]:
+def _read_once(review: Review, rep: RepRow, technique: Technique, points: str) -> tuple[_Known, Scene | None]:
     """As `_read`, and not again what was read just so before: a mark changes one rep of many."""
-    fingerprint = fingerprint_of(review, rep, technique)
+    fingerprint = fingerprint_of(review, rep, technique, points)
     with _known_lock:
         known = _known.get(fingerprint)
     if known is not None:

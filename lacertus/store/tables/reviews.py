@@ -125,7 +125,8 @@ class RepRow(Base):
     created_at: Mapped[datetime] = created()
     technique_version: Mapped[TechniqueVersion] = relationship(lazy="raise")
     events: Mapped[list[EventMark]] = relationship(lazy="raise", cascade="all, delete-orphan")
-    points: Mapped[list[PointRow]] = relationship(lazy="raise", cascade="all, delete-orphan", order_by="PointRow.frame")
+    points: Mapped[list[PointRow]] = relationship(lazy="select", cascade="all, delete-orphan", order_by="PointRow.frame")
+    """Read when they are looked at: of a review's thousands most reps are known already (`kept/fingerprint.py`)."""
     answers: Mapped[list[Answer]] = relationship(lazy="raise", cascade="all, delete-orphan")
     overrules: Mapped[list[OverruleRow]] = relationship(lazy="raise", cascade="all, delete-orphan")
     __table_args__ = (

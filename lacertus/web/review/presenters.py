@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+import threading
+import uuid
+
+from cachetools import LRUCache
+
 from lacertus.core.measuring.rep_facts import FACT_NAMES
 from lacertus.services.review.view import JudgedRep, ReviewView, Work
 from lacertus.web.clips.presenters import stretches
@@ -39,6 +44,24 @@ def review_out(view: ReviewView, work: Work) -> ben.ReviewOut:
 _OF_THE_ROW = (*FACT_NAMES, "id", "first_frame", "last_frame", "linked_to", "blind_of", "student_id")
 
 
+MOST_POINTS = 200_000
+_told: LRUCache[tuple[uuid.UUID, str], list[ben.PointOut]] = LRUCache(MOST_POINTS, getsizeof=lambda points: max(len(points), 1))
+_lock = threading.Lock()
+
+
+def _points(entry: JudgedRep) -> list[ben.PointOut]:
+    """The points of a rep; of most reps they are as they were told before, and are not read again."""
+    key = entry.rep.id, entry.points
+    with _lock:
+        known = _told.get(key)
+    if known is None:
+        known = [ben.PointOut.model_validate(point) for point in entry.rep.points]
+        with _lock:
+            if len(known) < MOST_POINTS:
+                _told[key] = known
+    return known
+
+
 def rep_out(entry: JudgedRep) -> ben.RepOut:
     rep = entry.rep
     own = {
@@ -51,7 +74,7 @@ def rep_out(entry: JudgedRep) -> ben.RepOut:
         tracked=rep.tracking,
         proposed=list(entry.proposed),
         events={mark.event: mark.frames for mark in rep.events},
-        points=[ben.PointOut.model_validate(point) for point in rep.points],
+        points=_points(entry),
         answers={given.checkpoint: given.yes for given in rep.answers},
         judgements=[ben.JudgementOut.model_validate(judgement) for judgement in entry.judgements],
         reacted=list(entry.reacted),

@@ -43,6 +43,7 @@ ASSISTANTS_MAY = {
     ("POST", "/api/rounds/{round_id}/clock"),
     ("POST", "/api/rounds/{round_id}/taps"),
     ("POST", "/api/techniques/check"),
+    ("POST", "/api/techniques/sampled"),
     ("POST", "/api/techniques/figure"),
 }
 OWNERS_ALONE = {
