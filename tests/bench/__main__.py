@@ -1,4 +1,4 @@
-"""script/bench NAME: accuracy, studio, intake, memory, judging, tracking, latency, scale, marks, together, library, attack."""
+"""script/bench NAME…: the benches by name, or all of them."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import sys
 # One thread, so that what is measured is the work of one core and not threads that wait for each other.
 os.environ["NUMBA_NUM_THREADS"] = "1"
 
-from tests.bench import accuracy, attack, intake, judging, latency, library, marks, scale, studio, together, tracking
+from tests.bench import accuracy, attack, intake, judging, latency, library, marks, scale, studio, together, tracking, walks
 
 BENCHES = {
     "accuracy": accuracy.main,
@@ -23,6 +23,7 @@ BENCHES = {
     "together": together.main,
     "library": library.main,
     "attack": attack.main,
+    "walks": walks.main,
 }
 
 if __name__ == "__main__":
