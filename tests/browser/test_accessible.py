@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any, Literal
 
@@ -12,8 +13,13 @@ from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from lacertus.services.classes import calendar
+from lacertus.services.classes.calendar import WeeklyWish
+from lacertus.services.people import accounts, people
 from lacertus.services.review import review as reviewing
-from lacertus.store.tables import Review
+from lacertus.services.sheets import finish as finishing
+from lacertus.services.students import links as own_links
+from lacertus.store.tables import Lesson, Review
 from tests.browser import walk
 from tests.halls import EMAIL, PASSWORD, Hall, bring, cut, read_in
 from tests.place import Server
@@ -121,3 +127,62 @@ def test_signing_in_and_the_sheet(looked: Page, server: Server, db: Session, whe
     expect(looked.get_by_label("Password")).to_be_visible()
     wrong["sign in"] = serious(looked)
     assert {name: found for name, found in wrong.items() if found} == {}
+
+
+def test_comparing_two_reps_and_a_second_opinion(
+    looked: Page, server: Server, db: Session, where: Hall, clips: dict[str, Path], truths: dict[str, Any], tmp_path: Path
+) -> None:
+    other = accounts.create_account(db, where.academy, "second@example.test", "Second Coach", PASSWORD).id
+    reps = []
+    for name in ("constant", "long_gop"):
+        review = reviewing.open_review(db, where.academy, read_in(db, where, clips[name], tmp_path), other).id
+        reps.append(cut(db, where, review, truths[name]["reps"][0]))
+    finishing.finish(db, where.academy, review, other)
+    db.commit()
+    looked.goto(f"{server.url}/#/compare/rep.{reps[0]}?side=rep.{reps[1]}&anchor=full_reach")
+    expect(looked.locator("[data-pane]")).to_have_count(2)
+    looked.wait_for_load_state("networkidle")
+    wrong = {"compare": serious(looked)}
+    looked.goto(f"{server.url}/#/second/{review}")
+    expect(looked.get_by_role("heading", name="Second opinion")).to_be_visible()
+    wrong["second opinion"] = serious(looked)
+    assert {name: found for name, found in wrong.items() if found} == {}
+
+
+def test_a_class_from_plan_to_mat_and_a_live_round(looked: Page, server: Server, db: Session, where: Hall) -> None:
+    today = datetime.now(UTC).date()
+    wish = WeeklyWish(
+        name="Evening class", weekday=today.weekday(), at=18 * 60, minutes=60, mats=6, since=today - timedelta(days=30)
+    )
+    row = calendar.add(db, where.academy, wish)
+    who = [people.create_student(db, where.academy, name).id for name in ("Bela Novak", "Cleo Arrow")]
+    calendar.set_members(db, where.academy, row.id, [where.student, *who])
+    db.commit()
+    looked.goto(f"{server.url}/#/")
+    looked.get_by_label("Classes").get_by_role("button", name="Plan it").first.click()
+    expect(looked.get_by_role("heading", name="Evening class")).to_be_visible()
+    walk.pick(looked, "teach", "Front kick")
+    looked.get_by_role("button", name="Make the plan").click()
+    expect(looked.get_by_test_id("filled")).to_have_text("60 of 60 minutes")
+    wrong = {"plan": serious(looked)}
+    looked.goto(f"{server.url}/#/classes/{db.scalars(select(Lesson.id)).one()}/run")
+    looked.get_by_role("button", name="Start").click()
+    expect(looked.get_by_role("button", name="Pause")).to_be_visible()
+    wrong["at the mat"] = serious(looked)
+    looked.goto(f"{server.url}/#/rounds")
+    looked.get_by_label("What scores").fill("A step out")
+    walk.pick(looked, "one", "A Student")
+    walk.pick(looked, "other", "Cleo Arrow")
+    looked.get_by_role("button", name="Begin").click()
+    expect(looked.get_by_role("heading", name="A step out")).to_be_visible()
+    wrong["live round"] = serious(looked)
+    assert {name: found for name, found in wrong.items() if found} == {}
+
+
+def test_the_students_own_page(looked: Page, server: Server, db: Session, where: Hall) -> None:
+    bring(db, where, 1, [{"toes": False, "how": {"side": "left"}}] * 3)
+    made = own_links.make(db, where.academy, where.student, None, "student")
+    db.commit()
+    looked.goto(f"{server.url}/me/{made.token}")
+    expect(looked.get_by_role("heading", name="A Student")).to_be_visible()
+    assert serious(looked) == []

@@ -39,7 +39,7 @@
   <ul class="columns-2 text-sm">
     {#each data.coming as one (one.id)}
       <li>
-        <label class="flex min-h-7 items-center gap-2 py-0.5"
+        <label class="flex min-h-8 items-center gap-2 py-0.5"
           ><input
             type="checkbox"
             checked={came.has(one.id)}
@@ -53,7 +53,7 @@
   <ul class="text-sm">
     {#each data.units.filter((unit) => unit.kind !== 'break') as unit (unit.key)}
       <li>
-        <label class="flex min-h-7 items-center gap-2 py-0.5"
+        <label class="flex min-h-8 items-center gap-2 py-0.5"
           ><input
             type="checkbox"
             checked={units.has(unit.key)}

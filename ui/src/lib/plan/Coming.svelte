@@ -26,7 +26,7 @@
   <ul class="mt-1 columns-2 text-sm">
     {#each coming as one (one.id)}
       <li>
-        <label class="flex min-h-7 items-center gap-2 py-0.5"
+        <label class="flex min-h-8 items-center gap-2 py-0.5"
           ><input
             type="checkbox"
             checked={one.came !== false}
