@@ -13,6 +13,7 @@ from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from lacertus.library import shipped_technique
 from lacertus.services.classes import calendar
 from lacertus.services.classes.calendar import WeeklyWish
 from lacertus.services.people import accounts, people
@@ -186,3 +187,27 @@ def test_the_students_own_page(looked: Page, server: Server, db: Session, where:
     looked.goto(f"{server.url}/me/{made.token}")
     expect(looked.get_by_role("heading", name="A Student")).to_be_visible()
     assert serious(looked) == []
+
+
+def test_the_list_is_read_in_the_order_of_work_and_says_what_stands_where(
+    looked: Page, server: Server, db: Session, where: Hall, clips: dict[str, Path], truths: dict[str, Any], tmp_path: Path
+) -> None:
+    """A screen reader hears the checkpoints phase by phase, each by its name with its verdict in words; nothing moves by itself."""
+    clip = read_in(db, where, clips["constant"], tmp_path)
+    review = reviewing.open_review(db, where.academy, clip).id
+    cut(db, where, review, truths["constant"]["reps"][0])
+    looked.goto(f"{server.url}/#/bench/{clip}")
+    walk.first_shown(looked)
+    expect(looked.locator("[data-checkpoint]").first).to_be_visible()
+    kick = shipped_technique("front-kick")
+    heard = re.findall(r'- option "(.+?)"', looked.get_by_role("listbox", name="Checkpoints in order").aria_snapshot())
+    asked = [one.ask for one in kick.in_phase_order]
+    assert len(heard) == len(asked)
+    for option, ask in zip(heard, asked, strict=True):
+        assert option.startswith(ask)
+        assert re.search(r"\b(met|missed|borderline|not seen|not asked)\b", option), option
+    # The line that leads is told as it changes, and an act flashes nothing where motion is not wanted.
+    expect(looked.get_by_test_id("next-event").locator("[aria-live=polite]")).not_to_be_empty()
+    looked.keyboard.press("y")
+    walk.saved(looked)
+    assert looked.evaluate("document.getAnimations().filter((one) => one.playState === 'running').length") == 0

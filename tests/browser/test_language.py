@@ -45,6 +45,8 @@ def test_an_attempt_that_was_not_open_is_told_apart(page: Page, drag: Open) -> N
     page.keyboard.press("n")
     walk.saved(page)
     expect(page.get_by_test_id("choice")).to_contain_text("Wrong choice")
+    # An answer goes on to what is next, here a measured checkpoint that needs points; to change it one goes back.
+    walk.row(page, "weight_on_the_hand").click()
     page.keyboard.press("y")
     walk.saved(page)
     expect(page.get_by_test_id("choice")).to_have_count(0)
