@@ -71,6 +71,7 @@ def test_marks_made_after_the_sign_in_ran_out_are_kept_and_sent_in_place(page: P
     again = page.get_by_role("alertdialog", name="Sign in again")
     expect(again).to_contain_text("is kept here")
     expect(again.get_by_label("E-mail")).to_have_value(re.compile("@"))
+    expect(again.get_by_label("Password")).to_be_focused()
     assert events(db) == {}
     again.get_by_label("Password").fill(PASSWORD)
     again.get_by_role("button", name="Sign in").click()

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { ApiError, client, unwrap } from '../api/client'
   import { Asking } from '../api/asking.svelte'
+  import { untrack } from 'svelte'
   import { session } from './session.svelte'
 
   /** `email` is known where a coach signs in again. */
@@ -12,6 +13,8 @@
   let sent = $state(false)
   let busy = $state(false)
   const asking = new Asking()
+  /** Who signs in again has only the password to type. */
+  const known = untrack(() => email !== '')
 
   async function submit(event: SubmitEvent): Promise<void> {
     event.preventDefault()
@@ -59,8 +62,10 @@
     {#if !forgotten && !asksCode}
       <label class="flex flex-col gap-1"
         >Password
+        <!-- svelte-ignore a11y_autofocus -->
         <input
           class="field"
+          autofocus={known}
           type="password"
           name="password"
           autocomplete="current-password"
