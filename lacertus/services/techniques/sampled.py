@@ -23,9 +23,10 @@ from lacertus.studio.moves import MOVES
 
 @dataclass(frozen=True, kw_only=True)
 class Sampled:
-    """A value in the unit of its kind, and in words; None with the reason why where it cannot be told."""
+    """A value and its u in the unit of its kind, and in words; None with the reason why where it cannot be told."""
 
     value: float | None
+    u: float
     shown: str
     why: str
 
@@ -60,7 +61,7 @@ def sampled(technique: str, events: Mapping[str, float], kind: str, measure: Map
         reading = found.read(found.measure_model.model_validate(measure), Scene(rep, {}), "sampled")
     except ValidationError as error:
         problem = problems_of(error)[0]
-        return Sampled(value=None, shown="", why=": ".join((".".join(str(part) for part in problem.path), problem.message)))
+        return Sampled(value=None, u=0.0, shown="", why=": ".join((".".join(str(part) for part in problem.path), problem.message)))
     except Unreadable as error:
-        return Sampled(value=None, shown="", why=str(error))
-    return Sampled(value=reading.value, shown=shown_with(reading.value, reading.u, reading.unit), why="")
+        return Sampled(value=None, u=0.0, shown="", why=str(error))
+    return Sampled(value=reading.value, u=reading.u, shown=shown_with(reading.value, reading.u, reading.unit), why="")

@@ -304,6 +304,7 @@ class SampledOut(Out):
     """What a measure comes to on the studio's figure; without a value, why."""
 
     value: float | None
+    u: float
     shown: str
     why: str = Field(description="Why there is no value, else empty")
 

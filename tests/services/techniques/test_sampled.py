@@ -52,6 +52,7 @@ class TestSampled:
         own = next(one.judgement for one in kick.checkpoints if one.judgement.id == "leg_straight")
         found = sampled("front-kick", {"here": kick.events_s["full_reach"]}, "angle", KNEE)
         assert found.value == pytest.approx(own.value, abs=2)
+        assert own.uncertainty is not None and found.u == pytest.approx(own.uncertainty, rel=0.3)
         assert found.shown.startswith(f"{found.value:.0f}°")
 
     def test_it_follows_the_instant(self, kick: moving.MovingFigure) -> None:

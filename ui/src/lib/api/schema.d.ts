@@ -9399,6 +9399,8 @@ export interface components {
         SampledOut: {
             /** Shown */
             shown: string;
+            /** U */
+            u: number;
             /** Value */
             value: number | null;
             /**

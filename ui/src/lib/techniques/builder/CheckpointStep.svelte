@@ -129,6 +129,7 @@
             range={ruler}
             {within}
             value={sample.data?.value ?? null}
+            u={sample.data?.u ?? 0}
             changed={(next) => build.set([[...build.path, 'within'], next])}
           />
           {#each build.at(...build.path, 'within') as problem, i (i)}<p class="wrong text-sm">

@@ -7,10 +7,12 @@
     within: readonly [number | null, number | null]
     /** What the figure comes to. */
     value: number | null
+    /** And how sure that is, from one view. */
+    u: number
     changed: (within: [number | null, number | null]) => void
   }
   /** A wanted range on a ruler: a limit that stands at the end of the ruler is no limit. */
-  let { range, within, value, changed }: Props = $props()
+  let { range, within, value, u, changed }: Props = $props()
   const shown = (one: number) => Number((one * range.times).toFixed(2))
   const ends = $derived([within[0] ?? range.least, within[1] ?? range.most])
   const share = (one: number) => Math.max(0, Math.min(1, (one - range.least) / (range.most - range.least)))
@@ -19,6 +21,7 @@
       .filter(Boolean)
       .join(' ') || 'anything',
   )
+  const rounded = (one: number) => Math.round(one / range.step) * range.step
   const round = (one: number) => Number(one.toFixed(4))
   function drag([lo = range.least, hi = range.most]: number[]): void {
     changed([lo <= range.least ? null : round(lo), hi >= range.most ? null : round(hi)])
@@ -67,7 +70,7 @@
     />
     {range.unit}
     <span class="soft"
-      >({told}{#if value !== null}; the figure shows {shown(Math.round(value / range.step) * range.step)}{/if})</span
+      >({told}{#if value !== null}; the figure shows {shown(rounded(value))} ±{shown(rounded(u))}{/if})</span
     >
   </p>
 </div>
