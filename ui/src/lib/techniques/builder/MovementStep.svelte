@@ -27,7 +27,7 @@
   }
   function add(event: SubmitEvent): void {
     event.preventDefault()
-    if (!called.trim()) return
+    if (!called.trim() || !seen.trim()) return
     build.addEvent(called, seen, { phase: inPhase, body }, figure ? seconds : null, figure)
     called = seen = ''
   }
@@ -189,7 +189,7 @@
             </select></label
           >
         {/if}
-        <button class="button main" disabled={!called.trim()}
+        <button class="button main" disabled={!called.trim() || !seen.trim()}
           ><Plus size={16} aria-hidden="true" /> Add this instant</button
         >
       </div>
