@@ -44,13 +44,15 @@ def first_x(scene: Scene, body: BodyName = "performer", frame: int | None = None
 
 
 def spots(scene: Scene) -> list[MatSpot]:
-    """Where the mat lies under each body, as far as it is known."""
+    """Where the mat lies under each body that has points: a body without any is said to lie where the other one does."""
     found = []
     for body in BODIES:
         try:
-            found.append(mat_spot(scene, body))
+            spot = mat_spot(scene, body)
         except NotSeen:
             continue
+        if spot.owner[0] == body:
+            found.append(spot)
     return found
 
 
