@@ -110,6 +110,9 @@ def review_of_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> tuple[R
         NotFound: not in this academy.
         Conflict: its review is finished.
     """
+    there = held.held_of_rep(db, academy, rep_id)
+    if there is not None:
+        return _open(there[0]), there[1]
     review_id = review_id_of(db, academy, rep_id, lock=True)
     review = _open(held.held(db, review_id) or held.hold(db, load(db, academy, review_id)))
     return review, next(rep for rep in review.reps if rep.id == rep_id)
@@ -129,8 +132,8 @@ def review_id_of(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, *, lock: bo
     return review_id
 
 
-def rep_file(review: Review, rep: RepRow) -> RepFile:
-    """A stored rep as the core reads it.
+def rep_file(review: Review, rep: RepRow, *, with_points: bool = True) -> RepFile:
+    """A stored rep as the core reads it; without its points, where only its marks are checked.
 
     Raises:
         BadRep: what is stored does not fit the clip.
@@ -145,7 +148,7 @@ def rep_file(review: Review, rep: RepRow) -> RepFile:
         }
         for body in BODIES
     }
-    for point in rep.points:
+    for point in rep.points if with_points else ():
         entry = {"frame": point.frame, "x": point.x, "y": point.y, "by": point.by, "hidden": point.hidden}
         entry |= {"sigma": point.sigma, "shared": point.shared, "grain": point.grain}
         bodies[point.body]["landmarks"].setdefault(point.landmark, []).append(entry)

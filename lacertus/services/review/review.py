@@ -146,12 +146,13 @@ def _apply(rep: RepRow, facts: Mapping[str, object]) -> None:
         setattr(rep, name, value)
 
 
-def check_rep(review: Review, rep: RepRow) -> None:
+def check_rep(review: Review, rep: RepRow, *, with_points: bool = True) -> None:
+    """Raise BadInput where a rep does not fit its clip or its technique; `with_points` where its points may have changed too."""
     technique = catalogue.definition(rep.technique_version)
     db = object_session(review)
     if rep.start is not None and db is not None and technique.start(rep.start) is None:
         technique = starts.with_made(technique, starts.made(db, review.academy_id, [technique.id]).get(technique.id, ()))
-    check_fits(technique, rep_file(review, rep))
+    check_fits(technique, rep_file(review, rep, with_points=with_points))
 
 
 @needs(Right.REVIEW)
@@ -210,8 +211,8 @@ def mark_event(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, event: str, f
     if frames is not None:
         db.add(EventMark(rep_id=rep.id, event=event, frames=frames))
     put_back(db, review, rep, "events", EventMark)
-    # What does not fit is rolled back by the error.
-    check_rep(review, rep)
+    # What does not fit is rolled back by the error. The points are as they were.
+    check_rep(review, rep, with_points=False)
 
 
 @dataclass(frozen=True, kw_only=True)

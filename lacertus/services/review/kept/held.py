@@ -34,6 +34,14 @@ def held(db: Session, review_id: uuid.UUID) -> Review | None:
     return found if found is not None and found.id == review_id else None
 
 
+def held_of_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> tuple[Review, RepRow] | None:
+    """The review that is at hand and its rep, where the rep is one of it and the review is this academy's."""
+    review: Review | None = db.info.get(_HELD)
+    if review is None or review.academy_id != academy:
+        return None
+    return next(((review, rep) for rep in review.reps if rep.id == rep_id), None)
+
+
 def worked_out(db: Session, review: Review, work: Callable[[], T]) -> T:
     """What was worked out of a review, kept until something of it changes or another is looked at."""
     kept: tuple[Review, T] | None = db.info.get(_VIEW)
