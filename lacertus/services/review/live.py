@@ -22,8 +22,9 @@ from lacertus.services.review.kept import at_hand
 from lacertus.services.review.review import Spot
 from lacertus.services.review.view import view_of
 
-SMALL_BYTES = 6_000_000
-"""Solved bodies of this size are some five hundred landmarks in a frame, and take about 20 ms. A convention."""
+SMALL_BYTES = 700_000
+"""Solved bodies of this size are some hundred and twenty landmarks in a frame, and take about 20 ms to put in space anew on a desk
+computer: 18 ms for 0.6 MB, 37–41 for 1.0–1.3, 51–92 for 2.4–5.0 (docs/benchmarks.md)."""
 
 
 @dataclass(frozen=True, kw_only=True)

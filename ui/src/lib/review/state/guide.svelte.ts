@@ -1,4 +1,5 @@
 import type { Rep, Schemas } from '../../api/client'
+import { byTouch, stepWays } from '../../parts/touch'
 import { spoken } from '../../parts/words'
 import type { Bench } from './bench.svelte'
 
@@ -73,9 +74,7 @@ export class Guide {
     const edge = begun ? 'last_frame' : 'first_frame'
     return {
       what: begun ? 'Go to the last frame of the rep' : reps.length > 0 ? 'Cut another rep' : 'Cut a rep',
-      more: begun
-        ? `It begins at frame ${bench.cutting.draft.first_frame}.`
-        : 'Go to its first frame with the arrow keys or on the strip.',
+      more: begun ? `It begins at frame ${bench.cutting.draft.first_frame}.` : `Go to its first frame ${stepWays()}.`,
       enter: {
         does: begun ? 'end it at this frame' : 'begin it at this frame',
         run: () => bench.cutting.setEdge(edge),
@@ -187,7 +186,7 @@ export class Guide {
       others.push({ key: `⇧${number}`, does: 'did not happen', run: () => bench.marking.didNotHappen(event) })
     return {
       what: `Next: ${spoken(event)}`,
-      more: `${left.words}.${there || proposal ? '' : ' Step to it with the arrow keys.'}`,
+      more: `${left.words}.${there || proposal ? '' : ` Step to it ${stepWays()}.`}`,
       ...(there
         ? { enter: { does: `mark it at frame ${bench.player.wanted}`, run: () => this.#markAndGoOn(rep, event) } }
         : {}),
@@ -240,7 +239,7 @@ export class Guide {
     return {
       what: `Mark the ${body}’s height`,
       more: left.words,
-      enter: { does: 'click crown and sole', run: take },
+      enter: { does: `${byTouch() ? 'touch' : 'click'} crown and sole`, run: take },
       others: bench.reference.otherHeights(body),
     }
   }
@@ -335,13 +334,14 @@ export class Guide {
 
   #clickWhat(): string {
     const { tool, reference } = this.bench
+    const click = byTouch() ? 'Touch' : 'Click'
     if (tool === 'height')
       return reference.heightFrom
-        ? 'Click the sole of the foot'
-        : `Click the crown of the ${reference.heightBody}’s head, in a frame of standing straight`
+        ? `${click} the sole of the foot`
+        : `${click} the crown of the ${reference.heightBody}’s head, in a frame of standing straight`
     if (tool === 'collect')
-      return `Click ${reference.collecting?.asking[reference.collecting.spots.length] ?? 'a spot'}`
-    return 'Click where the mark goes'
+      return `${click} ${reference.collecting?.asking[reference.collecting.spots.length] ?? 'a spot'}`
+    return `${click} where the mark goes`
   }
   #tool(): Step {
     const { bench } = this
@@ -355,15 +355,20 @@ export class Guide {
           enter: { does: 'go there', run: () => bench.player.go(asked.frame) },
           others: [end],
         }
-      if (asked)
+      if (asked) {
+        const what = `${byTouch() ? 'Touch' : 'Click'} the ${asked.body}’s ${spoken(asked.landmark)}`
+        const others = [{ key: 'V', does: 'as in the nearest frame', run: () => bench.points.copyNear() }, end]
+        if (byTouch()) return { what, more: '', others }
+        const { cross } = bench.points
         return {
-          what: `Click the ${asked.body}’s ${spoken(asked.landmark)}`,
-          more: bench.points.cross ? 'Steer with Alt and the arrow keys.' : 'Or place it by keys.',
-          enter: bench.points.cross
+          what,
+          more: cross ? 'Steer with Alt and the arrow keys.' : 'Or place it by keys.',
+          enter: cross
             ? { does: 'place it here', run: () => bench.points.placeCross() }
             : { does: 'steer by keys', run: () => bench.points.showCross() },
-          others: [{ key: 'V', does: 'as in the nearest frame', run: () => bench.points.copyNear() }, end],
+          others,
         }
+      }
       return {
         what: 'All points of this checkpoint are placed',
         more: '',
