@@ -185,7 +185,7 @@
         {/if}
         {#key bench.review.id}<NewerVersion {bench} />{/key}
         <div
-          class="flex items-center gap-3 px-4 py-2 text-sm"
+          class="foot flex flex-wrap items-center gap-x-3 gap-y-1 px-4 py-2 text-sm"
           style="background: var(--band); border-top: 1px solid var(--rule)"
         >
           <span role="status" class:alarm={bench.saver.offline} data-testid="saved">{bench.saver.words}</span>
@@ -267,6 +267,12 @@
     .list {
       border-left: none;
       border-top: 1px solid var(--rule);
+    }
+    /* Whether all is saved, what was refused and how to undo it stay in sight. */
+    .foot {
+      position: sticky;
+      z-index: 3;
+      bottom: 0;
     }
   }
   @media (max-width: 760px) and (min-height: 600px) {

@@ -3,6 +3,7 @@
   import Rotate3d from '@lucide/svelte/icons/rotate-3d'
   import X from '@lucide/svelte/icons/x'
   import Shapes from '../../parts/Shapes.svelte'
+  import { byTouch } from '../../parts/touch'
   import { shown as withUnit, spoken } from '../../parts/words'
   import type { Bench } from '../state/bench.svelte'
   import type { Place } from '../state/desk'
@@ -215,6 +216,8 @@
     held = null
   }
 
+  /** The line under the picture says the same; on a phone the hint would lie over the legs. */
+  const touched = byTouch()
   const hint = $derived.by(() => {
     if (bench.tool === 'height')
       return bench.reference.heightFrom
@@ -458,7 +461,7 @@
         >
       {/if}
     </div>
-    {#if hint}<p class="hint" role="status">{hint}</p>{/if}
+    {#if hint && !touched}<p class="hint" role="status">{hint}</p>{/if}
     {#if videoFailed}<p class="hint" role="alert">
         The video cannot be played here. Reload the page; the clip itself is kept.
       </p>{/if}

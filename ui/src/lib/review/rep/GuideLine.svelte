@@ -44,4 +44,15 @@
   button:hover {
     text-decoration: underline;
   }
+  /* A screen that is touched has no keys to name, and a finger needs more room. */
+  @media (pointer: coarse) {
+    kbd {
+      display: none;
+    }
+    button {
+      min-height: 2.4rem;
+      padding-inline: 0.5rem;
+      text-decoration: underline;
+    }
+  }
 </style>
