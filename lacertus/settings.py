@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
 
@@ -20,6 +20,10 @@ class Settings:
 
     database_url: str = "postgresql://127.0.0.1:5432/lacertus"
     media_url: str = "file://.run/media"
+    media_endpoint: str = ""
+    media_region: str = ""
+    media_key: str = field(default="", repr=False)
+    media_secret: str = field(default="", repr=False)
     uploads_dir: str = ".run/uploads"
     ui_dir: str = "ui/dist"
     largest_upload_bytes: int = 4_000_000_000
@@ -41,6 +45,7 @@ class Settings:
     root_url: str = ""
     session_hours: int = 14
     secure_cookies: bool = False
+    metrics_token: str = field(default="", repr=False)
 
     @property
     def sqlalchemy_url(self) -> str:
@@ -50,6 +55,10 @@ class Settings:
 ENVIRONMENT = {
     "database_url": "LACERTUS_DATABASE_URL",
     "media_url": "LACERTUS_MEDIA_URL",
+    "media_endpoint": "LACERTUS_MEDIA_ENDPOINT",
+    "media_region": "LACERTUS_MEDIA_REGION",
+    "media_key": "LACERTUS_MEDIA_KEY",
+    "media_secret": "LACERTUS_MEDIA_SECRET",
     "uploads_dir": "LACERTUS_UPLOADS_DIR",
     "ui_dir": "LACERTUS_UI_DIR",
     "largest_upload_bytes": "LACERTUS_LARGEST_UPLOAD_BYTES",
@@ -71,6 +80,7 @@ ENVIRONMENT = {
     "root_url": "LACERTUS_ROOT_URL",
     "session_hours": "LACERTUS_SESSION_HOURS",
     "secure_cookies": "LACERTUS_SECURE_COOKIES",
+    "metrics_token": "LACERTUS_METRICS_TOKEN",
 }
 
 

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from functools import wraps
+from functools import cache, wraps
 from pathlib import Path
 from typing import Any, ParamSpec, TypeVar, cast
 
@@ -23,8 +23,13 @@ from lacertus.settings import settings
 P = ParamSpec("P")
 R = TypeVar("R")
 CHUNK_BYTES = 1 << 18
+FETCHED_BYTES = 1 << 22
+"""So many bytes of an object are asked for at once: each asking costs the way there and back."""
+PARTS_BYTES = 16 << 20
+"""A file over so many bytes goes to an object store in parts of this size."""
 CLIPS = "clips"
 REFERENCES = "references"
+UPLOADS = "uploads"
 _PART = re.compile(r"[A-Za-z0-9_-][A-Za-z0-9_.-]*")
 
 
@@ -64,6 +69,11 @@ def as_ours() -> Iterator[None]:
     except OSError as error:
         raise (StorageFull() if error.errno in (errno.ENOSPC, errno.EDQUOT) else StorageAway()) from error
     except (fsspec.exceptions.FSTimeoutError, fsspec.exceptions.BlocksizeMismatchError, ImportError) as error:
+        raise StorageAway() from error
+    except Exception as error:
+        # The client of an object store has errors of its own; it is only loaded where there is one.
+        if type(error).__module__.split(".")[0] not in ("botocore", "aiobotocore", "aiohttp"):
+            raise
         raise StorageAway() from error
 
 
@@ -137,6 +147,15 @@ def captions_key(clip: uuid.UUID) -> str:
     return f"{CLIPS}/{clip}/marked.vtt"
 
 
+def upload_prefix(academy: uuid.UUID, upload: uuid.UUID) -> str:
+    return f"{UPLOADS}/{academy}/{upload}"
+
+
+def upload_key(academy: uuid.UUID, upload: uuid.UUID, at: int) -> str:
+    """A part of an unfinished upload that begins at a byte."""
+    return f"{upload_prefix(academy, upload)}/{at:020}"
+
+
 def clip_prefix(clip: uuid.UUID) -> str:
     return f"{CLIPS}/{clip}"
 
@@ -152,6 +171,27 @@ def checked_key(key: str) -> str:
     return key
 
 
+@cache
+def _opened(root: str) -> tuple[Any, str]:
+    """The store of a root, and the root's own address in it. Listings are never kept: other servers and workers write too."""
+    if not root.startswith("s3://"):
+        found = fsspec.core.url_to_fs(root, auto_mkdir=True, use_listings_cache=False)
+        return found[0], str(found[1])
+    now = settings()
+    place = {"endpoint_url": now.media_endpoint or None, "region_name": now.media_region or None}
+    found = fsspec.core.url_to_fs(
+        root,
+        key=now.media_key or None,
+        secret=now.media_secret or None,
+        client_kwargs={name: value for name, value in place.items() if value},
+        config_kwargs={"connect_timeout": 5, "read_timeout": 30, "retries": {"max_attempts": 3}},
+        use_listings_cache=False,
+        default_fill_cache=False,
+        default_cache_type="none",
+    )
+    return found[0], str(found[1])
+
+
 @dataclass(frozen=True)
 class Media:
     """Files by key under one root. Keys are made here, never from what a user typed."""
@@ -160,7 +200,7 @@ class Media:
 
     @property
     def _fs(self) -> Any:
-        return fsspec.core.url_to_fs(self.root, auto_mkdir=True)[0]
+        return _opened(self.root)[0]
 
     def _path(self, key: str) -> str:
         """The address of a key below the root; raises BadKey for one that could lie anywhere else."""
@@ -168,16 +208,12 @@ class Media:
 
     @property
     def _base(self) -> str:
-        return str(fsspec.core.url_to_fs(self.root)[1])
+        return _opened(self.root)[1]
 
     @_told
     def put(self, source: Path, key: str) -> None:
         """Store a file whole: it is there in full or not at all. The source is left; it must not be written to again."""
-        # A name of its own: two workers that store the same key take nothing from one another.
-        part = f"{self._path(key)}.{uuid.uuid4().hex}.part"
-        if not self._linked(source, Path(part)):
-            self._fs.put_file(str(source), part)
-        self._fs.mv(part, self._path(key))
+        self._store(source, key, may_link=True)
 
     @_told
     def write(self, key: str, data: bytes) -> None:
@@ -185,9 +221,7 @@ class Media:
         with tempfile.NamedTemporaryFile() as file:
             file.write(data)
             file.flush()
-            part = f"{self._path(key)}.{uuid.uuid4().hex}.part"
-            self._fs.put_file(file.name, part)
-        self._fs.mv(part, self._path(key))
+            self._store(Path(file.name), key)
 
     @_told
     def write_stream(self, key: str, pieces: Iterator[bytes], most_bytes: int) -> None:
@@ -204,23 +238,43 @@ class Media:
                     raise TooMuch()
                 file.write(piece)
             file.flush()
-            part = f"{self._path(key)}.{uuid.uuid4().hex}.part"
-            self._fs.put_file(file.name, part)
+            self._store(Path(file.name), key)
+
+    def _store(self, source: Path, key: str, *, may_link: bool = False) -> None:
+        if not self.is_local:
+            # An object is there once its last part is, and not before.
+            try:
+                self._fs.put_file(str(source), self._path(key), chunksize=PARTS_BYTES)
+            except FileNotFoundError as error:
+                raise StorageAway() from error
+            return
+        # A name of its own: two workers that store the same key take nothing from one another.
+        part = f"{self._path(key)}.{uuid.uuid4().hex}.part"
+        if not (may_link and self._linked(source, Path(part))):
+            self._fs.put_file(str(source), part)
         self._fs.mv(part, self._path(key))
 
     @_told
     def files(self, prefix: str) -> list[str]:
         """The keys of all files under a prefix, in order; files that are being written are left out."""
+        return sorted(self._sizes(prefix))
+
+    @_told
+    def sizes(self, prefix: str) -> dict[str, int]:
+        """Bytes of all files under a prefix, by key, as of `files`."""
+        return self._sizes(prefix)
+
+    def _sizes(self, prefix: str) -> dict[str, int]:
         if not self._fs.exists(self._path(prefix)):
-            return []
+            return {}
         root = f"{self._base}/"
-        found = [str(path) for path in self._fs.find(self._path(prefix))]
-        return sorted(path.removeprefix(root) for path in found if not path.endswith(".part"))
+        found = self._fs.find(self._path(prefix), detail=True)
+        return {
+            str(path).removeprefix(root): int(entry["size"]) for path, entry in found.items() if not str(path).endswith(".part")
+        }
 
     def _linked(self, source: Path, part: Path) -> bool:
         """Within one local disk a second name for the same bytes is enough, whatever their number."""
-        if not self._is_local:
-            return False
         try:
             part.parent.mkdir(parents=True, exist_ok=True)
             part.unlink(missing_ok=True)
@@ -230,7 +284,8 @@ class Media:
         return True
 
     @property
-    def _is_local(self) -> bool:
+    def is_local(self) -> bool:
+        """Whether the files lie in a folder of this machine."""
         return self._fs.protocol in ("file", ("file", "local"))
 
     @_told
@@ -254,12 +309,23 @@ class Media:
 
     def read(self, key: str, start: int, end: int) -> Iterator[bytes]:
         """Bytes from `start` up to `end` (exclusive), in pieces."""
+        if not self.is_local:
+            yield from self._fetched(key, start, end)
+            return
         with as_ours(), self._fs.open(self._path(key), "rb") as file:
             file.seek(start)
             left = end - start
             while left > 0 and (piece := file.read(min(CHUNK_BYTES, left))):
                 left -= len(piece)
                 yield piece
+
+    def _fetched(self, key: str, start: int, end: int) -> Iterator[bytes]:
+        for first in range(start, end, FETCHED_BYTES):
+            with as_ours():
+                piece = self._fs.cat_file(self._path(key), start=first, end=min(first + FETCHED_BYTES, end))
+            if not piece:
+                return
+            yield piece
 
     @contextmanager
     def as_local(self, key: str, folder: Path | None = None) -> Iterator[Path]:
@@ -269,7 +335,7 @@ class Media:
             NoMedia: it is not there.
         """
         self.size(key)
-        if self._is_local:
+        if self.is_local:
             yield Path(self._path(key))
             return
         with tempfile.TemporaryDirectory(dir=folder) as below:
@@ -281,16 +347,39 @@ class Media:
     @_told
     def folders(self, prefix: str) -> list[tuple[str, datetime]]:
         """Names right below a prefix, and when each was last changed."""
+        if not self.is_local:
+            return self._folders_of_objects(prefix)
         if not self._fs.exists(self._path(prefix)):
             return []
         found = self._fs.ls(self._path(prefix), detail=True)
         return [(Path(entry["name"]).name, _changed(entry)) for entry in found]
+
+    def _folders_of_objects(self, prefix: str) -> list[tuple[str, datetime]]:
+        """An object store has no folders, and so no time of one: the newest of what lies below it counts."""
+        base = f"{self._path(prefix)}/"
+        newest: dict[str, datetime] = {}
+        for path, entry in self._fs.find(self._path(prefix), detail=True).items():
+            name = str(path).removeprefix(base).split("/")[0]
+            newest[name] = max(newest.get(name, _LONG_AGO), _changed(entry))
+        return sorted(newest.items())
+
+    @_told
+    def check(self) -> None:
+        """Ask the store for something that is not there.
+
+        Raises:
+            StorageAway: it does not answer.
+        """
+        self._fs.exists(f"{self._base}/{CLIPS}/{uuid.uuid4()}")
 
     @_told
     def delete(self, prefix: str) -> None:
         """Delete all files under a prefix."""
         if self._fs.exists(self._path(prefix)):
             self._fs.rm(self._path(prefix), recursive=True)
+
+
+_LONG_AGO = datetime(1970, 1, 1, tzinfo=UTC)
 
 
 def _changed(entry: dict[str, Any]) -> datetime:

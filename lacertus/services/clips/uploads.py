@@ -1,18 +1,14 @@
 """Files on their way in: begun, gone on with after a break, and taken in as clips once they are whole.
 
-What is known of an upload is a row; its bytes lie in the uploads folder under its id, so that how much is there is the length of
-that file, whatever process was killed when. The clip that it becomes has the same id: whoever asks again after an answer was lost
+What is known of an upload is a row; its bytes lie under its id (`spool`), so that how much is there is told by what lies there,
+whatever process was killed when. The clip that it becomes has the same id: whoever asks again after an answer was lost
 is told that it is stored.
 """
 
 from __future__ import annotations
 
-import fcntl
-import os
 import shutil
 import uuid
-from collections.abc import Iterator
-from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -21,9 +17,9 @@ from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.services.clips import intake
+from lacertus.services.clips import intake, spool
 from lacertus.services.clips.intake import Sent
-from lacertus.services.errors import Conflict, Held, NotFound, TooLarge
+from lacertus.services.errors import Conflict, NotFound, TooLarge
 from lacertus.services.people import consents, inbox, people
 from lacertus.settings import settings
 from lacertus.store import queue
@@ -87,9 +83,7 @@ def begin(db: Session, academy: uuid.UUID, length: int, sent: Sent) -> Upload:
     )
     db.add(row)
     db.flush()
-    path = path_of(academy, row.id)
-    path.parent.mkdir(parents=True, exist_ok=True)
-    path.touch(mode=0o600)
+    spool.begin(academy, row.id)
     return Upload(id=row.id, length=length, offset=0)
 
 
@@ -105,11 +99,6 @@ def _check_room(db: Session, academy: uuid.UUID, length: int) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     if shutil.disk_usage(folder).free < length + SPARE_BYTES:
         raise TooLarge("the server’s disk is nearly full, so this file cannot be stored; tell its administrator")
-
-
-def path_of(academy: uuid.UUID, upload: uuid.UUID) -> Path:
-    """Where the bytes of an upload lie: a path of two ids and nothing else."""
-    return Path(settings().uploads_dir) / str(academy) / str(upload)
 
 
 def check_own(db: Session, student: uuid.UUID, upload_id: uuid.UUID) -> None:
@@ -128,35 +117,11 @@ def find(db: Session, academy: uuid.UUID, upload_id: uuid.UUID) -> Upload:
     """
     row = db.scalar(select(UploadRow).where(UploadRow.academy_id == academy, UploadRow.id == upload_id))
     if row is not None:
-        path = path_of(academy, upload_id)
-        there = path.stat().st_size if path.is_file() else 0
-        return Upload(id=row.id, length=row.length, offset=min(there, row.length))
+        return Upload(id=row.id, length=row.length, offset=min(spool.size_of(academy, upload_id), row.length))
     size = db.scalar(select(Clip.size_bytes).where(Clip.academy_id == academy, Clip.id == upload_id))
     if size is None:
         raise NotFound("There is no such upload; it was cancelled, or it expired after a week. Send the file again.")
     return Upload(id=upload_id, length=size, offset=size, stored=True)
-
-
-@contextmanager
-def held(academy: uuid.UUID, upload_id: uuid.UUID) -> Iterator[int]:
-    """The file of an upload, open for appending, for one sender at a time.
-
-    Raises:
-        Held: somebody else is sending it. Nobody waits.
-        NotFound: it is gone.
-    """
-    try:
-        handle = os.open(path_of(academy, upload_id), os.O_WRONLY | os.O_APPEND | os.O_CLOEXEC | os.O_NOFOLLOW)
-    except OSError as error:
-        raise NotFound("There is no such upload; send the file again.") from error
-    try:
-        try:
-            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError as error:
-            raise Held() from error
-        yield handle
-    finally:
-        os.close(handle)
 
 
 def note_touched(db: Session, upload_id: uuid.UUID) -> None:
@@ -183,10 +148,10 @@ def take_in(db: Session, academy: uuid.UUID, upload_id: uuid.UUID) -> Clip | Non
         name=row.name, filmed_on=row.filmed_on, folder=row.folder, student=row.student_id, naming=row.naming,
         sent_by="guardian" if row.sent_by == "guardian" else "student" if row.sent_by else "",
     )  # fmt: skip
-    path = path_of(academy, upload_id)
-    if not path.is_file() or path.stat().st_size != row.length:
-        raise BadInput("the upload is not whole; send the file again")
-    clip = intake.take_in(db, academy, path, sent, upload_id)
+    with spool.whole(academy, upload_id) as path:
+        if not path.is_file() or path.stat().st_size != row.length:
+            raise BadInput("the upload is not whole; send the file again")
+        clip = intake.take_in(db, academy, path, sent, upload_id)
     if sent.sent_by in ("student", "guardian") and sent.student is not None:
         item = inbox.Item(
             kind="clip", sent_by="guardian" if sent.sent_by == "guardian" else "student", words=sent.naming.question,
@@ -209,10 +174,6 @@ def drop(db: Session, academy: uuid.UUID, upload_id: uuid.UUID) -> None:
         raise NotFound("There is no such upload.")
 
 
-def delete_file(academy: uuid.UUID, upload_id: uuid.UUID) -> None:
-    path_of(academy, upload_id).unlink(missing_ok=True)
-
-
 def sweep(db: Session, now: datetime | None = None) -> int:
     """Delete uploads that nobody went on with, and files that no upload owns; returns how many uploads."""
     now = now or datetime.now(UTC)
@@ -220,12 +181,7 @@ def sweep(db: Session, now: datetime | None = None) -> int:
     # Gone for good before their files go: the other way round a rollback would leave rows without bytes.
     db.commit()
     for academy, upload in old:
-        delete_file(academy, upload)
+        spool.delete(academy, upload)
     known = {str(one) for one in db.scalars(select(UploadRow.id))}
-    root = Path(settings().uploads_dir)
-    day_ago = (now - timedelta(days=1)).timestamp()
-    for file in root.glob("*/*"):
-        with suppress(OSError):
-            if file.name not in known and file.is_file() and file.stat().st_mtime < day_ago:
-                file.unlink()
+    spool.sweep(known, now - timedelta(days=1))
     return len(old)

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.services import outbox
-from lacertus.services.clips import compared_films, intake, uploads
+from lacertus.services.clips import compared_films, intake, spool, uploads
 from lacertus.services.errors import Conflict
 from lacertus.services.people import audit, people
 from lacertus.services.people.rights import Right, needs
@@ -104,7 +104,7 @@ def forget(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> Goes:
     gone_files += _forget_examples(db, student_id, [clip.id for clip in clips])
     for upload in db.scalars(select(UploadRow.id).where(UploadRow.student_id == student_id)):
         uploads.drop(db, academy, upload)
-        uploads.delete_file(academy, upload)
+        spool.delete(academy, upload)
     for clip in clips:
         intake.delete_clip(db, academy, clip.id)
     for column in student_columns():

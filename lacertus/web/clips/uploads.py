@@ -9,11 +9,10 @@ import asyncio
 import base64
 import binascii
 import errno
-import os
 import time
 import uuid
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+from contextlib import ExitStack, contextmanager, suppress
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from email.utils import format_datetime
@@ -25,8 +24,9 @@ from starlette.concurrency import run_in_threadpool
 from starlette.requests import ClientDisconnect
 
 from lacertus.core.errors import BadInput, LacertusError
-from lacertus.services.clips import uploads
+from lacertus.services.clips import spool, uploads
 from lacertus.services.clips.intake import Sent
+from lacertus.services.clips.spool import Slot
 from lacertus.services.clips.uploads import Upload
 from lacertus.services.errors import Conflict, Held, HereAlready, NotFound, TooLarge
 from lacertus.settings import settings
@@ -71,7 +71,7 @@ class _Sender:
 
     def __init__(self) -> None:
         self.last = time.monotonic()
-        self._task = asyncio.current_task()
+        self._task, self._loop = asyncio.current_task(), asyncio.get_running_loop()
         self._gives_way = False
 
     @property
@@ -79,10 +79,10 @@ class _Sender:
         return time.monotonic() - self.last > STALLED_S
 
     def give_way(self) -> None:
-        """Break off the wait for the next piece."""
+        """Break off the wait for the next piece; from any thread."""
         if self._task is not None and not self._gives_way:
             self._gives_way = True
-            self._task.cancel()
+            self._loop.call_soon_threadsafe(self._task.cancel)
 
     def gave_way(self) -> bool:
         """Whether a wait was broken off for another sender; the work goes on then."""
@@ -151,7 +151,7 @@ async def cancel(upload_id: uuid.UUID, who: Uploader) -> Response:
         uploads.drop(db, who.academy_id, upload_id)
 
     await run_in_threadpool(_in_session, drop)
-    await run_in_threadpool(uploads.delete_file, who.academy_id, upload_id)
+    await run_in_threadpool(spool.delete, who.academy_id, upload_id)
     return _answer(204, {})
 
 
@@ -200,11 +200,13 @@ async def _receive(request: Request, who: Uploader, upload: Upload) -> Upload:
     room = upload.length - upload.offset
     if (announced := request.headers.get("content-length", "")).isdigit() and int(announced) > room:
         raise BodyRefused(413, "too_large", f"{room} bytes are left of this upload, and {announced} were sent; nothing was stored")
-    with _sender(who, upload) as (sender, handle):
+    with ExitStack() as opened:
+        sender = _Sender()
+        slot = await run_in_threadpool(opened.enter_context, _slot(who, upload, sender))
         # It may have grown since it was looked at.
-        if await run_in_threadpool(lambda: os.fstat(handle).st_size) != upload.offset:
+        if slot.size != upload.offset:
             raise BodyRefused(409, "conflict", "this upload went on meanwhile; ask where it is")
-        count = await _write(request, handle, room, sender)
+        count = await _write(request, slot, room, sender)
     upload = Upload(id=upload.id, length=upload.length, offset=upload.offset + count)
     if upload.offset == upload.length:
         await run_in_threadpool(_take_in, who, upload)
@@ -214,15 +216,15 @@ async def _receive(request: Request, who: Uploader, upload: Upload) -> Upload:
 
 
 @contextmanager
-def _sender(who: Uploader, upload: Upload) -> Iterator[tuple[_Sender, int]]:
-    """The upload's file, for this sender alone; whoever else sends it is told so at once, unless that one has fallen silent."""
+def _slot(who: Uploader, upload: Upload, sender: _Sender) -> Iterator[Slot]:
+    """The upload's end, for this sender alone; whoever else sends it is told so at once, unless that one has fallen silent."""
     try:
-        with uploads.held(who.academy_id, upload.id) as handle:
-            mine = _senders[upload.id] = _Sender()
+        with spool.held(who.academy_id, upload.id) as slot:
+            _senders[upload.id] = sender
             try:
-                yield mine, handle
+                yield slot
             finally:
-                if _senders.get(upload.id) is mine:
+                if _senders.get(upload.id) is sender:
                     del _senders[upload.id]
     except Held:
         other = _senders.get(upload.id)
@@ -232,8 +234,8 @@ def _sender(who: Uploader, upload: Upload) -> Iterator[tuple[_Sender, int]]:
         raise
 
 
-async def _write(request: Request, handle: int, room: int, sender: _Sender) -> int:
-    """Write a body to a file; returns how many bytes. What came before a break is kept, whatever the break was.
+async def _write(request: Request, slot: Slot, room: int, sender: _Sender) -> int:
+    """Write a body behind what is there; returns how many bytes. What came before a break is kept, whatever the break was.
 
     Raises:
         BodyRefused: more came than there is room for, or the sender broke off, fell silent or gave way.
@@ -260,14 +262,15 @@ async def _write(request: Request, handle: int, room: int, sender: _Sender) -> i
                 continue
             held += piece
             if len(held) >= PIECE_BYTES:
-                count += await run_in_threadpool(_flush, handle, held)
-    count += await run_in_threadpool(_flush, handle, held)
+                count += await run_in_threadpool(_flush, slot, held)
+    count += await run_in_threadpool(_flush, slot, held)
+    await run_in_threadpool(slot.close)
     if why is not None:
         raise why
     return count
 
 
-def _flush(handle: int, held: bytearray) -> int:
+def _flush(slot: Slot, held: bytearray) -> int:
     """Write all of a buffer and empty it; returns how many bytes.
 
     Raises:
@@ -277,7 +280,7 @@ def _flush(handle: int, held: bytearray) -> int:
     held.clear()
     while done < len(view):
         try:
-            done += os.write(handle, view[done:])
+            done += slot.write(view[done:])
         except OSError as error:
             if error.errno in (errno.ENOSPC, errno.EDQUOT):
                 raise TooLarge("The server’s disk is full. What was sent is kept; tell its administrator.") from error
@@ -292,10 +295,10 @@ def _take_in(who: Uploader, upload: Upload) -> None:
     except (BadInput, Conflict, TooLarge) as error:
         with suppress(NotFound):
             _in_session(lambda db: uploads.drop(db, who.academy_id, upload.id))
-        uploads.delete_file(who.academy_id, upload.id)
+        spool.delete(who.academy_id, upload.id)
         raise _final(error) from error
     # Only now that the clip is kept: until here a crash loses nothing that was sent.
-    uploads.delete_file(who.academy_id, upload.id)
+    spool.delete(who.academy_id, upload.id)
     if clip is not None:
         log.info("clip taken in", clip=str(clip.id), bytes=clip.size_bytes)
 

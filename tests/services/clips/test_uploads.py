@@ -13,7 +13,7 @@ import sqlalchemy as sa
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.services.clips import intake, uploads
+from lacertus.services.clips import intake, spool, uploads
 from lacertus.services.clips.intake import Sent
 from lacertus.services.errors import Conflict, Held, HereAlready, NotFound, TooLarge
 from lacertus.settings import settings
@@ -26,8 +26,8 @@ SENT = Sent(name="kick.mp4", filmed_on=date(2026, 5, 4))
 def begun(db: Session, where: Hall, content: bytes) -> uuid.UUID:
     upload = uploads.begin(db, where.academy, len(content), SENT).id
     db.commit()
-    with uploads.held(where.academy, upload) as handle:
-        os.write(handle, content)
+    with spool.held(where.academy, upload) as slot:
+        slot.write(content)
     return upload
 
 
@@ -70,9 +70,9 @@ def test_nobody_waits_for_another_sender(db: Session, where: Hall) -> None:
     upload = begun(db, where, b"x")
     started = time.monotonic()
     with (
-        uploads.held(where.academy, upload),
+        spool.held(where.academy, upload),
         pytest.raises(Held, match="Another connection is uploading this file right"),
-        uploads.held(where.academy, upload),
+        spool.held(where.academy, upload),
     ):
         pass
     assert time.monotonic() - started < 1
@@ -84,7 +84,7 @@ def test_another_academy_knows_nothing_of_it(db: Session, where: Hall) -> None:
     for act in (uploads.find, uploads.drop, uploads.take_in):
         with pytest.raises(NotFound, match="no such upload"):
             act(db, other, upload)
-    with pytest.raises(NotFound, match="There is no such upload"), uploads.held(other, upload):
+    with pytest.raises(NotFound, match="There is no such upload"), spool.held(other, upload):
         pass
 
 
@@ -122,13 +122,13 @@ def test_only_so_many_are_begun_at_once(db: Session, where: Hall, monkeypatch: p
 def test_what_nobody_goes_on_with_is_deleted_with_its_bytes(db: Session, where: Hall) -> None:
     old, new = begun(db, where, b"old"), begun(db, where, b"new")
     db.execute(sa.update(UploadRow).where(UploadRow.id == old).values(touched_at=datetime.now(UTC) - timedelta(days=8)))
-    stray = uploads.path_of(where.academy, uuid.uuid4())
+    stray = spool.path_of(where.academy, uuid.uuid4())
     stray.write_bytes(b"nobody's")
     two_days_ago = time.time() - 2 * 86_400
     os.utime(stray, (two_days_ago, two_days_ago))
     db.commit()
     assert uploads.sweep(db) == 1
-    assert [uploads.path_of(where.academy, one).exists() for one in (old, new)] == [False, True]
+    assert [spool.path_of(where.academy, one).exists() for one in (old, new)] == [False, True]
     assert not stray.exists()
     with pytest.raises(NotFound, match="a week"):
         uploads.find(db, where.academy, old)
@@ -136,4 +136,4 @@ def test_what_nobody_goes_on_with_is_deleted_with_its_bytes(db: Session, where: 
 
 def test_others_on_the_machine_cannot_read_what_comes_in(db: Session, where: Hall) -> None:
     upload = begun(db, where, b"x")
-    assert uploads.path_of(where.academy, upload).stat().st_mode & 0o077 == 0
+    assert spool.path_of(where.academy, upload).stat().st_mode & 0o077 == 0

@@ -1,0 +1,1 @@
+"""Where things are kept: media in a folder and in an object store."""
