@@ -60,3 +60,30 @@ def test_every_import_is_declared(folder: str, extras: list[str]) -> None:
     assert len(names) > 10
     missing = {name for name in names if not {one.lower().replace("_", "-") for one in homes.get(name, [])} & declared}
     assert missing == set()
+
+
+LOADED_BY_OTHERS = {
+    "python-multipart": "FastAPI reads forms with it",
+    "s3fs": "fsspec reads object stores with it",
+    "websockets": "uvicorn speaks WebSocket with it; tests of the live socket do too",
+    "setuptools": "builds the package",
+    "pytest-cov": "a plug-in of pytest",
+    "pytest-timeout": "a plug-in of pytest",
+    "pytest-xdist": "a plug-in of pytest",
+    "import-linter": "a command of script/test",
+    "mypy": "a command of script/test",
+    "ruff": "a command of script/test",
+}
+"""What is declared and imported by no module of ours, and who loads it."""
+
+
+@pytest.mark.parametrize(("folders", "extras"), [(["lacertus"], []), (["lacertus", "tests"], ["setup", "dev"])])
+def test_everything_declared_is_imported(folders: list[str], extras: list[str]) -> None:
+    project = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]
+    lines = [*project["dependencies"], *(line for extra in extras for line in project["optional-dependencies"][extra])]
+    declared = {re.split(r"[\[><=; ]", line)[0].lower().replace("_", "-") for line in lines}
+    homes = packages_distributions()
+    names = set().union(*(imported(ROOT / folder) for folder in folders))
+    used = {one.lower().replace("_", "-") for name in names for one in homes.get(name, [])}
+    assert sorted(declared - used - set(LOADED_BY_OTHERS)) == []
+    assert sorted(set(LOADED_BY_OTHERS) & declared & used - {"websockets"}) == []
