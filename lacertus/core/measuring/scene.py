@@ -411,9 +411,7 @@ class Scene:
         reach = self._reach(numbers[used.start : used.stop], frames)
         bridge = track.bridge(frames, self.curve(body, landmark)[:, frames], self.times)
         own = np.array([key.own for key in keys])
-        return Spread(
-            keys=numbers[used.start : used.stop], own=own, reach=reach, bridge=bridge, shared=keys[0].shared
-        )
+        return Spread(keys=numbers[used.start : used.stop], own=own, reach=reach, bridge=bridge, shared=keys[0].shared)
 
     def keyed_heights(self, body: BodyName, tilt_rad: float) -> tuple[NDArray[np.int64], NDArray[np.float64], tuple[Track, ...]]:
         """Every placed point of a body: its frame and its height (pixels, level, y up), one landmark after the other."""
