@@ -95,11 +95,11 @@ def run(job: Job[Wanted, Made], about: str, **more: int) -> None:
                 queue.end(db, job.task, row, "stopped", asked_at=asked.asked_at)
             log.info("job stopped")
         except LacertusError as error:
-            _failed(job, row, str(error), asked.asked_at)
+            _failed(job, row, str(error), type(error).__name__, asked.asked_at)
         except Exception as error:
             # A fault of ours, or a full disk: told at once rather than tried for ever.
             log.exception("job failed by a fault of ours")
-            _failed(job, row, job.broke_off(type(error).__name__), asked.asked_at)
+            _failed(job, row, job.broke_off(type(error).__name__), type(error).__name__, asked.asked_at)
 
 
 def _do(job: Job[Wanted, Made], row: uuid.UUID, asked_at: datetime | None, more: Mapping[str, int]) -> None:
@@ -120,21 +120,22 @@ def give_up(job: Job[Wanted, Made], about: str) -> None:
     """End a job whose workers were killed."""
     with structlog.contextvars.bound_contextvars(task=job.task, about=about):
         log.warning("job given up")
-        _failed(job, uuid.UUID(about), job.given_up())
+        _failed(job, uuid.UUID(about), job.given_up(), "given up")
 
 
 def lost(job: Job[Wanted, Made], about: uuid.UUID) -> None:
     """End a job that the queue does not hold any more, though nobody noted how it ended."""
     with structlog.contextvars.bound_contextvars(task=job.task, about=str(about)):
         log.warning("job lost")
-        _failed(job, about, job.broke_off("its result could not be saved"))
+        _failed(job, about, job.broke_off("its result could not be saved"), "lost")
 
 
-def _failed(job: Job[Wanted, Made], row: uuid.UUID, reason: str, asked_at: datetime | None = None) -> None:
+def _failed(job: Job[Wanted, Made], row: uuid.UUID, reason: str, kind: str, asked_at: datetime | None = None) -> None:
+    """End a job with a reason for people. The log has its kind alone: a reason may hold a file's name, and that a student's."""
     with session() as db:
         job.failed(db, row, reason)
         queue.end(db, job.task, row, "failed", reason, asked_at)
-    log.info("job failed", reason=reason)
+    log.info("job failed", kind=kind)
 
 
 class Progress:

@@ -71,6 +71,12 @@ def engine() -> sa.Engine:
     )
 
 
+def in_use() -> int:
+    """How many connections of this process are in use."""
+    pool = engine().pool
+    return pool.checkedout() if isinstance(pool, sa.QueuePool) else 0
+
+
 @cache
 def _maker() -> sessionmaker[Session]:
     return sessionmaker(engine(), expire_on_commit=False)

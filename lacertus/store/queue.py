@@ -9,7 +9,7 @@ from datetime import UTC, datetime, timedelta
 from types import MappingProxyType
 
 import structlog
-from sqlalchemy import Select, select, text, update
+from sqlalchemy import Select, func, select, text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -69,6 +69,36 @@ def hand_in(
     """Put work into the queue whose state stands in its row already."""
     db.flush()
     broker.defer(db, task, lock=f"{task}-{about}", at=at, arguments={ABOUT[task]: str(about), **arguments})
+
+
+@dataclass(frozen=True, kw_only=True)
+class Standing:
+    """How the queue stands: work by task and state, how long the oldest that could be begun has waited, and workers alive."""
+
+    counts: Mapping[tuple[str, str], int]
+    oldest_s: float
+    workers: int
+
+
+ALIVE_S = 12.0
+"""A worker that was heard of so recently is alive."""
+
+
+def standing(db: Session) -> Standing:
+    """How the queue stands now."""
+    counted = select(JobRow.task, JobRow.state, func.count()).group_by(JobRow.task, JobRow.state)
+    oldest = text(
+        "select coalesce(max(extract(epoch from now() - job.asked_at)), 0) from job where job.state = 'waiting' and exists ("
+        "select from procrastinate_jobs held where held.task_name = job.task and held.status = 'todo'"
+        " and (held.scheduled_at is null or held.scheduled_at <= now())"
+        " and held.lock = job.task || '-' || job.about::text)"
+    )
+    alive = text("select count(*) from procrastinate_workers where last_heartbeat > now() - make_interval(secs => :alive)")
+    return Standing(
+        counts={(task, state): count for task, state, count in db.execute(counted)},
+        oldest_s=float(db.scalar(oldest) or 0.0),
+        workers=int(db.scalar(alive, {"alive": ALIVE_S}) or 0),
+    )
 
 
 # --- what the shell of every job notes ----------------------------------------------------------------

@@ -35,7 +35,11 @@ class Again:
             held = _Held(send, last=tried == MOST_TRIES or not body.is_small)
             inner: Scope = {**scope, "state": dict(scope.get("state", {}))}
             body.rewind()
-            await self.app(inner, body, held.over(inner, body))
+            try:
+                await self.app(inner, body, held.over(inner, body))
+            finally:
+                # Which route took it is counted further out.
+                scope["route"] = inner.get("route")
             if not held.again:
                 return
             log.info("done again", tried=tried)

@@ -11,7 +11,6 @@ from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.types import ASGIApp
 
-from lacertus.services import site
 from lacertus.services.techniques import catalogue
 from lacertus.settings import ui_folder
 from lacertus.web import errors
@@ -32,13 +31,13 @@ from lacertus.web.progress import ledger, rungs
 from lacertus.web.progress import routes as progress
 from lacertus.web.review import live
 from lacertus.web.review import routes as review
-from lacertus.web.schemas import HealthOut, ReaderOut
-from lacertus.web.session import Db, transaction
+from lacertus.web.session import transaction
 from lacertus.web.sheets import routes as sheets
 from lacertus.web.sheets import shared
 from lacertus.web.students import own_page
 from lacertus.web.students import routes as students
 from lacertus.web.techniques import routes as techniques
+from lacertus.web.watching import routes as watching
 
 GARBAGE = (100_000, 20, 20)
 """How often Python looks for garbage. A review of ten tracked reps is some 30,000 objects, all of which go by themselves: at
@@ -67,6 +66,7 @@ def create_app() -> FastAPI:
     app = Application(title="Lacertus", version="0.1.0", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.include_router(uploads.router, include_in_schema=False)
     app.include_router(api())
+    app.include_router(watching.figures)
     app.include_router(shared.router)
     app.include_router(calendar.public)
     app.include_router(own_page.clips)
@@ -97,15 +97,9 @@ def api() -> APIRouter:
         techniques,
         jobs,
         live,
+        watching,
     ):
         router.include_router(module.router)
-
-    @router.get("/health", tags=["health"])
-    def health(db: Db) -> HealthOut:
-        """Answers while server and database are up, and tells what holds the processes that read what strangers send."""
-        reader = site.readers_held(db)
-        return HealthOut(reader=None if reader is None else ReaderOut.model_validate(reader))
-
     return router
 
 

@@ -31,6 +31,7 @@ from lacertus.web.body import (
 )
 from lacertus.web.errors import body, respond
 from lacertus.web.session import transaction
+from lacertus.web.watching import metrics
 
 log = structlog.get_logger()
 
@@ -144,6 +145,14 @@ class _Request:
         """The path as it may stand in a log: the token of a link opens what it links to."""
         return f"/{self.scope['path'].split('/')[1]}/…" if self.is_shared else self.scope["path"]
 
+    @property
+    def route(self) -> str | None:
+        """The pattern of the route that took it; a router that others are put into does not tell its own part of the path."""
+        pattern: str | None = getattr(self.scope.get("route"), "path", None)
+        if pattern is not None and self.scope["path"].startswith("/api/") and not pattern.startswith("/api/"):
+            return f"/api{pattern}"
+        return pattern
+
     async def send(self, message: Message) -> None:
         if message["type"] == "http.response.start":
             self.status = message["status"]
@@ -174,8 +183,10 @@ class _Request:
         await respond(LacertusError())(self.scope, _nothing, self.send)
 
     def log(self) -> None:
+        seconds = time.perf_counter() - self.started
+        metrics.note(self.method, self.route, self.status, seconds)
         if self.scope["path"].startswith("/api") or self.is_shared:
-            ms = round((time.perf_counter() - self.started) * 1000, 1)
+            ms = round(seconds * 1000, 1)
             log.info("request", method=self.method, path=self.shown_path, status=self.status, ms=ms)
 
 

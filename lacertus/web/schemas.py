@@ -222,5 +222,24 @@ class ReaderOut(Out):
     no_network: bool
 
 
-class HealthOut(Done):
+class QueueOut(Out):
+    """Work for the workers."""
+
+    waiting: int
+    running: int
+    oldest_s: float = Field(description="How long the oldest work that could be begun has waited, seconds")
+    workers: int = Field(description="Workers that were heard of in the last seconds")
+
+
+Answers = Literal["ok", "away"]
+
+
+class HealthOut(Out):
+    """How the site is. `ok` where database and storage answer."""
+
+    ok: bool
+    database: Answers
+    storage: Answers
+    free_bytes: int = Field(description="Room on the disk for uploads on their way")
+    queue: QueueOut | None = Field(description="None while the database is away")
     reader: ReaderOut | None = Field(description="None until a worker has told")

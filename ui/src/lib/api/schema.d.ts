@@ -1221,7 +1221,8 @@ export interface paths {
         };
         /**
          * Health
-         * @description Answers while server and database are up, and tells what holds the processes that read what strangers send.
+         * @description How the site is: answered with 503 where database or storage do not answer. Tells also what holds the processes that read
+         *     what strangers send.
          */
         get: operations["health_api_health_get"];
         put?: never;
@@ -6466,16 +6467,32 @@ export interface components {
             /** Masses */
             masses: components["schemas"]["Mass"][];
         };
-        /** HealthOut */
+        /**
+         * HealthOut
+         * @description How the site is. `ok` where database and storage answer.
+         */
         HealthOut: {
             /**
-             * Done
-             * @default true
-             * @constant
+             * Database
+             * @enum {string}
              */
-            done: true;
+            database: "ok" | "away";
+            /**
+             * Free Bytes
+             * @description Room on the disk for uploads on their way
+             */
+            free_bytes: number;
+            /** Ok */
+            ok: boolean;
+            /** @description None while the database is away */
+            queue: components["schemas"]["QueueOut"] | null;
             /** @description None until a worker has told */
             reader: components["schemas"]["ReaderOut"] | null;
+            /**
+             * Storage
+             * @enum {string}
+             */
+            storage: "ok" | "away";
         };
         /** HeightIn */
         HeightIn: {
@@ -8466,6 +8483,26 @@ export interface components {
             frame: number;
             /** Why */
             why: string;
+        };
+        /**
+         * QueueOut
+         * @description Work for the workers.
+         */
+        QueueOut: {
+            /**
+             * Oldest S
+             * @description How long the oldest work that could be begun has waited, seconds
+             */
+            oldest_s: number;
+            /** Running */
+            running: number;
+            /** Waiting */
+            waiting: number;
+            /**
+             * Workers
+             * @description Workers that were heard of in the last seconds
+             */
+            workers: number;
         };
         /**
          * Rate

@@ -1,0 +1,1 @@
+"""What watches the site from outside: health, and figures for Prometheus."""
