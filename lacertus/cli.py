@@ -16,6 +16,7 @@ from rich.console import Console
 from rich.progress import Progress
 from rich.table import Table
 
+from lacertus.commands.backup import backup, backup_key, restore
 from lacertus.commands.plan import plan_app
 from lacertus.core.errors import BadInput, BadRep, BadTechnique, LacertusError
 
@@ -54,6 +55,8 @@ app.add_typer(db_app, name="db")
 app.add_typer(academy_app, name="academy")
 app.add_typer(account_app, name="account")
 app.add_typer(plan_app, name="plan")
+for command in (backup, backup_key, restore):
+    app.command()(command)
 
 
 @app.callback(invoke_without_command=True)
@@ -401,26 +404,6 @@ def db_upgrade(as_json: AsJson = False) -> None:
 
     upgrade.upgrade()
     _print_json({"upgraded": True}) if as_json else typer.echo("The database is up to date.")
-
-
-@app.command()
-def backup(out: Annotated[Path, typer.Argument(metavar="FILE")], as_json: AsJson = False) -> None:
-    """Write the database and all media into one TAR file."""
-    from lacertus.local.backup import back_up
-
-    back_up(out, _say)
-    _print_json({"file": str(out)}) if as_json else typer.echo(str(out))
-
-
-@app.command()
-def restore(file: Path, as_json: AsJson = False) -> None:
-    """Restore a backup into an empty database."""
-    from lacertus.local.backup import restore as put_back
-    from lacertus.store.private import keep_private
-
-    keep_private()
-    put_back(file, _say)
-    _print_json({"restored": str(file)}) if as_json else typer.echo("restored")
 
 
 @export_app.command("student")

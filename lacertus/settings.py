@@ -46,6 +46,9 @@ class Settings:
     session_hours: int = 14
     secure_cookies: bool = False
     metrics_token: str = field(default="", repr=False)
+    backup_dir: str = ""
+    backup_key: str = ""
+    backup_hour: int = 2
 
     @property
     def sqlalchemy_url(self) -> str:
@@ -81,6 +84,9 @@ ENVIRONMENT = {
     "session_hours": "LACERTUS_SESSION_HOURS",
     "secure_cookies": "LACERTUS_SECURE_COOKIES",
     "metrics_token": "LACERTUS_METRICS_TOKEN",
+    "backup_dir": "LACERTUS_BACKUP_DIR",
+    "backup_key": "LACERTUS_BACKUP_KEY",
+    "backup_hour": "LACERTUS_BACKUP_HOUR",
 }
 
 

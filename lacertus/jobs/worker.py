@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import asyncio
-from contextlib import suppress
+import sys
+from asyncio.subprocess import DEVNULL, PIPE
 from dataclasses import asdict
+from datetime import UTC, date, datetime
+from logging import ERROR, INFO
 
 import structlog
 from procrastinate.jobs import Job, Status
@@ -18,6 +21,7 @@ from lacertus.jobs.tasks import JOBS, worker_app
 from lacertus.services import site
 from lacertus.services.clips import intake, uploads
 from lacertus.services.students import retention
+from lacertus.settings import settings
 from lacertus.store import queue
 from lacertus.store.database import session
 from lacertus.store.queue import READ_CLIP
@@ -30,6 +34,8 @@ DEAD_AFTER_S = 12.0
 LOOK_EVERY_S = 4.0
 ROUNDS_AN_HOUR = int(3600 / LOOK_EVERY_S)
 FAILED_KEPT_HOURS = 14 * 24
+ASK_EVERY_S = 60.0
+TRY_AGAIN_S = 3600.0
 LOST_AFTER_S = 60.0
 """Work that was asked for so long ago and that the queue does not hold is lost."""
 
@@ -60,7 +66,7 @@ def _note_confinement() -> None:
 async def _work() -> None:
     app = worker_app()
     async with app.open_async():
-        looking = asyncio.create_task(_look_after())
+        beside = [asyncio.create_task(_look_after()), asyncio.create_task(back_up_nightly())]
         try:
             await app.run_worker_async(
                 concurrency=1,
@@ -70,9 +76,9 @@ async def _work() -> None:
                 stalled_worker_timeout=DEAD_AFTER_S,
             )
         finally:
-            looking.cancel()
-            with suppress(asyncio.CancelledError):
-                await looking
+            for task in beside:
+                task.cancel()
+            await asyncio.gather(*beside, return_exceptions=True)
 
 
 async def _look_after() -> None:
@@ -90,6 +96,34 @@ async def _look_after() -> None:
             # A database that is away for a moment must not end the looking.
             log.warning("could not look after other workers' jobs", error=repr(error))
         await asyncio.sleep(LOOK_EVERY_S)
+
+
+async def back_up_nightly() -> None:
+    """Every day from the hour of the settings on: a backup, where a folder is set. One that failed is tried again in an hour."""
+    done_on: date | None = None
+    while True:
+        now = datetime.now(UTC)
+        wait = ASK_EVERY_S
+        if settings().backup_dir and now.hour >= settings().backup_hour and done_on != now.date():
+            if await back_up():
+                done_on = now.date()
+            else:
+                wait = TRY_AGAIN_S
+        await asyncio.sleep(wait)
+
+
+async def back_up() -> bool:
+    """Write today's backup in a process of its own; False where it failed, which is in the log."""
+    command = (sys.executable, "-m", "lacertus.cli", "backup", "--nightly")
+    process = await asyncio.create_subprocess_exec(*command, stdin=DEVNULL, stdout=DEVNULL, stderr=PIPE)
+    try:
+        _, told = await process.communicate()
+    except asyncio.CancelledError:
+        process.kill()
+        raise
+    last = told.decode(errors="replace").strip().splitlines()[-1:]
+    log.log(INFO if process.returncode == 0 else ERROR, "backup", code=process.returncode, said=" ".join(last))
+    return process.returncode == 0
 
 
 async def clear_old() -> None:

@@ -14,6 +14,8 @@ from lacertus.store.database import DatabaseError
 from lacertus.store.media import StorageAway, media
 from lacertus.store.queue import Standing
 
+__all__ = ["SiteNow", "Standing", "look"]
+
 
 @dataclass(frozen=True, kw_only=True)
 class SiteNow:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import errno
 import re
+import shutil
 import tempfile
 import uuid
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import cache, wraps
@@ -363,6 +364,26 @@ class Media:
             newest[name] = max(newest.get(name, _LONG_AGO), _changed(entry))
         return sorted(newest.items())
 
+    @contextmanager
+    def frozen(self) -> Iterator[Media]:
+        """The files as they are now, whatever is written and deleted meanwhile: in a local folder second names for the same bytes;
+        of an object store the store itself, from which files may go."""
+        if not self.is_local:
+            yield self
+            return
+        base = Path(self._base)
+        base.mkdir(parents=True, exist_ok=True)
+        for left in base.glob(f"{_FROZEN}*"):
+            # Of one that was killed.
+            shutil.rmtree(left, ignore_errors=True)
+        with tempfile.TemporaryDirectory(prefix=_FROZEN, dir=base) as name:
+            for key in (key for root in (CLIPS, REFERENCES) for key in self.files(root)):
+                target = Path(name) / key
+                target.parent.mkdir(parents=True, exist_ok=True)
+                with suppress(FileNotFoundError):
+                    target.hardlink_to(base / key)
+            yield Media(f"file://{name}")
+
     @_told
     def check(self) -> None:
         """Ask the store for something that is not there.
@@ -379,6 +400,8 @@ class Media:
             self._fs.rm(self._path(prefix), recursive=True)
 
 
+_FROZEN = ".frozen-"
+"""No key begins with a dot."""
 _LONG_AGO = datetime(1970, 1, 1, tzinfo=UTC)
 
 

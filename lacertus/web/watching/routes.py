@@ -10,8 +10,8 @@ from prometheus_client import CONTENT_TYPE_LATEST
 
 from lacertus.services import watching
 from lacertus.services.errors import NotFound
+from lacertus.services.watching import Standing
 from lacertus.settings import settings
-from lacertus.store.queue import Standing
 from lacertus.web.schemas import HealthOut, QueueOut, ReaderOut
 from lacertus.web.watching import metrics
 
