@@ -56,7 +56,7 @@ app.add_typer(academy_app, name="academy")
 app.add_typer(account_app, name="account")
 app.add_typer(plan_app, name="plan")
 for command in (backup, backup_key, restore):
-    app.command()(command)
+    app.command(command.__name__.replace("_", "-"))(command)
 
 
 @app.callback(invoke_without_command=True)
