@@ -18,10 +18,10 @@ ROOT = Path(__file__).resolve().parent.parent
 
 
 @contextmanager
-def place(folder: Path) -> Iterator[dict[str, str]]:
+def place(folder: Path, postgres: LocalPostgres | None = None) -> Iterator[dict[str, str]]:
     """The environment, set in this process too, with the database migrated and the queue open."""
     (ROOT / ".run").mkdir(exist_ok=True)
-    postgres = LocalPostgres(ROOT / ".run" / f"test-{os.getpid()}", durable=False)
+    postgres = postgres or LocalPostgres(ROOT / ".run" / f"test-{os.getpid()}", durable=False)
     postgres.start()
     values = {
         "LACERTUS_DATABASE_URL": postgres.url,

@@ -57,11 +57,12 @@ class LocalPostgres:
     Args:
         folder: made if missing; its password file has mode 600.
         durable: False trades safety on power loss for speed, for tests.
+        port: where it listens; one that is free at each start unless given.
     """
 
-    def __init__(self, folder: Path, *, durable: bool = True) -> None:
+    def __init__(self, folder: Path, *, durable: bool = True, port: int | None = None) -> None:
         self.folder = folder.resolve()
-        self.durable = durable
+        self.durable, self.port = durable, port
         self._password_file = self.folder / "password"
         self.data = self._data_folder()
 
@@ -125,7 +126,15 @@ class LocalPostgres:
 
     def _start_server(self) -> None:
         for _ in range(5):
-            options = [*QUIET, "-c", "listen_addresses=127.0.0.1", "-c", f"port={free_port()}", "-c", "unix_socket_directories="]
+            options = [
+                *QUIET,
+                "-c",
+                "listen_addresses=127.0.0.1",
+                "-c",
+                f"port={self.port or free_port()}",
+                "-c",
+                "unix_socket_directories=",
+            ]
             if not self.durable:
                 options += ["-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off"]
             if self._control("start", "-w", "-t", str(RECOVERY_S), "-o", " ".join(options), check=False) == 0:
@@ -154,6 +163,18 @@ class LocalPostgres:
 
     def stop(self) -> None:
         self._control("stop", "-m", "fast", check=False)
+
+    @property
+    def pid(self) -> int:
+        """The process that all others of the cluster are children of.
+
+        Raises:
+            NoPostgres: it is not running.
+        """
+        try:
+            return int((self.data / "postmaster.pid").read_text().splitlines()[0])
+        except (OSError, IndexError, ValueError) as error:
+            raise NoPostgres("the database is not running") from error
 
     def destroy(self) -> None:
         """Stop the cluster and delete it with all that is in it."""

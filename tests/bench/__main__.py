@@ -8,7 +8,7 @@ import sys
 # One thread, so that what is measured is the work of one core and not threads that wait for each other.
 os.environ["NUMBA_NUM_THREADS"] = "1"
 
-from tests.bench import accuracy, attack, intake, judging, latency, library, marks, scale, studio, together, tracking, walks
+from tests.bench import accuracy, attack, faults, intake, judging, latency, library, marks, scale, studio, together, tracking, walks
 
 BENCHES = {
     "accuracy": accuracy.main,
@@ -23,6 +23,7 @@ BENCHES = {
     "together": together.main,
     "library": library.main,
     "attack": attack.main,
+    "faults": faults.main,
     "walks": walks.main,
 }
 

@@ -1,0 +1,95 @@
+"""A while of work at a site that is hit, and what of it is wrong afterwards."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import sqlalchemy as sa
+
+from lacertus.services.review import review as reviewing
+from lacertus.services.techniques import catalogue
+from lacertus.store import database
+from lacertus.store.tables import JobRow
+from lacertus.studio.clips import record
+from lacertus.studio.scene import truth as truth_of
+from lacertus.studio.script import read_script, shots_of
+from tests.faults.acting import Actor, Asker, Finisher, Marker, OnTheFloor, Uploader
+from tests.faults.hitting import Hits, Site, site
+from tests.halls import cut, hall, read_in
+
+Hit = Callable[[Site], None]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Told:
+    """What came of it: what was wrong (nothing, it is hoped), how often each acted, and what was hit."""
+
+    wrong: tuple[str, ...]
+    acts: dict[str, tuple[int, int]]
+    """By actor: how often it was done, and how often it broke off."""
+    uploads: int
+    cut: int
+    hits: Hits
+
+
+def small_clip(folder: Path) -> tuple[Path, dict[str, Any]]:
+    """A clip of a kick that is read in some seconds, and its truth."""
+    script = read_script(
+        {
+            "lacertus_script": 1, "id": "hit", "technique": "front-kick", "camera": {"size": [480, 270]},
+            "reps": [{"faults": {"low-chamber": 57.0}}], "recording": {"fps": 60},
+        }
+    )  # fmt: skip
+    shot = shots_of(script)[0]
+    record(shot, folder / "hit.mp4", script.recording)
+    return folder / "hit.mp4", truth_of(shot)
+
+
+def run(folder: Path, clip: Path, truth: dict[str, Any], hits: Sequence[Hit], *, uploads: int, seed: int = 23) -> Told:
+    """Work at a site while it is hit, one hit after the other, and look everything over once it is quiet."""
+    with site(folder, seed) as place:
+        actors = _actors(place, folder, clip, truth, uploads)
+        for actor in actors:
+            actor.sign_in()
+            actor.start()
+        for hit in hits:
+            place.server.wait()
+            actors[0].join(0.3 + 1.2 * place.chance.random())
+            hit(place)
+        place.server.wait()
+        for actor in actors:
+            actor.end()
+        wrong = [] if place.settled() else ["work stands for ever"]
+        wrong += [line for actor in actors for line in (*actor.broken, *actor.lost())]
+        wrong += place.wrong()
+        sender = next(actor for actor in actors if isinstance(actor, Uploader))
+        acts = {type(actor).__name__: (actor.done, actor.failed) for actor in actors}
+        return Told(wrong=tuple(wrong), acts=acts, uploads=len(sender.whole), cut=sender.cut, hits=place.hits)
+
+
+def _actors(place: Site, folder: Path, clip: Path, truth: dict[str, Any], uploads: int) -> list[Actor]:
+    url = place.server.url
+    with database.session() as db:
+        catalogue.store_shipped(db)
+        where = hall(db)
+        marked = reviewing.open_review(db, where.academy, read_in(db, where, clip, folder)).id
+        rep = cut(db, where, marked, truth["reps"][0])
+        first, last = truth["reps"][0]["range"]
+        other = reviewing.open_review(db, where.academy, read_in(db, where, clip, folder)).id
+        cut(db, where, other, truth["reps"][0])
+        # Both were read here: no worker is to read them in another century.
+        db.execute(sa.delete(JobRow))
+        db.execute(sa.text("delete from procrastinate_jobs"))
+        db.commit()
+        student: uuid.UUID = where.student
+    return [
+        Uploader(url, 1, clip, student, uploads),
+        Marker(url, 2, marked, rep, (first + 20, last - 30)),
+        Asker(url, 5, marked, rep, (first, last)),
+        Finisher(url, 3, other),
+        OnTheFloor(url, 4, student),
+    ]
