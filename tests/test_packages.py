@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import json
 import re
 import sys
 import tomllib
@@ -87,3 +88,20 @@ def test_everything_declared_is_imported(folders: list[str], extras: list[str]) 
     used = {one.lower().replace("_", "-") for name in names for one in homes.get(name, [])}
     assert sorted(declared - used - set(LOADED_BY_OTHERS)) == []
     assert sorted(set(LOADED_BY_OTHERS) & declared & used - {"websockets"}) == []
+
+
+@pytest.mark.parametrize("name", ["python", "ui"])
+def test_the_bill_of_materials_has_what_is_locked(name: str) -> None:
+    told = json.loads((ROOT / "sbom" / f"{name}.json").read_text())
+    assert told["bomFormat"] == "CycloneDX"
+    listed = {(one.get("group", "") + "/" + one["name"]).strip("/").lower(): one["version"] for one in told["components"]}
+    if name == "python":
+        wanted = {package: version for package, (version, _) in locked("requirements.lock").items()}
+    else:
+        packages = json.loads((ROOT / "ui" / "package-lock.json").read_text())["packages"]
+        wanted = {path: one for path, one in packages.items() if path and not one.get("dev") and not one.get("optional")}
+        wanted = {path.rpartition("node_modules/")[2].lower(): one["version"] for path, one in wanted.items()}
+    assert len(wanted) > 20
+    assert {package: version for package, version in wanted.items() if package not in listed} == {}
+    assert all("pkg:" in one["purl"] for one in told["components"])
+    assert "externalReferences" not in json.dumps(told)
