@@ -99,8 +99,8 @@ def test_the_bill_of_materials_has_what_is_locked(name: str) -> None:
         wanted = {package: version for package, (version, _) in locked("requirements.lock").items()}
     else:
         packages = json.loads((ROOT / "ui" / "package-lock.json").read_text())["packages"]
-        wanted = {path: one for path, one in packages.items() if path and not one.get("dev") and not one.get("optional")}
-        wanted = {path.rpartition("node_modules/")[2].lower(): one["version"] for path, one in wanted.items()}
+        own = [(path, one) for path, one in packages.items() if path and not one.get("dev") and not one.get("optional")]
+        wanted = {path.rpartition("node_modules/")[2].lower(): str(one["version"]) for path, one in own}
     assert len(wanted) > 20
     assert {package: version for package, version in wanted.items() if package not in listed} == {}
     assert all("pkg:" in one["purl"] for one in told["components"])
