@@ -46,7 +46,9 @@ def _before(connection: sa.Connection, _cursor: Any, statement: str, *_rest: Any
 
 
 def _ended(connection: sa.Connection) -> None:
-    connection.info.pop("review_locked", None)
+    # One that was cut off has told nobody of its locks any more.
+    if not connection.invalidated:
+        connection.info.pop("review_locked", None)
 
 
 def watch() -> None:

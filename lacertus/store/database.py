@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from functools import cache
 
 import sqlalchemy as sa
@@ -94,8 +94,14 @@ def session() -> Iterator[Session]:
             yield current
             current.commit()
         except sqlalchemy.exc.OperationalError as error:
-            current.rollback()
+            _roll_back(current)
             raise as_ours(error) from error
         except BaseException:
-            current.rollback()
+            _roll_back(current)
             raise
+
+
+def _roll_back(current: Session) -> None:
+    """Roll back; where the database has gone meanwhile it has done so itself, and what failed before is told."""
+    with suppress(sqlalchemy.exc.OperationalError):
+        current.rollback()
