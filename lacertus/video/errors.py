@@ -9,11 +9,15 @@ from contextlib import contextmanager
 import av.error
 import cv2
 
-from lacertus.core.errors import BadInput
+from lacertus.core.errors import BadInput, LacertusError
 
 
 class BadVideo(BadInput):
     """This file cannot be read as a video. Nothing was stored."""
+
+
+class DiskFull(LacertusError):
+    """The disk on which clips are read is full. The original is kept: free some room, then try “Read again”."""
 
 
 @contextmanager

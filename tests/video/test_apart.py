@@ -7,13 +7,14 @@ import signal
 import subprocess
 import sys
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 import av
 import numpy as np
 import pytest
 
-from lacertus.video.errors import BadVideo
+from lacertus.video.errors import BadVideo, DiskFull
 from lacertus.video.inspect import Limits
 from lacertus.video.intake.apart import Bounds, read_apart
 from lacertus.video.intake.reading import RESULT, REVIEW, read_whole
@@ -59,6 +60,22 @@ def test_over_its_bounds_a_reader_ends_with_a_reason_and_leaves_no_process(
         read_apart(clips["constant"], tmp_path, ANY, bounds)
     assert children() == []
     assert not (tmp_path / RESULT).exists()
+
+
+@pytest.fixture
+def small_disk(tmp_path: Path) -> Iterator[Path]:
+    """A disk with less room than what is made of a clip."""
+    folder = tmp_path / "small"
+    folder.mkdir()
+    if subprocess.run(["mount", "-t", "tmpfs", "-o", "size=64k", "tmpfs", str(folder)], check=False).returncode != 0:
+        pytest.skip("only root may mount a small disk")
+    yield folder
+    subprocess.run(["umount", "-l", str(folder)], check=True)
+
+
+def test_where_the_disk_is_full_the_video_is_not_blamed(clips: dict[str, Path], small_disk: Path) -> None:
+    with pytest.raises(DiskFull, match="The original is kept"):
+        read_apart(clips["constant"], small_disk, ANY, Bounds())
 
 
 def test_a_reader_that_is_killed_ends_only_its_own_job(clips: dict[str, Path], tmp_path: Path) -> None:

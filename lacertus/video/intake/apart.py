@@ -5,6 +5,7 @@ It says how far it is in lines of JSON; what it found lies in `reading.json` whe
 
 from __future__ import annotations
 
+import shutil
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -13,13 +14,15 @@ import structlog
 from pydantic import TypeAdapter, ValidationError
 
 from lacertus.confined.runner import Bounds, Ended, StoodStill, TookTooLong, run_confined
-from lacertus.video.errors import BadVideo
+from lacertus.video.errors import BadVideo, DiskFull
 from lacertus.video.inspect import Limits, Progress
 from lacertus.video.intake.reading import MADE, RESULT, REVIEW, Reading
 
 __all__ = ["Bounds", "read_apart"]
 log = structlog.get_logger()
 MODULE = "lacertus.video.intake.child"
+LEAST_FREE_BYTES = 1 << 20
+"""With less room than this a reader that failed is taken to have had too little: what it makes of a clip is larger."""
 LARGEST_RESULT_BYTES = 50_000_000
 _READING = TypeAdapter(Reading)
 
@@ -34,12 +37,17 @@ def read_apart(
 
     Raises:
         BadVideo: the file cannot be read, is over a limit, or made the reader end.
+        DiskFull: there was no room for what is made of it.
     """
     name = name or source.name
     said = _Said(progress)
     request = {"name": name, "limits": asdict(limits)}
     try:
         with run_confined(MODULE, source, request, folder, bounds, said) as ended:
+            failed = said.refused is not None or ended.code != 0
+            if failed and shutil.disk_usage(ended.folder).free < LEAST_FREE_BYTES:
+                # Whatever the reader says of the file then: it had no room to write.
+                raise DiskFull()
             if said.refused is not None:
                 raise BadVideo(said.refused)
             if ended.code != 0 or not _taken(ended, folder):
