@@ -28,6 +28,8 @@ FETCHED_BYTES = 1 << 22
 """So many bytes of an object are asked for at once: each asking costs the way there and back."""
 PARTS_BYTES = 16 << 20
 """A file over so many bytes goes to an object store in parts of this size."""
+_PART_END = ".part"
+"""So ends the name of a file that is being written."""
 CLIPS = "clips"
 REFERENCES = "references"
 UPLOADS = "uploads"
@@ -250,7 +252,7 @@ class Media:
                 raise StorageAway() from error
             return
         # A name of its own: two workers that store the same key take nothing from one another.
-        part = f"{self._path(key)}.{uuid.uuid4().hex}.part"
+        part = f"{self._path(key)}.{uuid.uuid4().hex}{_PART_END}"
         if not (may_link and self._linked(source, Path(part))):
             self._fs.put_file(str(source), part)
         self._fs.mv(part, self._path(key))
@@ -363,6 +365,20 @@ class Media:
             name = str(path).removeprefix(base).split("/")[0]
             newest[name] = max(newest.get(name, _LONG_AGO), _changed(entry))
         return sorted(newest.items())
+
+    @_told
+    def sweep_parts(self, prefix: str, before: datetime) -> int:
+        """Delete files that were begun before a moment and never became whole, as where a process was killed; returns how many.
+
+        An object store keeps none.
+        """
+        if not self.is_local or not self._fs.exists(self._path(prefix)):
+            return 0
+        found = self._fs.find(self._path(prefix), detail=True).items()
+        old = [str(path) for path, entry in found if str(path).endswith(_PART_END) and _changed(entry) < before]
+        for path in old:
+            self._fs.rm(path)
+        return len(old)
 
     @contextmanager
     def frozen(self) -> Iterator[Media]:

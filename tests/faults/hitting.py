@@ -11,7 +11,7 @@ from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 from pathlib import Path
 
 import sqlalchemy as sa
@@ -158,16 +158,11 @@ class Site:
                 intake.ORPHAN_AGE = old
             known = {str(key) for key in db.scalars(sa.select(Clip.id))}
         found += [f"media of no clip: {name}" for name, _ in media().folders(CLIPS) if name not in known]
-        found += [
-            f"half a file: {path.name}" for path in Path(media().root.removeprefix("file://")).rglob("*.part") if _is_old(path)
-        ]
+        parts = Path(media().root.removeprefix("file://")).rglob("*.part")
+        found += [f"half a file: {path.name}" for path in parts]
         found += [f"a worker's room is left: {room.name}" for room in self._work.glob("job-*")]
         found += [f"a part of an upload in the media: {key}" for key in media().files(UPLOADS)]
         return found
-
-
-def _is_old(path: Path) -> bool:
-    return datetime.fromtimestamp(path.stat().st_mtime, UTC) < datetime.now(UTC) - timedelta(minutes=10)
 
 
 @contextmanager

@@ -90,6 +90,19 @@ def test_deleting_takes_all_below_a_name_and_nothing_beside_it(store: Media) -> 
     assert store.files("clips") == ["clips/one-more/c"]
 
 
+def test_what_never_became_whole_is_swept(tmp_path: Path) -> None:
+    store = Media(f"file://{tmp_path}/media")
+    store.write("clips/one/original", b"whole")
+    old, new = (tmp_path / "media" / "clips" / "one" / f"original.{name}.part" for name in ("old", "new"))
+    for path in (old, new):
+        path.write_bytes(b"ha")
+    two_hours_ago = datetime.now(UTC) - timedelta(hours=2)
+    os.utime(old, (two_hours_ago.timestamp(),) * 2)
+    assert store.sweep_parts("clips", datetime.now(UTC) - timedelta(hours=1)) == 1
+    assert (old.exists(), new.exists(), store.files("clips")) == (False, True, ["clips/one/original"])
+    assert store.sweep_parts("nothing", datetime.now(UTC)) == 0
+
+
 @pytest.mark.parametrize("key", ["../x", "clips/../../x", "clips//x", "/etc/passwd", "clips/.hidden", "clips/a b", ""])
 def test_a_key_that_could_lie_elsewhere_is_refused(store: Media, key: str) -> None:
     for use in (lambda: store.write(key, b"x"), lambda: store.size(key), lambda: store.delete(key), lambda: store.files(key)):

@@ -272,4 +272,5 @@ def sweep(db: Session) -> int:
     orphans = [name for name, changed in media().folders(CLIPS) if name not in known and changed < old]
     for name in orphans:
         media().delete(f"{CLIPS}/{name}")
+    media().sweep_parts(CLIPS, old)
     return len(orphans)
