@@ -36,10 +36,12 @@ def place(folder: Path, postgres: LocalPostgres | None = None) -> Iterator[dict[
     from lacertus.store import database, upgrade
 
     settings.cache_clear()
-    upgrade.upgrade()
-    yield values
-    database.engine().dispose()
-    postgres.destroy()
+    try:
+        upgrade.upgrade()
+        yield values
+    finally:
+        database.engine().dispose()
+        postgres.destroy()
 
 
 class Server:
