@@ -31,13 +31,18 @@ def backup(
     from lacertus.local.backup import back_up
     from lacertus.local.backup.nightly import run
     from lacertus.settings import settings
+    from lacertus.store.private import keep_private
 
+    # Also while it is written the file is for this account alone.
+    keep_private()
     if nightly == (out is not None):
         raise BadInput("name the file to write, or ask for --nightly")
     if out is not None:
         back_up(out, _say, settings().backup_key if public_key is None else public_key)
     made = run(_say) if out is None else out
-    print(json.dumps({"file": made and str(made)})) if as_json else typer.echo(str(made or "today's backup is there already"))
+    print(json.dumps({"file": made and str(made)})) if as_json else typer.echo(
+        str(made or "today's backup is there already, or is being written")
+    )
 
 
 def backup_key(file: Path, as_json: AsJson = False) -> None:

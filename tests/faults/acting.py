@@ -8,6 +8,7 @@ import socket
 import threading
 import time
 import uuid
+from abc import ABC, abstractmethod
 from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
@@ -27,7 +28,7 @@ TRUSTED = (200, 201, 204)
 GIVEN_UP_S = 90.0
 
 
-class Actor(threading.Thread):
+class Actor(threading.Thread, ABC):
     """Does the same thing again and again until it is told to stop. What failed is done again, or left."""
 
     def __init__(self, url: str, seed: int) -> None:
@@ -39,12 +40,13 @@ class Actor(threading.Thread):
         self._ends = threading.Event()
         self._client = httpx.Client(base_url=url, timeout=20)
 
+    @abstractmethod
     def act(self) -> None:
-        raise NotImplementedError
+        """Do it once."""
 
+    @abstractmethod
     def lost(self) -> list[str]:
         """What was acknowledged and is not there, told once all is quiet."""
-        raise NotImplementedError
 
     def run(self) -> None:
         while not self._ends.is_set():

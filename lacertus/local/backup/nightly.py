@@ -59,6 +59,9 @@ def run(say: Say, now: datetime | None = None) -> Path | None:
         got = connection.execute("select pg_try_advisory_lock(%s)", (_LOCK,)).fetchone()
         if got is None or not got[0] or now.date() in backups(folder):
             return None
+        for left in folder.glob("lacertus-*.part"):
+            # Of a backup that was killed.
+            left.unlink(missing_ok=True)
         back_up(target, say, public_key)
     there = backups(folder)
     for day in set(there) - kept(there):

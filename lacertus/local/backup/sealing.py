@@ -46,7 +46,7 @@ def recipient_of(text: str) -> pyrage.x25519.Recipient:
     try:
         return pyrage.x25519.Recipient.from_str(text.strip())
     except pyrage.RecipientError as error:
-        raise BadKeyFile("the public key for backups is none; make one with `lacertus backup-key FILE`") from error
+        raise BadKeyFile("this is not a public key for backups; make one with `lacertus backup-key FILE`") from error
 
 
 def is_sealed(file: Path) -> bool:
@@ -55,7 +55,7 @@ def is_sealed(file: Path) -> bool:
 
 
 def seal(target: Path, public_key: str, write: Callable[[BinaryIO], None]) -> None:
-    """Encrypt into a file what `write` writes, as it comes: nothing of it lies on the disk in the clear.
+    """Encrypt into a file what `write` writes, as it comes.
 
     Raises:
         BadKeyFile: the public key is none.
