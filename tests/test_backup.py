@@ -65,7 +65,9 @@ def test_a_site_is_restored_whole_into_an_empty_one(
     done = run("restore", str(backup), "--json", environment=elsewhere)
     assert done.returncode == 0, done.stderr
     told = json.loads(done.stdout)
-    assert (told["restored"], told["files"]) == (str(backup), len(media().files("clips")))
+    of_the_site = [*media().files(f"clips/{clip}"), *media().files("references")]
+    assert (told["restored"], told["files"]) == (str(backup), len(of_the_site))
+    assert len(of_the_site) >= 4
     assert told["rows"] >= 4
     with psycopg.connect(elsewhere["LACERTUS_DATABASE_URL"]) as connection:
         assert connection.execute("select name from student").fetchall() == [("A Student",)]
