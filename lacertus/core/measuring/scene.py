@@ -64,17 +64,19 @@ class PointLike(Protocol):
 
 @dataclass(frozen=True, kw_only=True)
 class Spread:
-    """How a landmark's places scatter in some frames, pixels.
+    """How the places of landmarks that are keyed in the same frames scatter in some frames, pixels.
 
-    `own` is the σ of each key; `reach` by how much each key moves each frame (keys × frames), None where every frame is a key
-    itself; `bridge` what the curve between keys may be wrong by (frames); `shared` the σ that all frames have in common.
+    `own` is the σ of each key (landmarks × keys); `reach` by how much each key moves each frame (keys × frames), None where every
+    frame is a key itself; `bridge` what the curve between keys may be wrong by (landmarks × frames); `shared` the σ that all frames
+    have in common (landmarks).
     """
 
+    names: tuple[str, ...]
     keys: NDArray[np.int64]
     own: NDArray[np.float64]
     reach: NDArray[np.float64] | None
     bridge: NDArray[np.float64] | None
-    shared: float
+    shared: NDArray[np.float64]
 
 
 class Scene:
@@ -396,22 +398,31 @@ class Scene:
         ]
         return [*found, (("shared", body, landmark), np.full(len(frames), weight * keys[0].shared))] if keys else []
 
-    def spread(self, body: BodyName, landmark: str, frames: NDArray[np.int64]) -> Spread:
-        """What a landmark's places in some frames are unsure by; nothing is added outside of its keyed frames."""
-        track = self._track(body, landmark)
-        numbers = track.frames
+    def spreads(self, body: BodyName, landmarks: Iterable[str], frames: NDArray[np.int64]) -> list[Spread]:
+        """What landmarks' places in some frames are unsure by, those that are keyed alike together.
+
+        Nothing is added outside of their keyed frames.
+        """
+        alike: dict[bytes, list[str]] = {}
+        for landmark in landmarks:
+            alike.setdefault(self._track(body, landmark).frames.tobytes(), []).append(landmark)
+        return [self._spread(body, tuple(names), frames) for names in alike.values()]
+
+    def _spread(self, body: BodyName, names: tuple[str, ...], frames: NDArray[np.int64]) -> Spread:
+        tracks = [self._track(body, name) for name in names]
+        numbers = tracks[0].frames
         at = np.minimum(np.searchsorted(numbers, frames), len(numbers) - 1)
         inside = (frames >= numbers[0]) & (frames <= numbers[-1])
+        shared = np.array([track.keys[int(at[0])].shared for track in tracks])
         if (numbers[at][inside] == frames[inside]).all():
-            keys = [track.keys[int(i)] for i in at]
-            own = np.array([key.own for key in keys])
-            return Spread(keys=frames, own=np.where(inside, own, 0.0), reach=None, bridge=None, shared=keys[0].shared)
+            own = np.array([[track.keys[int(i)].own for i in at] for track in tracks])
+            return Spread(names=names, keys=frames, own=np.where(inside, own, 0.0), reach=None, bridge=None, shared=shared)
         used = range(max(int(at[0]) - 2, 0), min(int(at[-1]) + 3, len(numbers)))
-        keys = [track.keys[i] for i in used]
+        shared = np.array([track.keys[used[0]].shared for track in tracks])
         reach = self._reach(numbers[used.start : used.stop], frames)
-        bridge = track.bridge(frames, self.curve(body, landmark)[:, frames], self.times)
-        own = np.array([key.own for key in keys])
-        return Spread(keys=numbers[used.start : used.stop], own=own, reach=reach, bridge=bridge, shared=keys[0].shared)
+        bridge = np.stack([self._track(body, n).bridge(frames, self.curve(body, n)[:, frames], self.times) for n in names])
+        own = np.array([[track.keys[i].own for i in used] for track in tracks])
+        return Spread(names=names, keys=numbers[used.start : used.stop], own=own, reach=reach, bridge=bridge, shared=shared)
 
     def keyed_heights(self, body: BodyName, tilt_rad: float) -> tuple[NDArray[np.int64], NDArray[np.float64], tuple[Track, ...]]:
         """Every placed point of a body: its frame and its height (pixels, level, y up), one landmark after the other."""

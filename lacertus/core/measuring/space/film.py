@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, cast
 
@@ -24,7 +24,7 @@ from lacertus.core.measuring.space.signs import Said
 from lacertus.core.measuring.space.steadied import drawn_through
 
 if TYPE_CHECKING:
-    from lacertus.core.measuring.scene import PointLike, Scene
+    from lacertus.core.measuring.scene import PointLike, Scene, Spread
 
 Array = NDArray[np.float64]
 
@@ -118,6 +118,7 @@ class Film:
         meeting: what the other view of these frames tells, where two are tied.
         standing: how deep each body stands, where places of the mat are marked.
         near: the same frames as they were solved before, where all but one point is as it was.
+        of: the only parts of bodies that are asked for, with the trunk; none for all.
     """
 
     def __init__(
@@ -132,11 +133,12 @@ class Film:
         meeting: Meeting | None = None,
         standing: Standing | None = None,
         near: Near | None = None,
+        of: frozenset[str] | None = None,
     ) -> None:
         self.scene, self.eye, self.lengths, self.tall_px = scene, eye, lengths, tall_px
         self.frames, self.sharp, self.view, self.meeting, self.standing = frames, sharp, view, meeting, standing
         self.mirrored = scene.rep.side == "left"
-        self.near = near
+        self.near, self.of = near, of
         self._nearest: list[Nearest] = []
         self._befores: dict[int, dict[bytes, Before]] = {}
         self._bodies: dict[BodyName, Shown] = {}
@@ -264,8 +266,8 @@ class Film:
         assert self.near is not None
         here = np.flatnonzero(before.group == group)
         name = self._own(landmark)
-        middle, scatter = self._pictured(body, landmark)
-        middle, scatter = middle[:, here], scatter[:, here]
+        at, off = self._pictured(body, (landmark,))
+        middle, scatter = at[name][:, here], off[name][:, here]
         times = self.scene.times[self.frames[here]]
         places, middles, own = drawn_through(middle[..., None] + scatter, middle, times, self._own_px[body, name])
 
@@ -283,7 +285,7 @@ class Film:
         return {part_of(name) for name, _ in anatomy.DERIVED.get(landmark, ((landmark, 1.0),))}
 
     def _shown(self, body: BodyName) -> Shown:
-        middles, scatter = self.picture(body)
+        middles, scatter = self.picture(body, self.of)
         there = {name: ~np.isnan(place[0]) for name, place in middles.items()}
         names = sorted(middles)
         patterns = np.array([there[name] for name in names]).T if names else np.zeros((len(self.frames), 0), dtype=bool)
@@ -294,7 +296,10 @@ class Film:
             if not present:
                 continue
             chain = self._begun(
-                body, {name: middles[name][:, here] for name in present}, {n: scatter[n][:, here] for n in present}, here
+                body,
+                {name: middles[name][:, here] for name in present},
+                {name: scatter[name][:, here] for name in present if name in scatter},
+                here,
             )
             shown.group[here] = len(shown.nodes)
             shown.chains.append(chain)
@@ -330,37 +335,52 @@ class Film:
     def _own(self, name: str) -> str:
         return anatomy.mirrored(name) if self.mirrored else name
 
-    def picture(self, body: BodyName) -> tuple[dict[str, Array], dict[str, Array]]:
-        """Places of landmarks (2 × frames) from the picture's middle, y up, as a right-sided rep; and their scatter (… × DRAWS)."""
-        middles, scatter = {}, {}
-        for landmark in placed(self.scene, body):
-            if not np.isnan(in_first_picture(self.scene, body, landmark, self.frames)).all():
-                name = self._own(landmark)
-                middles[name], scatter[name] = self._pictured(body, landmark)
-        return middles, scatter
+    def picture(self, body: BodyName, of: Collection[str] | None = None) -> tuple[dict[str, Array], dict[str, Array]]:
+        """Places of landmarks (2 × frames) from the picture's middle, y up, as a right-sided rep; and their scatter (… × DRAWS).
 
-    def _pictured(self, body: BodyName, landmark: str) -> tuple[Array, Array]:
-        seen = in_first_picture(self.scene, body, landmark, self.frames)
+        The scatter is told of the parts `of` alone, where they are given.
+        """
+        return self._pictured(body, placed(self.scene, body), of)
+
+    def _pictured(
+        self, body: BodyName, landmarks: Iterable[str], of: Collection[str] | None = None
+    ) -> tuple[dict[str, Array], dict[str, Array]]:
         width, height = self.scene.rep.size
         flip = -1.0 if self.mirrored else 1.0
-        middle = np.stack((flip * (seen[0] - width / 2), height / 2 - seen[1]))
-        return middle, self._scatter(body, landmark, self._own(landmark))
+        middles, seen_of = {}, {}
+        for landmark in landmarks:
+            seen = in_first_picture(self.scene, body, landmark, self.frames)
+            if not np.isnan(seen).all():
+                middles[self._own(landmark)] = np.stack((flip * (seen[0] - width / 2), height / 2 - seen[1]))
+                if of is None or part_of(self._own(landmark)) in of:
+                    seen_of[landmark] = self._own(landmark)
+        scatter: dict[str, Array] = {}
+        for spread in self.scene.spreads(body, seen_of, self.frames):
+            scatter |= self._scatter(body, spread, [seen_of[landmark] for landmark in spread.names])
+        return middles, {name: scatter[name] for name in seen_of.values()}
 
-    def _scatter(self, body: BodyName, landmark: str, name: str) -> Array:
-        spread = self.scene.spread(body, landmark, self.frames)
-        self._own_px[body, name] = float(spread.own.mean())
-        shared = spread.shared * np.stack([normal(f"shared {axis} {self.view}{body} {name}") for axis in "xy"])
-        found = np.broadcast_to(shared[:, None], (2, len(self.frames), DRAWS))
-        if self.sharp:
-            return found
-        drawn = [normal(f"own {axis} {self.view}{body} {name}", spread.keys) for axis in "xy"]
+    def _scatter(self, body: BodyName, spread: Spread, names: Sequence[str]) -> dict[str, Array]:
+        """The scatter (2 × frames × DRAWS) of landmarks that are keyed alike, by their names in a right-sided rep."""
+        self._own_px |= {(body, name): float(own.mean()) for name, own in zip(names, spread.own, strict=True)}
+        shape = (len(names), 2, len(self.frames), DRAWS)
+        shared = np.stack([np.stack([normal(f"shared {axis} {self.view}{body} {name}") for axis in "xy"]) for name in names])
+        found = np.broadcast_to((spread.shared[:, None, None] * shared)[:, :, None], shape)
+        if not self.sharp:
+            found = found + self._own_scatter(body, spread, names)
+        return dict(zip(names, found, strict=True))
+
+    def _own_scatter(self, body: BodyName, spread: Spread, names: Sequence[str]) -> Array:
+        drawn = spread.own[:, None, :, None] * self._normals("own", body, names, spread.keys)
         if spread.reach is None:
-            return found + np.stack([spread.own[:, None] * one for one in drawn])
-        found = found + np.stack([spread.reach.T @ (spread.own[:, None] * one) for one in drawn])
+            return np.asarray(drawn)
+        found = spread.reach.T @ drawn
         if spread.bridge is not None:
-            between = [normal(f"bridge {axis} {self.view}{body} {name}", self.frames) for axis in "xy"]
-            found = found + spread.bridge[:, None] * np.stack(between)
-        return found
+            found = found + spread.bridge[:, None, :, None] * self._normals("bridge", body, names, self.frames)
+        return np.asarray(found)
+
+    def _normals(self, what: str, body: BodyName, names: Sequence[str], frames: NDArray[np.int64]) -> Array:
+        """Draws for both axes of some landmarks (landmarks × 2 × frames × DRAWS)."""
+        return np.stack([np.stack([normal(f"{what} {axis} {self.view}{body} {name}", frames) for axis in "xy"]) for name in names])
 
     def _begun(self, body: BodyName, middles: dict[str, Array], scatter: dict[str, Array], here: NDArray[np.int64]) -> Chain:
         frames = self.frames[here]

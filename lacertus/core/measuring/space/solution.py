@@ -132,9 +132,10 @@ class Space:
         for spot in spots(self.scene):
             body, landmark = spot.owner
             frame = spot.position.frame
-            film = Film(self.scene, self.eye, self.lengths, self._tall, np.array([frame]))
-            chains = film.body(body, {part_of(landmark)}).chains
             name = anatomy.mirrored(landmark) if self.scene.rep.side == "left" else landmark
+            parts = frozenset(("trunk", part_of(name)))
+            film = Film(self.scene, self.eye, self.lengths, self._tall, np.array([frame]), of=parts)
+            chains = film.body(body, {part_of(landmark)}).chains
             if chains and name in chains[0].at:
                 there = self.mat.depth_m(chains[0].seen.places[name][:, 0])
                 deep[body] = (frame, np.asarray(there / (1 - chains[0].at[name][2, 0] / self.eye.focal_px)))
@@ -174,8 +175,8 @@ class Space:
     def sigma_px(self, body: BodyName, name: str) -> float:
         """σ of a landmark’s place, by its name in a right-sided rep, pixels."""
         landmark = anatomy.mirrored(name) if self.scene.rep.side == "left" else name
-        spread = self.scene.spread(body, landmark, np.array([self.scene.rep.range[0]]))
-        return math.hypot(float(spread.own.mean()), spread.shared)
+        spread = self.scene.spreads(body, (landmark,), np.array([self.scene.rep.range[0]]))[0]
+        return math.hypot(float(spread.own.mean()), float(spread.shared[0]))
 
     @cached_property
     def right_sided_lengths(self) -> dict[BodyName, dict[str, PartLength]]:
