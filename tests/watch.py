@@ -14,7 +14,8 @@ _CHANGES = re.compile(
     r"\s*(?:insert into|update|delete from)\s+(review|rep|event_mark|point|answer|overrule|correction|judgement|revision)\b(.*)",
     re.IGNORECASE | re.DOTALL,
 )
-_LOCKS = re.compile(r"from\s+review\b.*for update", re.IGNORECASE | re.DOTALL)
+_LOCKS = re.compile(r"from\s+review\b.*for update|update review set changes=\(review\.changes \+", re.IGNORECASE | re.DOTALL)
+"""A change is counted before it is made, and counting it keeps others from the review as long as the transaction goes on."""
 _BEGUN = re.compile(r"\s*insert into review\b", re.IGNORECASE)
 _OWN_STATE = re.compile(r"\s*set (?:(?:tracking|has_still|marked)=[^,]*,?\s*)+(?:where|$)", re.IGNORECASE | re.DOTALL)
 """How far the worker is, written in one statement: it says nothing of what the coach did."""

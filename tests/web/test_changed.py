@@ -135,3 +135,24 @@ def test_work_that_ends_while_the_review_is_read_is_not_told_as_done_without_wha
     assert windows.tracking() == ["running"]
     monkeypatch.undo()
     assert windows.tracking() == ["done"]
+
+
+def test_points_that_a_page_holds_are_not_told_again_and_those_that_changed_are(windows: Windows) -> None:
+    def place(frame: int, held: str) -> dict[str, Any]:
+        path, body = f"{windows.rep}/points/performer/right_knee/{frame}", {"x": 100.0 + frame, "y": 200.0}
+        answer = windows.client.put(path, json=body, headers={"X-Points": held}).raise_for_status()
+        return dict(answer.json()["reps"][0])
+
+    empty = windows.client.get(windows.review).json()["reps"][0]
+    first = place(40, empty["points_version"])
+    assert [point["frame"] for point in first["points"]] == [40]
+    assert first["points_version"] != empty["points_version"]
+    second = place(44, first["points_version"])
+    assert (second["points_held"], [point["frame"] for point in second["points"]]) == (False, [40, 44])
+    # An event changes no point.
+    headers = {"X-Points": f"another,{second['points_version']}"}
+    marked = windows.client.put(f"{windows.rep}/events/knee_top", json={"frames": [42]}, headers=headers).json()["reps"][0]
+    assert (marked["points_held"], marked["points"], marked["events"]) == (True, [], {"knee_top": [42]})
+    assert marked["points_version"] == second["points_version"]
+    # Whoever holds nothing is told all.
+    assert len(windows.client.get(windows.review).json()["reps"][0]["points"]) == 2

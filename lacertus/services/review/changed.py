@@ -14,6 +14,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from lacertus.services.errors import ChangedMeanwhile, NotFound
+from lacertus.services.review.kept.held import now_locked
 from lacertus.store.tables import Account, Correction, RepRow, Review, ReviewChange
 
 MOST_NAME = 64
@@ -50,27 +51,34 @@ def note(db: Session, academy: uuid.UUID, about: dict[str, uuid.UUID], what: str
     Raises:
         ChangedMeanwhile: another window changed the same since; nothing is changed.
     """
-    review = _locked(db, academy, about)
-    if review is None:
+    numbered = _numbered(db, academy, about)
+    if numbered is None:
         return
+    review, number = numbered
     window = sender.window[:MOST_NAME]
     if sender.seen is not None:
         _check(db, review, what, window, sender.seen)
-    numbered = update(Review).where(Review.id == review).values(changes=Review.changes + 1).returning(Review.changes)
-    number = db.execute(numbered.execution_options(synchronize_session=False)).scalar_one()
     row = {"number": number, "window": window, "account_id": sender.account}
     kept = insert(ReviewChange).values(review_id=review, what=what, **row)
     db.execute(kept.on_conflict_do_update(index_elements=["review_id", "what"], set_=row))
 
 
-def _locked(db: Session, academy: uuid.UUID, about: dict[str, uuid.UUID]) -> uuid.UUID | None:
-    found = select(Review.id).where(Review.academy_id == academy).with_for_update(of=Review)
+def _numbered(db: Session, academy: uuid.UUID, about: dict[str, uuid.UUID]) -> tuple[uuid.UUID, int] | None:
+    """Lock a review by counting the change: the review and the number of the change."""
+    own = update(Review).where(Review.academy_id == academy)
     if "review_id" in about:
-        return db.scalar(found.where(Review.id == about["review_id"]))
+        own = own.where(Review.id == about["review_id"])
+    elif "rep_id" in about:
+        own = own.where(Review.id == RepRow.review_id, RepRow.id == about["rep_id"])
+    else:
+        own = own.where(Review.id == Correction.review_id, Correction.id == about["correction_id"])
+    counted = own.values(changes=Review.changes + 1).returning(Review.id, Review.changes)
+    found = db.execute(counted.execution_options(synchronize_session=False)).one_or_none()
+    if found is None:
+        return None
     if "rep_id" in about:
-        return db.scalar(found.join(RepRow, RepRow.review_id == Review.id).where(RepRow.id == about["rep_id"]))
-    joined = found.join(Correction, Correction.review_id == Review.id)
-    return db.scalar(joined.where(Correction.id == about["correction_id"]))
+        now_locked(db, about["rep_id"], found[0])
+    return found[0], found[1]
 
 
 def _check(db: Session, review: uuid.UUID, what: str, window: str, seen: int) -> None:

@@ -20,6 +20,7 @@ from lacertus.core.review.overrule import Overrule
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.review.kept import held
+from lacertus.services.review.kept.entries import entries_of
 from lacertus.store.media import NoMedia, made_key, media
 from lacertus.store.tables import Clip, RepRow, Review
 from lacertus.video.intake.reading import CAMERA, TRACES
@@ -113,9 +114,12 @@ def review_of_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> tuple[R
     there = held.held_of_rep(db, academy, rep_id)
     if there is not None:
         return _open(there[0]), there[1]
-    review_id = review_id_of(db, academy, rep_id, lock=True)
+    review_id = held.locked_of(db, rep_id) or review_id_of(db, academy, rep_id, lock=True)
     review = _open(held.held(db, review_id) or held.hold(db, load(db, academy, review_id)))
-    return review, next(rep for rep in review.reps if rep.id == rep_id)
+    rep = next((rep for rep in review.reps if rep.id == rep_id), None)
+    if rep is None:
+        raise NotFound("There is no such rep in your academy.")
+    return review, rep
 
 
 def review_id_of(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, *, lock: bool = False) -> uuid.UUID:
@@ -132,26 +136,29 @@ def review_id_of(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, *, lock: bo
     return review_id
 
 
-def rep_file(review: Review, rep: RepRow, *, with_points: bool = True) -> RepFile:
-    """A stored rep as the core reads it; without its points, where only its marks are checked.
+def rep_file(review: Review, rep: RepRow, *, with_points: bool = True, points: str = "") -> RepFile:
+    """A stored rep as the core reads it.
+
+    Args:
+        review: the review.
+        rep: a rep of it.
+        with_points: false where only its marks are checked.
+        points: the digest of its points, where it is known.
 
     Raises:
         BadRep: what is stored does not fit the clip.
     """
     clip = review.clip
     known = review.reference
+    entries = entries_of(rep, points) if with_points else {}
     bodies: dict[str, Any] = {
         body: {
-            "landmarks": {},
+            "landmarks": entries.get(body, {}),
             "height_px": review.heights_px.get(body),
             "reference_lengths_px": known.lengths_px.get(body, {}),
         }
         for body in BODIES
     }
-    for point in rep.points if with_points else ():
-        entry = {"frame": point.frame, "x": point.x, "y": point.y, "by": point.by, "hidden": point.hidden}
-        entry |= {"sigma": point.sigma, "shared": point.shared, "grain": point.grain}
-        bodies[point.body]["landmarks"].setdefault(point.landmark, []).append(entry)
     seen: dict[str, dict[str, bool]] = {}
     for given in rep.answers:
         seen.setdefault(given.checkpoint, {})[given.asked_of] = given.yes

@@ -207,9 +207,11 @@ def mark_event(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, event: str, f
     review, rep = review_of_rep(db, academy, rep_id)
     if event not in catalogue.definition(rep.technique_version).events:
         raise BadInput(f"the technique has no event “{event}”")
-    db.execute(delete(EventMark).where(EventMark.rep_id == rep.id, EventMark.event == event))
-    if frames is not None:
-        db.add(EventMark(rep_id=rep.id, event=event, frames=frames))
+    if frames is None:
+        db.execute(delete(EventMark).where(EventMark.rep_id == rep.id, EventMark.event == event))
+    else:
+        mark = insert(EventMark).values(rep_id=rep.id, event=event, frames=frames)
+        db.execute(mark.on_conflict_do_update(index_elements=["rep_id", "event"], set_={"frames": frames}))
     put_back(db, review, rep, "events", EventMark)
     # What does not fit is rolled back by the error. The points are as they were.
     check_rep(review, rep, with_points=False)

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from cachetools import LRUCache
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session as DbSession
 from sqlalchemy.orm import object_session
 
@@ -30,12 +30,13 @@ from lacertus.core.review.views.tied import View, judge_views
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.progress import ledger
 from lacertus.services.review import heights, tied
+from lacertus.services.review.beside import Beside, beside
 from lacertus.services.review.kept import held
 from lacertus.services.review.kept.at_hand import at_hand
 from lacertus.services.review.kept.fingerprint import fingerprint_of, points_of
 from lacertus.services.review.loading import given_verdicts, onsets_of, rep_file
 from lacertus.services.techniques import adaptations, catalogue, starts
-from lacertus.store.tables import JobRow, MadeStart, RepRow, Review, Revision, SheetAnswer, TechniqueVersion
+from lacertus.store.tables import JobRow, MadeStart, RepRow, Review, SheetAnswer, TechniqueVersion
 
 MOST_KNOWN = 600
 """So many reps are kept as they were judged: ten coaches with a review of many reps each."""
@@ -96,26 +97,31 @@ class ReviewView:
     @cached_property
     def reps(self) -> tuple[JudgedRep, ...]:
         """Every rep with its judgements, in clip order, each as it is asked of its student."""
-        other, points = tied.others(self.review), points_of(self._db, self.review.id)
+        marked = _marked_in(self.review)
+        other, points = tied.others(self.review) if self._beside.tied else [], points_of(self._db, self.review.id)
         return tuple(
-            _judged(self.review, rep, technique, tied.views_of(other, self.review, rep), points.get(rep.id, ""))
+            _judged(self.review, rep, technique, tied.views_of(other, self.review, rep), points.get(rep.id, ""), marked)
             for rep, technique in self.asked
         )
+
+    @cached_property
+    def _beside(self) -> Beside:
+        return beside(self._db, self.review)
 
     @cached_property
     def asked(self) -> tuple[tuple[RepRow, Technique], ...]:
         """The reps, each with its technique as it was asked of the performer when the review was finished, or is now."""
         review = self.review
         performers = {rep.id: rep.student_id or review.student_id for rep in review.reps}
-        rows = adaptations.of_students(self._db, tuple(set(performers.values())))
-        return tuple(
-            (rep, adaptations.for_student(self.definition(rep.technique_version), rows[performers[rep.id]], review.finished_at))
-            for rep in review.reps
-        )
+        rows = adaptations.of_students(self._db, tuple(set(performers.values()))) if self._beside.adapted else {}
+        asked = [(rep, self.definition(rep.technique_version), rows.get(performers[rep.id], [])) for rep in review.reps]
+        return tuple((rep, adaptations.for_student(technique, own, review.finished_at)) for rep, technique, own in asked)
 
     @cached_property
     def starts(self) -> dict[str, list[MadeStart]]:
         """The academy's own starts of the techniques at hand: those offered, and those that a rep was done from."""
+        if not self._beside.starts:
+            return {}
         found = starts.made(self._db, self.review.academy_id, {rep.technique_version.technique for rep in self.review.reps})
         used = {rep.start for rep in self.review.reps}
         return {name: [row for row in rows if row.offered or row.name in used] for name, rows in found.items()}
@@ -178,11 +184,13 @@ class ReviewView:
     @cached_property
     def revisions(self) -> int:
         """How often it was finished."""
-        return self._db.scalar(select(func.count()).where(Revision.review_id == self.review.id)) or 0
+        return self._beside.revisions
 
     @cached_property
     def said(self) -> list[SheetAnswer]:
         """What the student answered on its sheet, the newest first."""
+        if not self._beside.said:
+            return []
         own = select(SheetAnswer).where(SheetAnswer.review_id == self.review.id).order_by(SheetAnswer.created_at.desc())
         return list(self._db.scalars(own))
 
@@ -227,8 +235,10 @@ _known: LRUCache[bytes, _Known] = LRUCache(MOST_KNOWN)
 _known_lock = threading.Lock()
 
 
-def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[View], points: str) -> JudgedRep:
-    known, scene = _read(review, rep, technique, views) if views else _read_once(review, rep, technique, points)
+def _judged(
+    review: Review, rep: RepRow, technique: Technique, views: Sequence[View], points: str, marked: Sequence[_Marked]
+) -> JudgedRep:
+    known, scene = _read(review, rep, technique, views, points) if views else _read_once(review, rep, technique, points)
     needs = known.needs if rep.blind_of is None else _placed_before(review, rep)
     entry = JudgedRep(
         rep=rep,
@@ -245,9 +255,9 @@ def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[V
     )
     if rep.blind_of is not None or review.finished_at is not None:
         return entry
-    marked = [*tied.marked(views, known.file), *_marked_like(review, rep)]
+    like = [*tied.marked(views, known.file), *_like(marked, rep)]
     return replace(
-        entry, proposed=proposed_events(technique, known.file, marked, onsets_of(review.clip), entry.scene), built=entry.scene
+        entry, proposed=proposed_events(technique, known.file, like, onsets_of(review.clip), entry.scene), built=entry.scene
     )
 
 
@@ -258,14 +268,14 @@ def _read_once(review: Review, rep: RepRow, technique: Technique, points: str) -
         known = _known.get(fingerprint)
     if known is not None:
         return known, None
-    known, scene = _read(review, rep, technique, ())
+    known, scene = _read(review, rep, technique, (), points)
     with _known_lock:
         _known[fingerprint] = known
     return known, scene
 
 
-def _read(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> tuple[_Known, Scene]:
-    file = rep_file(review, rep)
+def _read(review: Review, rep: RepRow, technique: Technique, views: Sequence[View], points: str) -> tuple[_Known, Scene]:
+    file = rep_file(review, rep, points=points)
     scene = Scene(file, technique.edges)
     with at_hand(scene):
         judgements = with_choice(technique, overruled(judge_views(technique, file, views, scene), given_verdicts(rep)))
@@ -282,18 +292,35 @@ def _placed_before(review: Review, rep: RepRow) -> tuple[Need, ...]:
     return tuple(Need(checkpoint="", body=p.body, landmark=p.landmark, frame=p.frame) for p in placed)
 
 
-def _marked_like(review: Review, rep: RepRow) -> list[MarkedRep]:
-    """Other reps of the review of the same technique, the nearest first: where they have an event, this one may have it too."""
-    alike = [
-        (abs(other.first_frame - rep.first_frame), number, other)
-        for number, other in enumerate(review.reps, 1)
-        if other.id != rep.id and other.blind_of is None and other.technique_version_id == rep.technique_version_id and other.events
-    ]
-    return [
-        MarkedRep(
-            name=f"rep {number}",
-            range=(other.first_frame, other.last_frame),
-            events={mark.event: mark.frames[0] for mark in other.events if mark.frames},
+@dataclass(frozen=True, kw_only=True)
+class _Marked:
+    """A rep of which events are marked: where it has one, another one of the same technique may have it too."""
+
+    rep: uuid.UUID
+    version: uuid.UUID
+    number: int
+    told: MarkedRep
+
+
+def _marked_in(review: Review) -> tuple[_Marked, ...]:
+    return tuple(
+        _Marked(
+            rep=rep.id,
+            version=rep.technique_version_id,
+            number=number,
+            told=MarkedRep(
+                name=f"rep {number}",
+                range=(rep.first_frame, rep.last_frame),
+                events={mark.event: mark.frames[0] for mark in rep.events if mark.frames},
+            ),
         )
-        for _, number, other in sorted(alike, key=lambda entry: entry[:2])
-    ]
+        for number, rep in enumerate(review.reps, 1)
+        if rep.blind_of is None and rep.events
+    )
+
+
+def _like(marked: Sequence[_Marked], rep: RepRow) -> list[MarkedRep]:
+    """Other marked reps of the same technique, the nearest first."""
+    first, own, version = rep.first_frame, rep.id, rep.technique_version_id
+    alike = [(abs(one.told.range[0] - first), one.number, one.told) for one in marked if one.rep != own and one.version == version]
+    return [told for _, _, told in sorted(alike, key=lambda entry: entry[:2])]

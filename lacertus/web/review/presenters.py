@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import hashlib
 import threading
 import uuid
+from collections.abc import Collection
 
 from cachetools import LRUCache
 
 from lacertus.core.measuring.rep_facts import FACT_NAMES
+from lacertus.core.review.judgement import Judgement
 from lacertus.services.review.view import JudgedRep, ReviewView, Work
 from lacertus.web.clips.presenters import stretches
 from lacertus.web.corrections.presenters import correction_out
@@ -16,7 +19,8 @@ from lacertus.web.review import schemas as ben
 from lacertus.web.techniques.presenters import technique_out
 
 
-def review_out(view: ReviewView, work: Work) -> ben.ReviewOut:
+def review_out(view: ReviewView, work: Work, held: Collection[str] = ()) -> ben.ReviewOut:
+    """A review as pages read it; without the points of the versions in `held`, which the page has."""
     review, fixes = view.review, view.fixes
     faults = {(entry.rep.id, judgement.id): judgement.fault for entry in view.reps for judgement in entry.judgements}
     return ben.ReviewOut(
@@ -29,7 +33,7 @@ def review_out(view: ReviewView, work: Work) -> ben.ReviewOut:
         heights_offered=view.heights_offered,
         reference=review.reference,
         proposals=stretches(review.proposals),
-        reps=[rep_out(entry) for entry in view.reps],
+        reps=[rep_out(entry, held) for entry in view.reps],
         corrections=[correction_out(one, faults.get((one.rep_id, one.checkpoint), "")) for one in review.corrections],
         fix_first=list(fixes.first),
         recommended=list(fixes.recommended),
@@ -62,8 +66,30 @@ def _points(entry: JudgedRep) -> list[ben.PointOut]:
     return known
 
 
-def rep_out(entry: JudgedRep) -> ben.RepOut:
-    rep = entry.rep
+_judged: dict[int, tuple[tuple[Judgement, ...], list[ben.JudgementOut]]] = {}
+MOST_JUDGED = 2000
+
+
+def _judgements(of: tuple[Judgement, ...]) -> list[ben.JudgementOut]:
+    """The judgements of a rep as they were told before, where they are the very same ones: most reps are not judged anew."""
+    known = _judged.get(id(of))
+    if known is not None and known[0] is of:
+        return known[1]
+    told = [ben.JudgementOut.model_validate(judgement) for judgement in of]
+    with _lock:
+        if len(_judged) >= MOST_JUDGED:
+            _judged.clear()
+        _judged[id(of)] = (of, told)
+    return told
+
+
+def points_version(entry: JudgedRep) -> str:
+    """What tells the points of a rep from those that it had before any of them changed."""
+    return hashlib.blake2b(f"{entry.rep.id} {entry.points}".encode(), digest_size=8).hexdigest()
+
+
+def rep_out(entry: JudgedRep, held: Collection[str] = ()) -> ben.RepOut:
+    rep, version = entry.rep, points_version(entry)
     own = {
         name: getattr(rep, name) for name in (*FACT_NAMES, "id", "first_frame", "last_frame", "linked_to", "blind_of", "student_id")
     }
@@ -74,9 +100,11 @@ def rep_out(entry: JudgedRep) -> ben.RepOut:
         tracked=rep.tracking,
         proposed=list(entry.proposed),
         events={mark.event: mark.frames for mark in rep.events},
-        points=_points(entry),
+        points_version=version,
+        points_held=version in held,
+        points=[] if version in held else _points(entry),
         answers={given.checkpoint: given.yes for given in rep.answers},
-        judgements=[ben.JudgementOut.model_validate(judgement) for judgement in entry.judgements],
+        judgements=_judgements(entry.judgements),
         reacted=list(entry.reacted),
         asks=list(entry.asks),
         choice=entry.choice,

@@ -21,7 +21,7 @@ from lacertus.web import schemas as s
 from lacertus.web.clips import schemas as clp
 from lacertus.web.review import presenters
 from lacertus.web.review import schemas as ben
-from lacertus.web.review.noted import Window, noted
+from lacertus.web.review.noted import Window, noted, points_held
 from lacertus.web.session import Db, SignedIn
 from lacertus.web.techniques import schemas as tec
 from lacertus.web.techniques.presenters import technique_out
@@ -31,7 +31,8 @@ router = APIRouter(tags=["review"], dependencies=[Depends(noted)])
 
 def answer_review(db: Db, coach: Coach, review_id: uuid.UUID) -> ben.ReviewOut:
     work = work_on(db, review_id)
-    return presenters.review_out(view_of(loading.at_hand(db, coach.academy_id, review_id)), work)
+    view = view_of(loading.at_hand(db, coach.academy_id, review_id))
+    return presenters.review_out(view, work, points_held(db))
 
 
 def answer_rep(db: Db, coach: Coach, rep_id: uuid.UUID) -> ben.ReviewOut:

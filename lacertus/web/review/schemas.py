@@ -159,6 +159,8 @@ class RepOut(KeptRepFacts):
     tracked: Tracked | None = Field(description="What was lost while its points were tracked, where they were")
     proposed: list[Proposed] = Field(description="Events that are not marked yet, and where they seem to be")
     events: dict[str, list[int]]
+    points_version: str = Field(description="Another one as soon as one of its points changes")
+    points_held: bool = Field(description="The page holds its points in this version, so that they are not told again")
     points: list[PointOut]
     answers: dict[str, bool]
     judgements: list[JudgementOut]

@@ -18,6 +18,7 @@ from lacertus.store.tables import Base, Correction, JobRow, RepRow, Review
 
 _HELD = "held_review"
 _VIEW = "view_of_review"
+_LOCKED = "locked_review_of_rep"
 T = TypeVar("T")
 
 
@@ -40,6 +41,17 @@ def held_of_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> tuple[Rev
     if review is None or review.academy_id != academy:
         return None
     return next(((review, rep) for rep in review.reps if rep.id == rep_id), None)
+
+
+def now_locked(db: Session, rep_id: uuid.UUID, review_id: uuid.UUID) -> None:
+    """Note that the review of a rep is locked until the transaction ends, so that it need not be looked for again."""
+    db.info[_LOCKED] = (rep_id, review_id)
+
+
+def locked_of(db: Session, rep_id: uuid.UUID) -> uuid.UUID | None:
+    """The review of a rep, where this transaction is known to have locked it."""
+    rep, review = db.info.get(_LOCKED, (None, None))
+    return review if rep == rep_id else None
 
 
 def worked_out(db: Session, review: Review, work: Callable[[], T]) -> T:
@@ -92,6 +104,11 @@ def _executed(state: ORMExecuteState) -> None:
         _let_go(state.session)
 
 
-event.listen(Session, "after_commit", _let_go)
-event.listen(Session, "after_rollback", _let_go)
-event.listen(Session, "after_soft_rollback", _let_go)
+def _ended(db: Session, *_: Any) -> None:
+    _let_go(db)
+    db.info.pop(_LOCKED, None)
+
+
+event.listen(Session, "after_commit", _ended)
+event.listen(Session, "after_rollback", _ended)
+event.listen(Session, "after_soft_rollback", _ended)

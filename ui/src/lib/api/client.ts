@@ -85,8 +85,8 @@ export function write<M extends Method, P extends Asks<M>>(
 }
 
 /** Send a change; answers with what the server has now: of a review, the review judged anew. */
-export async function send<Answer = Review>(change: Change): Promise<Answer> {
-  const headers: Record<string, string> = { 'Content-Type': 'application/json', 'X-Window': windowName() }
+export async function send<Answer = Review>(change: Change, also: Record<string, string> = {}): Promise<Answer> {
+  const headers: Record<string, string> = { 'Content-Type': 'application/json', 'X-Window': windowName(), ...also }
   if (change.seen !== undefined) headers['X-Seen'] = String(change.seen)
   const init: RequestInit = { method: change.method, headers }
   if (change.body !== undefined) init.body = JSON.stringify(change.body)

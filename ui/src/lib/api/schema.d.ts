@@ -8935,6 +8935,16 @@ export interface components {
             /** Points */
             points: components["schemas"]["PointOut"][];
             /**
+             * Points Held
+             * @description The page holds its points in this version, so that they are not told again
+             */
+            points_held: boolean;
+            /**
+             * Points Version
+             * @description Another one as soon as one of its points changes
+             */
+            points_version: string;
+            /**
              * Proposed
              * @description Events that are not marked yet, and where they seem to be
              */
@@ -17369,6 +17379,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 correction_id: string;
@@ -17502,6 +17514,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 correction_id: string;
@@ -17639,6 +17653,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 correction_id: string;
@@ -17772,6 +17788,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 correction_id: string;
@@ -17909,6 +17927,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 correction_id: string;
@@ -18040,6 +18060,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 correction_id: string;
@@ -18171,6 +18193,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 correction_id: string;
@@ -18304,6 +18328,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 correction_id: string;
@@ -18435,6 +18461,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 correction_id: string;
@@ -18567,6 +18595,8 @@ export interface operations {
                 "X-Seconds": number;
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 correction_id: string;
@@ -18704,6 +18734,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 correction_id: string;
@@ -24193,6 +24225,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -24326,6 +24360,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -24463,6 +24499,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -24596,6 +24634,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -24734,6 +24774,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -25262,6 +25304,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -25395,6 +25439,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -25533,6 +25579,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -25802,6 +25850,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -25935,6 +25985,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -26073,6 +26125,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -26341,6 +26395,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -26474,6 +26530,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -26875,6 +26933,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -27013,6 +27073,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -27147,6 +27209,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -27287,6 +27351,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -27553,6 +27619,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -27686,6 +27754,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -27820,6 +27890,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -27954,6 +28026,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -28091,6 +28165,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 rep_id: string;
@@ -28358,6 +28434,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 review_id: string;
@@ -29141,6 +29219,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 review_id: string;
@@ -29274,6 +29354,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 review_id: string;
@@ -29411,6 +29493,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 review_id: string;
@@ -30331,6 +30415,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 review_id: string;
@@ -30594,6 +30680,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 review_id: string;
@@ -30731,6 +30819,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 review_id: string;
@@ -30868,6 +30958,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 review_id: string;
@@ -31001,6 +31093,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 review_id: string;
@@ -31272,6 +31366,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 review_id: string;
@@ -31410,6 +31506,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path: {
                 review_id: string;
@@ -40367,6 +40465,8 @@ export interface operations {
             header?: {
                 "X-Window"?: string;
                 "X-Seen"?: number | null;
+                /** @description `points_version`s that the page holds, with commas */
+                "X-Points"?: string;
             };
             path?: never;
             cookie?: never;

@@ -1,6 +1,5 @@
 import {
   client,
-  send,
   unwrap,
   type Change,
   type Checkpoint,
@@ -23,6 +22,7 @@ import { Cutting } from './cutting.svelte'
 import type { Desk, Tool } from './desk'
 import { Fixes } from './fixes.svelte'
 import { Guide } from './guide.svelte'
+import { sendOf } from './held'
 import { History } from './history.svelte'
 import { Live } from './live.svelte'
 import { Marking } from './marking.svelte'
@@ -90,7 +90,7 @@ export class Bench implements Desk {
       (answer, settled) => settled && this.#answered(answer),
       refused,
       localStorage,
-      send,
+      (change) => sendOf(this.review, change),
       undefined,
       (error) => asked.ask('Changed meanwhile', error.message, 'Save mine'),
     )

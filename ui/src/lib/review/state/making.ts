@@ -128,6 +128,8 @@ export function rep(id: string, change: Partial<Rep> = {}): Rep {
     tracked: null,
     proposed: [],
     events: {},
+    points_version: `points of ${id}`,
+    points_held: false,
     points: [],
     answers: {},
     judgements: [],
