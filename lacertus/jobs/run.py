@@ -9,7 +9,8 @@ from __future__ import annotations
 import time
 import uuid
 from abc import ABC, abstractmethod
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from datetime import datetime
 from typing import Any, ClassVar, Generic, TypeVar
 
@@ -17,7 +18,7 @@ import structlog
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
-from lacertus.store import queue
+from lacertus.store import apart, queue
 from lacertus.store.database import DatabaseError, session
 
 log = structlog.get_logger()
@@ -85,7 +86,7 @@ def run(job: Job[Wanted, Made], about: str, **more: int) -> None:
         return
     with structlog.contextvars.bound_contextvars(request=asked.request, task=job.task, about=about):
         try:
-            _do(job, row, asked.asked_at, more)
+            _do(job, row, asked, more)
         except DatabaseError:
             # The queue tries it again; where that fails too, the worker that looks after jobs ends it (`lost`).
             raise
@@ -102,18 +103,26 @@ def run(job: Job[Wanted, Made], about: str, **more: int) -> None:
             _failed(job, row, job.broke_off(type(error).__name__), type(error).__name__, asked.asked_at)
 
 
-def _do(job: Job[Wanted, Made], row: uuid.UUID, asked_at: datetime | None, more: Mapping[str, int]) -> None:
-    """Load, work and note what was made: whatever any of the three raises ends the job."""
-    with session() as db:
+def _do(job: Job[Wanted, Made], row: uuid.UUID, asked: queue.Started, more: Mapping[str, int]) -> None:
+    """Load, work and note what was made: whatever any of the three raises ends the job. It sees its academy's rows alone."""
+    with _session_for(asked) as db:
         wanted = job.load(db, row, **more)
         if wanted is None:
-            queue.end(db, job.task, row, "stopped", asked_at=asked_at)
+            queue.end(db, job.task, row, "stopped", asked_at=asked.asked_at)
             return
     made = job.work(row, wanted, Progress(job, row))
-    with session() as db:
+    with _session_for(asked) as db:
         job.done(db, row, made)
-        queue.end(db, job.task, row, "done", asked_at=asked_at)
+        queue.end(db, job.task, row, "done", asked_at=asked.asked_at)
     log.info("job done")
+
+
+@contextmanager
+def _session_for(asked: queue.Started) -> Iterator[Session]:
+    with session() as db:
+        if asked.academy is not None:
+            apart.work_for(db, asked.academy)
+        yield db
 
 
 def give_up(job: Job[Wanted, Made], about: str) -> None:

@@ -12,6 +12,7 @@ import procrastinate.exceptions
 from sqlalchemy.orm import Session
 
 from lacertus.settings import settings
+from lacertus.store.apart import AS_ROLE
 from lacertus.store.database import DatabaseError
 
 
@@ -31,7 +32,9 @@ def as_queue_error() -> Iterator[None]:
 @cache
 def queue_app() -> procrastinate.App:
     """The queue as seen from where jobs are handed in."""
-    return procrastinate.App(connector=procrastinate.SyncPsycopgConnector(conninfo=settings().database_url))
+    return procrastinate.App(
+        connector=procrastinate.SyncPsycopgConnector(conninfo=settings().database_url, kwargs={"options": AS_ROLE})
+    )
 
 
 def defer(db: Session, task: str, *, lock: str | None, at: datetime | None, arguments: dict[str, str | int]) -> None:
@@ -46,6 +49,7 @@ def defer(db: Session, task: str, *, lock: str | None, at: datetime | None, argu
 
 
 def apply_schema() -> None:
-    """Make the queue's tables in an empty database."""
-    with as_queue_error(), queue_app().open():
-        queue_app().schema_manager.apply_schema()
+    """Make the queue's tables in an empty database, as its owner."""
+    owner = procrastinate.App(connector=procrastinate.SyncPsycopgConnector(conninfo=settings().database_url))
+    with as_queue_error(), owner.open():
+        owner.schema_manager.apply_schema()

@@ -106,10 +106,11 @@ def standing(db: Session) -> Standing:
 
 @dataclass(frozen=True, kw_only=True)
 class Started:
-    """Work that a worker has begun: when it was asked for, and by which request."""
+    """Work that a worker has begun: when it was asked for, by which request, and of which academy."""
 
     asked_at: datetime | None = None
     request: str | None = None
+    academy: uuid.UUID | None = None
 
 
 def start(db: Session, task: str, about: uuid.UUID) -> Started | None:
@@ -121,7 +122,7 @@ def start(db: Session, task: str, about: uuid.UUID) -> Started | None:
     if row.state not in RUNNING or row.stop_asked:
         return None
     row.state, row.done, row.of = "running", 0, None
-    return Started(asked_at=row.asked_at, request=row.request)
+    return Started(asked_at=row.asked_at, request=row.request, academy=row.academy_id)
 
 
 def note(db: Session, task: str, about: uuid.UUID, done: int, of: int | None) -> bool:

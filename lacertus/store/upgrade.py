@@ -1,4 +1,4 @@
-"""Bringing the schema up to date: our tables by migrations, and the job queue's."""
+"""Bringing the schema up to date, as the database's owner: our tables, the job queue's, and the application's role."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from alembic import command
 from alembic.config import Config
 
 from lacertus.settings import settings
+from lacertus.store.apart import make_role
 from lacertus.store.broker import apply_schema
 from lacertus.store.database import DatabaseAway
 
@@ -16,10 +17,11 @@ MIGRATIONS = Path(__file__).parent / "migrations"
 
 
 def upgrade() -> None:
-    """Bring the schema up to date: our tables, and the job queue's.
+    """Bring the schema up to date: our tables, the job queue's, and the role that the application works as.
 
     Raises:
         DatabaseAway: the database does not answer.
+        NoRole: its owner may not make that role.
     """
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
@@ -29,6 +31,7 @@ def upgrade() -> None:
             connection.execute("select pg_advisory_lock(7320)")
             command.upgrade(config, "head")
             _upgrade_queue(connection)
+            make_role(connection)
     except psycopg.OperationalError as error:
         raise DatabaseAway() from error
 

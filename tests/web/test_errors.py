@@ -25,6 +25,7 @@ ENDS_BEFORE = {
     "Stopped": "a job ends with it",
     "DiskFull": "a job ends with it and is begun again",
     "NoPostgres": "the command line",
+    "NoRole": "the command line",
     "BackupFailed": "the command line",
     "NotStarted": "the command line",
 }

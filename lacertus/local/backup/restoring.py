@@ -79,7 +79,7 @@ def _from_tar(source: Path, folder: Path, say: Say) -> Restored:
         if manifest is not None and found != manifest.dump:
             raise BadBackup("the database in this backup is damaged; nothing was changed")
         say("restoring the database")
-        run_tool("pg_restore", "--no-owner", "--clean", "--if-exists", "--single-transaction", str(dump))
+        run_tool("pg_restore", "--no-owner", "--no-privileges", "--clean", "--if-exists", "--single-transaction", str(dump))
         say("restoring the media")
         files = _media(archive, members, folder, manifest)
     if manifest is None:

@@ -18,6 +18,7 @@ from lacertus.services.errors import NotFound
 from lacertus.services.people import people
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.practice import known, prescriptions
+from lacertus.store import apart
 from lacertus.store.tables import Academy, Account, CalendarFeed, ClassMember, Lesson, Student
 
 SALT = "lacertus-calendar"
@@ -95,6 +96,7 @@ def read(db: Session, token: str) -> Feed:
     row = db.get(CalendarFeed, key) if key is not None else None
     if row is None or row.revoked_at is not None:
         raise NotFound("There is no calendar at this address any more. Ask for the new one.")
+    apart.work_for(db, row.academy_id)
     academy = db.get_one(Academy, row.academy_id)
     today = day_at(academy)
     if row.account_id is not None:

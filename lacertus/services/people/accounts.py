@@ -23,6 +23,7 @@ from lacertus.services.people import attempts, audit, second_factor
 from lacertus.services.people.academies import Wishes, apply
 from lacertus.services.people.rights import ROLES, Role, act_as
 from lacertus.settings import settings
+from lacertus.store import apart
 from lacertus.store.tables import Academy, Account, SignIn
 
 LEAST_PASSWORD = 10
@@ -137,7 +138,9 @@ def change_own(
         account.name = checked_name(name, "a name", 100)
     if email is not None:
         email = checked_address(email).lower()
-        if db.scalar(select(Account.id).where(Account.email == email, Account.id != coach.id)) is not None:
+        with apart.everywhere(db):
+            taken = db.scalar(select(Account.id).where(Account.email == email, Account.id != coach.id))
+        if taken is not None:
             raise Conflict("Somebody has an account with this e-mail address already. Nothing was changed.")
         account.email = email
         audit.write(db, coach.academy_id, "e-mail changed", account.name)
@@ -259,12 +262,15 @@ def again(db: Session, coach: Coach) -> Coach:
 
 def _signed_in(db: Session, fits: ColumnElement[bool]) -> Coach:
     now = datetime.now(UTC)
-    found = select(Account, Academy, SignIn).join(SignIn, SignIn.account_id == Account.id)
+    apart.anew(db)
+    # From here on the database shows nothing of other academies: narrowed by the same statement that finds out whose this is.
+    found = select(Account, Academy, SignIn, apart.set_to(Academy.id)).join(SignIn, SignIn.account_id == Account.id)
     found = found.join(Academy, Academy.id == Account.academy_id)
     row = db.execute(found.where(fits, SignIn.expires_at > now)).first()
     if row is None:
         raise NotSignedIn()
-    account, academy, opened = row
+    account, academy, opened, _ = row
+    apart.works_for(db, academy.id)
     if now - opened.seen_at > SEEN_EVERY:
         opened.seen_at = now
     role: Role = next(role for role in ROLES if role == account.role)

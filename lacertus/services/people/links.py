@@ -21,6 +21,7 @@ from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.people import accounts, audit
 from lacertus.services.people.academies import Wishes
 from lacertus.services.people.rights import ROLES, Right, Role, needs
+from lacertus.store import apart
 from lacertus.store.tables import Academy, Account, AccountLink, SignIn
 
 Kind = Literal["setup", "invite", "reset"]
@@ -194,5 +195,7 @@ def _use(link: AccountLink) -> None:
 
 
 def _check_free(db: Session, email: str) -> None:
-    if db.scalar(select(Account.id).where(Account.email == email)) is not None:
+    with apart.everywhere(db):
+        taken = db.scalar(select(Account.id).where(Account.email == email))
+    if taken is not None:
         raise Conflict("Somebody has an account with this e-mail address already. Nothing was changed.")

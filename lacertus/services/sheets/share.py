@@ -20,6 +20,7 @@ from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.people import audit, inbox
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.sheets import sheet as sheets
+from lacertus.store import apart
 from lacertus.store.tables import Correction, Review, Revision, ShareLink, SheetAnswer, Student
 
 T = TypeVar("T")
@@ -117,6 +118,7 @@ def opened(db: Session, token: str, *, count: bool = False) -> Opened:
         raise NoSuchLink()
     if link.revoked_at is not None or link.expires_at <= datetime.now(UTC):
         raise NoSuchLink()
+    apart.work_for(db, link.academy_id)
     review, revision = sheets.latest(db, link.academy_id, link.review_id)
     if count:
         now, is_first = datetime.now(UTC), link.first_opened_at is None

@@ -14,6 +14,7 @@ from lacertus.services import site
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.people import audit, inbox, people
 from lacertus.services.people.rights import Right, needs
+from lacertus.store import apart
 from lacertus.store.tables import Student, StudentLink
 
 SALT = "lacertus.student"
@@ -113,6 +114,7 @@ def opened(db: Session, token: str, *, count: bool = False) -> OpenedPage:
     student = db.get_one(Student, link.student_id)
     if link.revoked_at is not None or student.archived_at is not None:
         raise NoSuchPage()
+    apart.work_for(db, student.academy_id)
     audit.act_for(db, f"the {link.holder}’s page")
     if count:
         _count(db, link, student)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import sqlalchemy as sa
 from alembic import context
 
-from lacertus.store.database import engine
+from lacertus.settings import settings
 from lacertus.store.tables import Base
 
 
@@ -13,7 +14,8 @@ def ours(_object: object, name: str | None, kind: str, _reflected: bool, _other:
     return not (kind == "table" and (name or "").startswith("procrastinate"))
 
 
-with engine().connect() as connection:
+# By the database's owner: the application's own role makes no tables.
+with sa.create_engine(settings().sqlalchemy_url, poolclass=sa.NullPool).connect() as connection:
     context.configure(connection=connection, target_metadata=Base.metadata, include_object=ours, compare_type=True)
     with context.begin_transaction():
         context.run_migrations()
