@@ -11,6 +11,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import httpx
+import psycopg
 
 from lacertus.local.postgres import LocalPostgres
 
@@ -42,6 +43,15 @@ def place(folder: Path, postgres: LocalPostgres | None = None) -> Iterator[dict[
     finally:
         database.engine().dispose()
         postgres.destroy()
+
+
+@contextmanager
+def owner() -> Iterator[psycopg.Connection]:
+    """A connection of the database's owner: the application's own role changes no table and ends no connection."""
+    from lacertus.settings import settings
+
+    with psycopg.connect(settings().database_url, autocommit=True) as connection:
+        yield connection
 
 
 class Server:

@@ -135,17 +135,17 @@ class TestEncrypted:
         self, db: Session, where: Hall, clips: dict[str, Path], key: tuple[Path, str], elsewhere: dict[str, str], tmp_path: Path
     ) -> None:
         """Clips come and go while the backup is written; what is restored is one moment of it, whole."""
-        for _ in range(6):
-            read_in(db, where, clips["constant"], tmp_path)
+        first = [read_in(db, where, clips["constant"], tmp_path) for _ in range(6)]
         stop = threading.Event()
 
         def busy() -> None:
             with database.session() as own:
                 while not stop.is_set():
                     new = read_in(own, where, clips["constant"], tmp_path)
-                    old = own.scalars(select(Clip.id).where(Clip.id != new).order_by(Clip.created_at)).first()
-                    assert old is not None
-                    intake.delete_clip(own, where.academy, old)
+                    clips_now = list(own.scalars(select(Clip.id).where(Clip.id != new).order_by(Clip.created_at)))
+                    # However slow the machine is, four of the six stay.
+                    if clips_now[0] in first[:2]:
+                        intake.delete_clip(own, where.academy, clips_now[0])
                     own.commit()
 
         target = tmp_path / "site.tar.age"

@@ -10,6 +10,7 @@ from datetime import UTC, date, datetime
 from logging import ERROR, INFO
 
 import structlog
+from procrastinate.exceptions import ConnectorException
 from procrastinate.jobs import Job, Status
 from sqlalchemy import text
 
@@ -115,7 +116,11 @@ async def back_up_nightly() -> None:
 async def back_up() -> bool:
     """Write today's backup in a process of its own; False where it failed, which is in the log."""
     command = (sys.executable, "-m", "lacertus.cli", "backup", "--nightly")
-    process = await asyncio.create_subprocess_exec(*command, stdin=DEVNULL, stdout=DEVNULL, stderr=PIPE)
+    try:
+        process = await asyncio.create_subprocess_exec(*command, stdin=DEVNULL, stdout=DEVNULL, stderr=PIPE)
+    except OSError as error:
+        log.error("backup", said=f"no process could be started for it ({error.strerror})")
+        return False
     try:
         _, told = await process.communicate()
     except asyncio.CancelledError:
@@ -151,12 +156,16 @@ async def take_up_stalled() -> None:
     """Put the jobs of dead workers back into the queue; after several times, end them with a reason."""
     manager = worker_app().job_manager
     for job in await manager.get_stalled_jobs(seconds_since_heartbeat=DEAD_AFTER_S):
-        if job.attempts + 1 < MOST_ATTEMPTS:
-            await manager.retry_job(job)
-            log.info("job taken up", job=job.id, task=job.task_name, attempts=job.attempts + 1)
-        else:
-            await asyncio.to_thread(_give_up, job)
-            await manager.finish_job(job, status=Status.FAILED, delete_job=True)
+        try:
+            if job.attempts + 1 < MOST_ATTEMPTS:
+                await manager.retry_job(job)
+                log.info("job taken up", job=job.id, task=job.task_name, attempts=job.attempts + 1)
+            else:
+                await asyncio.to_thread(_give_up, job)
+                await manager.finish_job(job, status=Status.FAILED, delete_job=True)
+        except ConnectorException:
+            # Another worker that looks after them was quicker.
+            log.info("job taken up elsewhere", job=job.id, task=job.task_name)
     await asyncio.to_thread(scratch.clear_abandoned)
 
 

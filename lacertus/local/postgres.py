@@ -20,7 +20,7 @@ from lacertus.core.errors import LacertusError
 
 ACCOUNT = "postgres"
 DATABASE = "lacertus"
-QUIET = ["-c", "fsync=on", "-c", "log_min_messages=warning", "-c", "max_connections=60"]
+QUIET = ["fsync=on", "log_min_messages=warning", "max_connections=60"]
 
 RECOVERY_S = 300
 """How long a start may take, seconds: after an interruption the server reads its log and syncs every file before it answers."""
@@ -126,18 +126,11 @@ class LocalPostgres:
 
     def _start_server(self) -> None:
         for _ in range(5):
-            options = [
-                *QUIET,
-                "-c",
-                "listen_addresses=127.0.0.1",
-                "-c",
-                f"port={self.port or free_port()}",
-                "-c",
-                "unix_socket_directories=",
-            ]
+            values = [*QUIET, "listen_addresses=127.0.0.1", f"port={self.port or free_port()}", "unix_socket_directories="]
             if not self.durable:
-                options += ["-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off"]
-            if self._control("start", "-w", "-t", str(RECOVERY_S), "-o", " ".join(options), check=False) == 0:
+                values += ["fsync=off", "synchronous_commit=off", "full_page_writes=off"]
+            options = " ".join(f"-c {value}" for value in values)
+            if self._control("start", "-w", "-t", str(RECOVERY_S), "-o", options, check=False) == 0:
                 return
         log = self.data / "server.log"
         tail = log.read_text(errors="replace")[-600:] if log.is_file() else ""

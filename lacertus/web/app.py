@@ -29,7 +29,7 @@ from lacertus.web.people import routes as people
 from lacertus.web.practice import routes as practice
 from lacertus.web.progress import ledger, rungs
 from lacertus.web.progress import routes as progress
-from lacertus.web.review import live
+from lacertus.web.review import changes, live
 from lacertus.web.review import routes as review
 from lacertus.web.session import transaction
 from lacertus.web.sheets import routes as sheets
@@ -97,6 +97,7 @@ def api() -> APIRouter:
         techniques,
         jobs,
         live,
+        changes,
         watching,
     ):
         router.include_router(module.router)

@@ -55,7 +55,8 @@ def test_each_table_that_says_whose_its_rows_are_has_the_wall(db: Session) -> No
         walled = {
             name
             for (name,) in owner.execute(
-                "select relname from pg_class join pg_policy on polrelid = pg_class.oid where relrowsecurity and polname = 'own_academy'"
+                "select relname from pg_class join pg_policy on polrelid = pg_class.oid"
+                " where relrowsecurity and polname = 'own_academy'"
             )
         }
     assert walled == set(WHOSE)
@@ -129,7 +130,7 @@ def test_the_role_owns_nothing_and_may_not_tear_the_wall_down(two: Two) -> None:
         "create table public.mine (id int)",
         "update alembic_version set version_num = '0001'",
     ):
-        with pytest.raises(ProgrammingError, match="permission denied|must be owner"), two.db.begin_nested():
+        with pytest.raises(ProgrammingError, match=r"permission denied|must be owner"), two.db.begin_nested():
             two.db.execute(sa.text(statement))
 
 

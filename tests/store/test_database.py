@@ -7,13 +7,14 @@ import sqlalchemy as sa
 from sqlalchemy.orm import Session
 
 from lacertus.store import database
+from tests.place import owner
 
 
 def _cut_off(current: Session) -> None:
     """End the connection of a session from beside it, as a database that is killed does."""
     own = current.scalar(sa.text("select pg_backend_pid()"))
-    with database.session() as other:
-        other.execute(sa.text("select pg_terminate_backend(:pid, 5000)"), {"pid": own})
+    with owner() as other:
+        other.execute("select pg_terminate_backend(%s, 5000)", (own,))
 
 
 def test_what_failed_first_is_told_where_the_connection_is_gone(db: Session) -> None:

@@ -26,6 +26,7 @@ ENDS_BEFORE = {
     "DiskFull": "a job ends with it and is begun again",
     "NoPostgres": "the command line",
     "NoRole": "the command line",
+    "TooManyFollow": "the socket is closed, and the page asks now and then",
     "BackupFailed": "the command line",
     "NotStarted": "the command line",
 }

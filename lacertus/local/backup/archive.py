@@ -7,6 +7,7 @@ import subprocess
 import uuid
 from collections.abc import Callable
 from datetime import datetime
+from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
 from pydantic import BaseModel, ConfigDict
@@ -93,3 +94,10 @@ def run_tool(tool: str, *arguments: str) -> None:
     if done.returncode != 0:
         last = done.stderr.decode(errors="replace").strip().splitlines()[-1:]
         raise BackupFailed(f"{tool} failed: {' '.join(last) or done.returncode}")
+
+
+def room() -> Path:
+    """Where a dump or a decrypted backup lies for the while: the disk for clips that are being read has room for it."""
+    folder = Path(settings().work_dir)
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder

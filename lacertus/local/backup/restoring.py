@@ -26,6 +26,7 @@ from lacertus.local.backup.archive import (
     Say,
     Stored,
     is_media,
+    room,
     run_tool,
 )
 from lacertus.local.backup.sealing import is_sealed, unseal
@@ -52,7 +53,7 @@ def restore(source: Path, say: Say, key_file: Path | None = None) -> Restored:
     if not _is_empty():
         raise BadBackup("the database holds an academy already; restore into an empty one. Nothing was changed")
     try:
-        with tempfile.TemporaryDirectory(dir=_room()) as name:
+        with tempfile.TemporaryDirectory(dir=room()) as name:
             folder = Path(name)
             if is_sealed(source):
                 say("decrypting")
@@ -61,13 +62,6 @@ def restore(source: Path, say: Say, key_file: Path | None = None) -> Restored:
             return _from_tar(source, folder, say)
     except (OSError, tarfile.TarError, KeyError, EOFError) as error:
         raise BadBackup(f"{source.name} is no whole backup ({error})") from error
-
-
-def _room() -> Path:
-    """Where a decrypted backup lies for the while: the disk for clips that are being read has room for it."""
-    folder = Path(settings().work_dir)
-    folder.mkdir(parents=True, exist_ok=True)
-    return folder
 
 
 def _from_tar(source: Path, folder: Path, say: Say) -> Restored:

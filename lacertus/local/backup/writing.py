@@ -9,7 +9,7 @@ import tempfile
 import time
 import uuid
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import partial
@@ -31,6 +31,7 @@ from lacertus.local.backup.archive import (
     Manifest,
     Say,
     Stored,
+    room,
     run_tool,
 )
 from lacertus.local.backup.sealing import seal
@@ -95,17 +96,20 @@ def _moment() -> Iterator[_Moment]:
 
 def _write(out: BinaryIO, say: Say) -> None:
     with (
-        tempfile.TemporaryDirectory() as name,
-        _moment() as moment,
+        tempfile.TemporaryDirectory(dir=room()) as name,
         tarfile.open(fileobj=out, mode="w|", dereference=True) as archive,
+        ExitStack() as frozen,
     ):
         _add(archive, ABOUT, About(lacertus_backup=2, at=datetime.now(UTC)).model_dump_json().encode())
-        with media().frozen() as store:
+        dump = Path(name) / DUMP
+        # The database's moment ends with its dump: held longer, as media are copied, it would hold up the database's cleaning.
+        with _moment() as moment:
+            store = frozen.enter_context(media().frozen())
             say("dumping the database")
-            dump = Path(name) / DUMP
             run_tool("pg_dump", "--format=custom", "--no-owner", f"--snapshot={moment.snapshot}", f"--file={dump}")
-            kept = _add_file(archive, DUMP, dump)
-            files = _add_media(archive, store, moment, say)
+        kept = _add_file(archive, DUMP, dump)
+        files = _add_media(archive, store, moment, say)
+        frozen.close()
         lost = {clip for clip in moment.films if original_key(clip) not in files}
         there = _still_there(lost)
         gone, without_film = tuple(sorted(lost - there)), tuple(sorted(lost & there))
