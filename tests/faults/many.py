@@ -92,6 +92,7 @@ def run(folder: Path) -> dict[str, Any]:
                 "by_workers": sum(1 for one in workers if one.told("job done")),
                 "same": _same(clients, str(review), str(rep)),
                 "live": [_live(port, client, str(rep), truth) for port, client in zip(ports, clients, strict=True)],
+                "heard_s": _heard(ports[1], clients, str(review), str(rep)),
                 "left": media().files("uploads"),
             }
         finally:
@@ -144,13 +145,28 @@ def _same(clients: list[httpx.Client], review: str, rep: str) -> bool:
     return bool(after["revision"] > before and after["by"] and found["events"]["knee_top"] == [33] and refused == 409)
 
 
+def _heard(port: int, clients: list[httpx.Client], review: str, rep: str) -> float:
+    """A mark at one server is told to a page that is connected to the other one: after how many seconds."""
+    address = f"ws://127.0.0.1:{port}/api/reviews/{review}/changes?window=second"
+    with connect(address, additional_headers=_as_page(port, clients[1])) as socket:
+        before = json.loads(socket.recv(timeout=30))["revision"]
+        clients[0].put(f"/api/reps/{rep}/events/knee_top", json={"frames": [34]}).raise_for_status()
+        started = time.monotonic()
+        told = json.loads(socket.recv(timeout=30))
+        assert told["revision"] == before + 1 and told["by"]
+        return time.monotonic() - started
+
+
+def _as_page(port: int, client: httpx.Client) -> dict[str, str]:
+    cookie = "; ".join(f"{name}={value}" for name, value in client.cookies.items())
+    return {"Cookie": cookie, "Origin": f"http://127.0.0.1:{port}"}
+
+
 def _live(port: int, client: httpx.Client, rep: str, truth: dict[str, Any]) -> int:
     """A point dragged at a server: how many judgements come back."""
-    cookie = "; ".join(f"{name}={value}" for name, value in client.cookies.items())
     frame = truth["reps"][0]["events"]["full_reach"][0]
     asked = {"rep": rep, "body": "performer", "landmark": "right_knee", "frame": frame, "x": 200.0, "y": 120.0, "turn": 1}
-    headers = {"Cookie": cookie, "Origin": f"http://127.0.0.1:{port}"}
-    with connect(f"ws://127.0.0.1:{port}/api/live", additional_headers=headers) as socket:
+    with connect(f"ws://127.0.0.1:{port}/api/live", additional_headers=_as_page(port, client)) as socket:
         socket.send(json.dumps(asked))
         return len(json.loads(socket.recv(timeout=30))["judgements"])
 

@@ -26,4 +26,5 @@ def test_servers_and_workers_are_one_site(tmp_path: Path) -> None:
     assert told["by_workers"] >= 2
     assert told["same"]
     assert min(told["live"]) > 5
+    assert told["heard_s"] < 2
     assert told["left"] == []
