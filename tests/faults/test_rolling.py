@@ -61,14 +61,14 @@ def test_what_takes_away_is_known(statement: str, bad: bool) -> None:
     assert bool(TAKES_AWAY.search(statement)) == bad
 
 
-@pytest.mark.timeout(400)
+@pytest.mark.timeout(700)
 def test_both_versions_work_side_by_side(tmp_path: Path) -> None:
     there = subprocess.run(["git", "cat-file", "-e", f"{EARLIER}^{{commit}}"], cwd=ROOT, capture_output=True, check=False)
     if there.returncode != 0:
         pytest.skip("this checkout does not hold the version before")
     done = subprocess.run(
         [sys.executable, "-m", "tests.faults.rolling", str(tmp_path), EARLIER],
-        cwd=ROOT, capture_output=True, text=True, check=False, timeout=380,
+        cwd=ROOT, capture_output=True, text=True, check=False, timeout=680,
     )  # fmt: skip
     assert done.returncode == 0, done.stderr[-3000:]
     told = json.loads(done.stdout.splitlines()[-1])
