@@ -8,7 +8,23 @@ import sys
 # One thread, so that what is measured is the work of one core and not threads that wait for each other.
 os.environ["NUMBA_NUM_THREADS"] = "1"
 
-from tests.bench import accuracy, attack, faults, intake, judging, latency, library, marks, scale, studio, together, tracking, walks
+from tests.bench import (
+    accuracy,
+    attack,
+    faults,
+    intake,
+    judging,
+    latency,
+    library,
+    load,
+    many,
+    marks,
+    scale,
+    studio,
+    together,
+    tracking,
+    walks,
+)
 
 BENCHES = {
     "accuracy": accuracy.main,
@@ -19,6 +35,8 @@ BENCHES = {
     "tracking": tracking.main,
     "latency": latency.main,
     "scale": scale.main,
+    "load": load.main,
+    "many": many.main,
     "marks": marks.main,
     "together": together.main,
     "library": library.main,

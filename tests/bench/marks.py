@@ -62,7 +62,7 @@ def measured(server: Server) -> Table:
     table = Table(*columns, title=f"a mark on a review of {REPS} reps")
     with database.session() as db:
         catalogue.store_shipped(db)
-    reviews = [_review(number) for number in range(COACHES)]
+    reviews = [review_of_ten(number) for number in range(COACHES)]
     for coaches in (1, COACHES):
         took: list[float] = []
         desk: list[float] = []
@@ -85,7 +85,7 @@ def measured(server: Server) -> Table:
 def read_once() -> Table:
     """One coach's marks in this process: a review read and judged once a request, and by each part that asks for it."""
     table = Table("a review is", "statements a mark", "median, ms", "ratio", title="reading a review once a request")
-    email, _, reps = _review(COACHES)
+    email, _, reps = review_of_ten(COACHES)
     medians: list[float] = []
     with TestClient(create_app()) as client:
         # A line for each request would stand between the tables.
@@ -99,7 +99,7 @@ def read_once() -> Table:
                     patch.setattr(held, "worked_out", lambda db, review, work: work())
                     patch.setattr(held, "held", lambda db, review_id: None)
                 for turn in range(MARKS):
-                    path, body = _change(uuid.UUID(reps[turn % REPS]), turn)
+                    path, body = change(uuid.UUID(reps[turn % REPS]), turn)
                     started = time.perf_counter()
                     with reading(patch) as counted:
                         client.put(path, json=body).raise_for_status()
@@ -111,7 +111,7 @@ def read_once() -> Table:
     return table
 
 
-def _review(number: int) -> tuple[str, str, list[str]]:
+def review_of_ten(number: int) -> tuple[str, str, list[str]]:
     """An academy with an open review of ten reps; returns who signs in, the review, and its reps."""
     email = f"coach{number}@example.test"
     body = truth(shots_of(read_script(SCRIPT))[0])["reps"][0]
@@ -134,7 +134,7 @@ def _mark(server: Server, email: str, review: str, reps: list[str], took: list[f
         # The page of a review reads it before anything is marked.
         shown = client.get(f"/api/reviews/{review}").raise_for_status().json()
         for turn in range(MARKS):
-            path, body = _change(uuid.UUID(reps[turn % REPS]), turn)
+            path, body = change(uuid.UUID(reps[turn % REPS]), turn)
             # Pages tell which points they hold.
             held = {"X-Points": ",".join(rep["points_version"] for rep in shown["reps"])}
             before = beside[0].measure() if beside else 1.0
@@ -146,7 +146,7 @@ def _mark(server: Server, email: str, review: str, reps: list[str], took: list[f
             shown = answer.json()
 
 
-def _change(rep: uuid.UUID, turn: int) -> tuple[str, dict[str, Any]]:
+def change(rep: uuid.UUID, turn: int) -> tuple[str, dict[str, Any]]:
     if turn % 2:
         return f"/api/reps/{rep}/points/performer/right_knee/{20 + turn % 30}", {"x": 600.0 + turn, "y": 400.0}
     return f"/api/reps/{rep}/events/knee_top", {"frames": [30 + turn % 7]}

@@ -56,19 +56,22 @@ def main() -> None:
         server = Server(free_port(), environment, Path(name) / "log")
         try:
             pace = Yardstick()
-            small = _pages(server, _academy("Small", STUDENTS // 10), pace)
-            large_academy = _academy("Large", STUDENTS)
+            small_academy = made_up("Small", STUDENTS // 10)
+            vacuum()
+            small = pages(server, small_academy, pace)
+            large_academy = made_up("Large", STUDENTS)
+            vacuum()
             pace = Yardstick()
-            large = _pages(server, large_academy, pace)
+            large = pages(server, large_academy, pace)
             console.print(_table(small, large, pace.factor))
             console.print(pace)
-            for title, lines in _plans(_academy_of(large_academy[1][0]), large_academy[1][0]):
+            for title, lines in plans(academy_of(large_academy[1][0]), large_academy[1][0]):
                 console.print(f"\n{title}\n" + "\n".join(f"    {line}" for line in lines), highlight=False)
         finally:
             server.stop()
 
 
-def _academy_of(student: uuid.UUID) -> uuid.UUID:
+def academy_of(student: uuid.UUID) -> uuid.UUID:
     with database.session() as db:
         return db.get_one(Student, student).academy_id
 
@@ -76,8 +79,8 @@ def _academy_of(student: uuid.UUID) -> uuid.UUID:
 # --- the academy -------------------------------------------------------------------------------------
 
 
-def _academy(name: str, count: int) -> tuple[str, list[uuid.UUID]]:
-    """An academy with so many students, each with as many reps as in the largest; returns its coach's e-mail and the students."""
+def made_up(name: str, count: int, clips_each: int = REPS // STUDENTS // REPS_A_CLIP + 1) -> tuple[str, list[uuid.UUID]]:
+    """An academy with so many students, with so many clips each; returns its coach's e-mail and the students."""
     chance = random.Random(name)
     email = f"{name.lower()}-{EMAIL}"
     with database.session() as db:
@@ -91,7 +94,7 @@ def _academy(name: str, count: int) -> tuple[str, list[uuid.UUID]]:
             grades.require(db, academy, grade, one.id, one.ladder[1])
         for student in students:
             grades.work_towards(db, academy, student, grade)
-    _fill(academy, account, students, versions, chance)
+    _fill(academy, account, students, versions, clips_each, chance)
     return email, students
 
 
@@ -111,10 +114,10 @@ def _fill(
     account: uuid.UUID,
     students: Sequence[uuid.UUID],
     versions: Sequence[tuple[uuid.UUID, Technique]],
+    clips_each: int,
     chance: random.Random,
 ) -> None:
     """Clips, finished reviews, reps and verdicts, written in bulk."""
-    clips_each = REPS // STUDENTS // REPS_A_CLIP + 1
     clips, reviews, reps, judged = [], [], [], []
     for student in students:
         for number in range(clips_each):
@@ -143,6 +146,10 @@ def _fill(
         _copy(connection, "review", "id, academy_id, clip_id, student_id, account_id, heights_px, finished_at", reviews)
         _copy(connection, "rep", REP, ((*r, "right", "side", "person") for r in reps))
         _copy(connection, "judgement", JUDGEMENT, judged)
+
+
+def vacuum() -> None:
+    """What the database does by itself in a while."""
     with psycopg.connect(settings().database_url, autocommit=True) as connection:
         connection.execute("vacuum analyze")
 
@@ -170,7 +177,7 @@ def _copy(connection: psycopg.Connection, table: str, columns: str, rows: Any) -
 # --- the pages ---------------------------------------------------------------------------------------
 
 
-def _pages(server: Server, academy: tuple[str, list[uuid.UUID]], pace: Yardstick) -> dict[str, np.ndarray]:
+def pages(server: Server, academy: tuple[str, list[uuid.UUID]], pace: Yardstick) -> dict[str, np.ndarray]:
     """Milliseconds by page, two columns: at the server, and from asking to the whole answer; students by chance."""
     email, students = academy
     chance = random.Random(5)
@@ -276,7 +283,7 @@ def _table(small: dict[str, np.ndarray], large: dict[str, np.ndarray], factor: f
     return table
 
 
-def _plans(academy: uuid.UUID, student: uuid.UUID) -> list[tuple[str, list[str]]]:
+def plans(academy: uuid.UUID, student: uuid.UUID) -> list[tuple[str, list[str]]]:
     """How the database runs what a student's page asks of the verdicts, as it is asked."""
     asked: list[tuple[str, Any]] = []
 
