@@ -31,6 +31,10 @@ class DatabaseFull(DatabaseError):
     """The database’s disk is full. Nothing was stored, and what was stored before is kept; tell the server’s administrator."""
 
 
+class DatabaseBusy(DatabaseError):
+    """All connections to the database are in use. Nothing was stored; try again in a few seconds."""
+
+
 class DatabaseStopped(DatabaseError):
     """The database took longer for this than it may, and stopped. Nothing was stored; try again."""
 
@@ -97,6 +101,9 @@ def session() -> Iterator[Session]:
         except sqlalchemy.exc.OperationalError as error:
             _roll_back(current)
             raise as_ours(error) from error
+        except sqlalchemy.exc.TimeoutError as error:
+            _roll_back(current)
+            raise DatabaseBusy() from error
         except BaseException:
             _roll_back(current)
             raise

@@ -16,6 +16,7 @@ from lacertus.core.errors import LacertusError
 from lacertus.services.errors import NotSignedIn
 from lacertus.services.people import accounts
 from lacertus.settings import settings
+from lacertus.web import pressure
 from lacertus.web.body import (
     FILE_WHOLE_S,
     MOST_BYTES,
@@ -84,6 +85,10 @@ class Guard:
         request = _Request(scope, send)
         structlog.contextvars.clear_contextvars()
         structlog.contextvars.bind_contextvars(request=request.id)
+        if pressure.is_full(scope["path"]):
+            await request.answer(503, "busy", pressure.FULL, {"Retry-After": str(pressure.RETRY_S)})
+            request.log()
+            return
         try:
             counted = await self._let_in(request, receive)
             await self.app(scope, counted, request.send)

@@ -1,0 +1,72 @@
+"""A server that has more to do than it can says so, and goes on."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator
+
+import anyio
+import anyio.to_thread
+import pytest
+import sqlalchemy as sa
+from fastapi.testclient import TestClient
+from sqlalchemy.orm import Session
+
+from lacertus.store import database
+from lacertus.store.tables import Student
+from lacertus.web import pressure
+from tests.halls import EMAIL, PASSWORD, Hall, one_app
+
+
+@pytest.fixture
+def coach(db: Session, where: Hall) -> Iterator[TestClient]:
+    with TestClient(one_app()) as found:
+        found.post("/api/session", json={"email": EMAIL, "password": PASSWORD}).raise_for_status()
+        yield found
+
+
+def test_what_could_only_wait_is_told_to_come_again_and_changes_nothing(
+    coach: TestClient, db: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(pressure, "waiting", lambda: pressure.MOST_WAITING)
+    answer = coach.post("/api/students", json={"name": "Never Stored"})
+    assert (answer.status_code, answer.headers["Retry-After"], answer.json()["code"]) == (503, "2", "busy")
+    assert "tried again" in answer.json()["message"]
+    assert db.scalar(sa.select(sa.func.count()).where(Student.name == "Never Stored")) == 0
+    # Whoever watches the site is answered all the same.
+    assert coach.get("/api/health").status_code == 200
+    monkeypatch.undo()
+    assert coach.post("/api/students", json={"name": "Stored"}).is_success
+
+
+def test_those_that_wait_for_a_turn_are_counted(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Three more than are worked on at once: three wait, and the next would be sent away."""
+    monkeypatch.setattr(pressure, "MOST_WAITING", 3)
+    go = threading.Event()
+
+    async def crowd() -> tuple[int, bool, bool, int]:
+        pressure.limit()
+        async with anyio.create_task_group() as group:
+            for _ in range(pressure.AT_ONCE + 3):
+                group.start_soon(anyio.to_thread.run_sync, go.wait, 30)
+            with anyio.fail_after(30):
+                while pressure.waiting() < 3:
+                    await anyio.sleep(0.01)
+            found = pressure.waiting(), pressure.is_full("/api/students"), pressure.is_full("/api/health")
+            go.set()
+        return *found, pressure.waiting()
+
+    assert anyio.run(crowd) == (3, True, False, 0)
+
+
+def test_a_pool_without_a_free_connection_is_told_as_ours(monkeypatch: pytest.MonkeyPatch, db: Session) -> None:
+    def none_free(*_args: object) -> None:
+        raise sa.exc.TimeoutError("QueuePool limit reached")
+
+    def work() -> None:
+        with database.session() as current:
+            monkeypatch.setattr(current, "execute", none_free)
+            current.execute(sa.text("select 1"))
+
+    with pytest.raises(database.DatabaseBusy, match="All connections"):
+        work()
