@@ -27,10 +27,16 @@
   const may = $derived(session.mayReview && !data?.booked_at)
   let booking = $state(false)
 
-  const done = (answer: Promise<Schemas['ClassOut']>) =>
+  /** What is under way: the next act begins when it has ended, from the version that it made. */
+  let line: Promise<unknown> = Promise.resolve()
+  const done = (ask: () => Promise<Schemas['ClassOut']>) => {
+    line = line.then(() => answered(ask))
+    return line
+  }
+  const answered = (ask: () => Promise<Schemas['ClassOut']>) =>
     asking.run(async () => {
       try {
-        queries.setQueryData(key, await answer)
+        queries.setQueryData(key, await ask())
       } catch (error) {
         // What somebody else changed meanwhile is shown, so that the next try starts from it.
         await queries.invalidateQueries({ queryKey: key })
@@ -38,11 +44,11 @@
       }
       await queries.invalidateQueries({ queryKey: ['teachable', params.lesson] })
     })
-  const version = () => ({ version: data?.version ?? 1 })
+  const version = () => ({ version: queries.getQueryData<Schemas['ClassOut']>(key)?.version ?? 1 })
   const change = (body: Change) =>
-    done(unwrap(client.PATCH('/api/classes/{lesson_id}', { ...path, body: { ...version(), ...body } })))
-  const make = () => done(unwrap(client.POST('/api/classes/{lesson_id}/make', { ...path, body: version() })))
-  const pair = () => done(unwrap(client.POST('/api/classes/{lesson_id}/pairs', { ...path, body: version() })))
+    done(() => unwrap(client.PATCH('/api/classes/{lesson_id}', { ...path, body: { ...version(), ...body } })))
+  const make = () => done(() => unwrap(client.POST('/api/classes/{lesson_id}/make', { ...path, body: version() })))
+  const pair = () => done(() => unwrap(client.POST('/api/classes/{lesson_id}/pairs', { ...path, body: version() })))
   async function remove(): Promise<void> {
     if (!(await sure('Delete this class?', 'Its plan goes, and what was booked of it. This cannot be undone.'))) return
     await asking.run(async () => {
