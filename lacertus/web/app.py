@@ -13,7 +13,7 @@ from starlette.types import ASGIApp
 
 from lacertus.services.techniques import catalogue
 from lacertus.settings import ui_folder
-from lacertus.web import errors, pressure
+from lacertus.web import errors
 from lacertus.web.academy import routes as academy
 from lacertus.web.again import Again
 from lacertus.web.classes import calendar
@@ -46,7 +46,6 @@ Python's own 700 the looking took more than half of the time of a mark (docs/ben
 
 @asynccontextmanager
 async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-    pressure.limit()
     with transaction() as db:
         catalogue.store_shipped(db)
     gc.freeze()

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import AsyncIterator, Iterator
+from collections.abc import AsyncIterator
 from contextlib import AbstractContextManager
 from pathlib import Path
 from typing import Annotated, Any
 
 from fastapi import Cookie, Depends, Request
+from fastapi.concurrency import contextmanager_in_threadpool
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
@@ -18,6 +19,7 @@ from lacertus.services.people.accounts import Coach
 from lacertus.settings import settings
 from lacertus.store import database
 from lacertus.web.body import COOKIE
+from lacertus.web.pressure import turn
 
 
 def transaction() -> AbstractContextManager[Session]:
@@ -25,8 +27,8 @@ def transaction() -> AbstractContextManager[Session]:
     return database.session()
 
 
-def database_session() -> Iterator[Session]:
-    with transaction() as current:
+async def database_session() -> AsyncIterator[Session]:
+    async with turn(), contextmanager_in_threadpool(transaction()) as current:
         yield current
 
 

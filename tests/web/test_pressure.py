@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import threading
+import asyncio
 from collections.abc import Iterator
 
-import anyio
-import anyio.to_thread
+import httpx
 import pytest
 import sqlalchemy as sa
 from fastapi.testclient import TestClient
@@ -16,6 +15,9 @@ from lacertus.store import database
 from lacertus.store.tables import Student
 from lacertus.web import pressure
 from tests.halls import EMAIL, PASSWORD, Hall, one_app
+from tests.place import Server
+
+CROWD = 260
 
 
 @pytest.fixture
@@ -31,7 +33,7 @@ def test_what_could_only_wait_is_told_to_come_again_and_changes_nothing(
     monkeypatch.setattr(pressure, "waiting", lambda: pressure.MOST_WAITING)
     answer = coach.post("/api/students", json={"name": "Never Stored"})
     assert (answer.status_code, answer.headers["Retry-After"], answer.json()["code"]) == (503, "2", "busy")
-    assert "tried again" in answer.json()["message"]
+    assert "try again" in answer.json()["message"]
     assert db.scalar(sa.select(sa.func.count()).where(Student.name == "Never Stored")) == 0
     # Whoever watches the site is answered all the same.
     assert coach.get("/api/health").status_code == 200
@@ -40,23 +42,39 @@ def test_what_could_only_wait_is_told_to_come_again_and_changes_nothing(
 
 
 def test_those_that_wait_for_a_turn_are_counted(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Three more than are worked on at once: three wait, and the next would be sent away."""
+    """Three more than have a turn: three wait, and the next would be sent away."""
     monkeypatch.setattr(pressure, "MOST_WAITING", 3)
-    go = threading.Event()
 
     async def crowd() -> tuple[int, bool, bool, int]:
-        pressure.limit()
-        async with anyio.create_task_group() as group:
-            for _ in range(pressure.AT_ONCE + 3):
-                group.start_soon(anyio.to_thread.run_sync, go.wait, 30)
-            with anyio.fail_after(30):
-                while pressure.waiting() < 3:
-                    await anyio.sleep(0.01)
-            found = pressure.waiting(), pressure.is_full("/api/students"), pressure.is_full("/api/health")
-            go.set()
+        go = asyncio.Event()
+
+        async def one() -> None:
+            async with pressure.turn():
+                await go.wait()
+
+        work = [asyncio.create_task(one()) for _ in range(pressure.AT_ONCE + 3)]
+        await asyncio.sleep(0.05)
+        found = pressure.waiting(), pressure.is_full("/api/students"), pressure.is_full("/api/health")
+        go.set()
+        await asyncio.gather(*work)
         return *found, pressure.waiting()
 
-    assert anyio.run(crowd) == (3, True, False, 0)
+    assert asyncio.run(crowd()) == (3, True, False, 0)
+
+
+def test_a_crowd_is_answered_and_leaves_the_server_as_it_was(server: Server, client: httpx.Client) -> None:
+    """More at once than there are threads and connections: none waits for what another one holds."""
+
+    async def crowd() -> list[int]:
+        limits = httpx.Limits(max_connections=None)
+        async with httpx.AsyncClient(base_url=server.url, cookies=client.cookies, timeout=60, limits=limits) as many:
+            answers = await asyncio.gather(*(many.get("/api/students") for _ in range(CROWD)))
+        return [one.status_code for one in answers]
+
+    codes = asyncio.run(crowd())
+    assert len(codes) == CROWD and set(codes) <= {200, 503}
+    assert codes.count(200) > pressure.MOST_WAITING // 2
+    assert client.get("/api/students", timeout=5).status_code == 200
 
 
 def test_a_pool_without_a_free_connection_is_told_as_ours(monkeypatch: pytest.MonkeyPatch, db: Session) -> None:

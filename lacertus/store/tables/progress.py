@@ -124,7 +124,10 @@ class Tally(Base):
     safety: Mapped[bool]
     exposures: Mapped[int]
     misses: Mapped[int]
-    __table_args__ = (Index("ix_tally_academy_id_filmed_on", "academy_id", "filmed_on"),)
+    __table_args__ = (
+        Index("ix_tally_academy_id_filmed_on", "academy_id", "filmed_on"),
+        Index("ix_tally_student_id_filmed_on", "student_id", "filmed_on"),
+    )
 
 
 class StudentState(Base):
