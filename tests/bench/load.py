@@ -6,6 +6,7 @@ answers.
 
 from __future__ import annotations
 
+import asyncio
 import json
 import os
 import tempfile
@@ -60,6 +61,10 @@ class Coach:
         self.shown = self.client.get(f"/api/reviews/{self.review}").raise_for_status().json()
         self._turn = 0
 
+    @property
+    def cookie(self) -> str:
+        return "; ".join(f"{name}={value}" for name, value in self.client.cookies.items())
+
     def mark(self) -> float:
         path, body = change(uuid.UUID(self.reps[self._turn % len(self.reps)]), self._turn)
         self._turn += 1
@@ -78,8 +83,7 @@ class Coach:
             time.sleep(max(EVERY_S - (time.monotonic() - began), 0.0))
 
     def keep_dragging(self, until: float, took: list[float], pause_s: float = 0.05) -> None:
-        cookie = "; ".join(f"{name}={value}" for name, value in self.client.cookies.items())
-        headers = {"Cookie": cookie, "Origin": self.server.url}
+        headers = {"Cookie": self.cookie, "Origin": self.server.url}
         with connect(self.server.url.replace("http", "ws") + "/api/live", additional_headers=headers) as socket:
             turn = 0
             while time.monotonic() < until:
@@ -163,21 +167,15 @@ def _resident_mb(pid: int) -> int:
 
 def _flood(coaches: list[Coach]) -> str:
     """More at once than can be worked on: what is not taken is told so, and the server answers as before afterwards."""
-    codes: Counter[int] = Counter()
 
-    def ask(coach: Coach) -> None:
-        for _ in range(FLOOD // 300):
-            codes[
-                httpx.get(
-                    coach.client.base_url.join(f"/api/reviews/{coach.review}"), cookies=coach.client.cookies, timeout=120
-                ).status_code
-            ] += 1
+    async def crowd() -> list[int]:
+        limits, address = httpx.Limits(max_connections=None), coaches[0].client.base_url
+        async with httpx.AsyncClient(base_url=address, timeout=120, limits=limits) as many:
+            senders = [coaches[number % COACHES] for number in range(FLOOD)]
+            asked = (many.get(f"/api/reviews/{one.review}", headers={"Cookie": one.cookie}) for one in senders)
+            return [answer.status_code for answer in await asyncio.gather(*asked)]
 
-    threads = [threading.Thread(target=ask, args=(coaches[number % COACHES],)) for number in range(300)]
-    for thread in threads:
-        thread.start()
-    for thread in threads:
-        thread.join()
+    codes = Counter(asyncio.run(crowd()))
     after = coaches[0].mark()
     told = ", ".join(f"{count} answered {code}" for code, count in sorted(codes.items()))
     return f"{told}; the next mark took {1000 * after:.0f} ms"
