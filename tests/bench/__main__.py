@@ -17,8 +17,6 @@ from tests.bench import (
     judging,
     latency,
     library,
-    load,
-    many,
     marks,
     scale,
     studio,
@@ -26,6 +24,7 @@ from tests.bench import (
     tracking,
     walks,
 )
+from tests.bench.crowd import load, many
 
 BENCHES = {
     "accuracy": accuracy.main,

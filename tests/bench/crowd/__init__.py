@@ -1,0 +1,1 @@
+"""Many at once: academies in one database, coaches at one server."""
