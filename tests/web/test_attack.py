@@ -25,6 +25,7 @@ from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import connect
 
 from lacertus import logs
+from lacertus.jobs import tasks
 from lacertus.outputs import press
 from lacertus.services.clips import uploads
 from lacertus.services.people.attempts import MOST_FAILURES
@@ -335,7 +336,9 @@ class TestHeaders:
 class TestLinks:
     @pytest.fixture
     def token(self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID) -> str:
-        default_of_rep(db, where, rep)
+        # Drawn here and now: a sheet whose picture comes a moment later is another one.
+        tasks.draw_still(str(default_of_rep(db, where, rep).id))
+        db.expire_all()
         finishing.finish(db, where.academy, review)
         account = db.scalars(select(Account.id).where(Account.academy_id == where.academy)).one()
         _, token = share.make_link(db, where.academy, review, account, 7)
