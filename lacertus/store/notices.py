@@ -70,7 +70,9 @@ class Notices:
                         for notice in connection.notifies(timeout=LOOK_S):
                             with suppress(ValueError):
                                 self._wake(uuid.UUID(notice.payload))
-            except psycopg.OperationalError:
+                    # Who follows since has begun another thread.
+                    return
+            except psycopg.Error:
                 threading.Event().wait(AGAIN_S)
 
     def _ended(self) -> bool:
