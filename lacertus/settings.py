@@ -37,6 +37,7 @@ class Settings:
     reader_minutes: int = 60
     reader_idle_seconds: int = 60
     work_dir: str = ".run/work"
+    worker_nice: int = 10
     pose_model: str = ".run/models/pose.task"
     outbox_dir: str = ".run/outbox"
     mail_relay: str = ""
@@ -75,6 +76,7 @@ ENVIRONMENT = {
     "reader_minutes": "LACERTUS_READER_MINUTES",
     "reader_idle_seconds": "LACERTUS_READER_IDLE_SECONDS",
     "work_dir": "LACERTUS_WORK_DIR",
+    "worker_nice": "LACERTUS_WORKER_NICE",
     "pose_model": "LACERTUS_POSE_MODEL",
     "outbox_dir": "LACERTUS_OUTBOX_DIR",
     "mail_relay": "LACERTUS_MAIL_RELAY",

@@ -39,16 +39,15 @@ ROUNDS_AN_HOUR = int(3600 / LOOK_EVERY_S)
 FAILED_KEPT_HOURS = 14 * 24
 ASK_EVERY_S = 60.0
 TRY_AGAIN_S = 3600.0
-NICE = 10
-"""A worker gives way to a server on the same machine: a film is read a little later, a mark is answered now."""
 LOST_AFTER_S = 60.0
 """Work that was asked for so long ago and that the queue does not hold is lost."""
 
 
 def run_worker() -> None:
     """Work on jobs until ended, one at a time: reading a clip keeps all cores busy."""
+    # A film is read a little later, so that a mark is answered now by the server on the same machine.
     with suppress(OSError):
-        os.nice(NICE)
+        os.nice(settings().worker_nice)
     scratch.clear_abandoned()
     with session() as db:
         swept = intake.sweep(db)

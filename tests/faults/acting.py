@@ -41,8 +41,8 @@ class Actor(threading.Thread, ABC):
         self._client = httpx.Client(base_url=url, timeout=20)
 
     @abstractmethod
-    def act(self) -> None:
-        """Do it once."""
+    def act(self) -> bool:
+        """Do it once; False where there was nothing to do yet."""
 
     @abstractmethod
     def lost(self) -> list[str]:
@@ -51,8 +51,7 @@ class Actor(threading.Thread, ABC):
     def run(self) -> None:
         while not self._ends.is_set():
             try:
-                self.act()
-                self.done += 1
+                self.done += self.act()
             except (httpx.HTTPError, OSError):
                 self.failed += 1
             except Exception as error:  # noqa: BLE001 (told at the end: a thread that dies tells nobody)
@@ -94,9 +93,9 @@ class Uploader(Actor):
         self.whole: dict[str, str] = {}
         self.cut, self._next = 0, 0.0
 
-    def act(self) -> None:
+    def act(self) -> bool:
         if len(self.whole) >= self._most or time.monotonic() < self._next:
-            return
+            return False
         self._next = time.monotonic() + REST_S * 2 * self.chance.random()
         data = self._clip + b"\x00\x00\x00\x18free" + uuid.uuid4().bytes
         said = metadata(filename="kick.mp4", filetype="video/mp4", student=str(self._student), filmed_on="2026-05-04")
@@ -108,7 +107,7 @@ class Uploader(Actor):
                 at = int(self._client.head(location, headers=TUS).raise_for_status().headers["upload-offset"])
                 if at == len(data):
                     self.whole[location.rpartition("/")[2]] = hashlib.sha256(data).hexdigest()
-                    return
+                    return True
                 piece = data[at : at + max(1, len(data) // self.chance.choice((1, 3, 7)))]
                 if self.chance.random() < 0.3:
                     self._cut(location, piece, at)
@@ -117,6 +116,7 @@ class Uploader(Actor):
             except (httpx.HTTPError, OSError, KeyError):
                 self.failed += 1
                 time.sleep(0.3)
+        return False
 
     def _cut(self, location: str, piece: bytes, at: int) -> None:
         """Break off in the middle of a piece, as a phone does that loses its network."""
@@ -158,13 +158,14 @@ class Marker(Actor):
         self._may: dict[str, list[Any]] = {}
         """By what is marked: the last value that was acknowledged, and those that were sent since and may have been stored."""
 
-    def act(self) -> None:
+    def act(self) -> bool:
         if self.chance.random() < 0.5:
             frame = self.chance.randrange(*self._frames)
             self._send("event", f"/api/reps/{self._rep}/events/knee_top", {"frames": [frame]}, frame)
         else:
             x = round(100 + 100 * self.chance.random(), 3)
             self._send("point", f"/api/reps/{self._rep}/points/performer/right_knee/{self._frames[0]}", {"x": x, "y": 90.0}, x)
+        return True
 
     def _send(self, what: str, path: str, body: Any, value: Any) -> None:
         self._may.setdefault(what, []).append(value)
@@ -186,20 +187,21 @@ class Asker(Actor):
         self._review, self._rep, self._frames, self._next = review, rep, frames, 0.0
         self.drawn: str | None = None
 
-    def act(self) -> None:
+    def act(self) -> bool:
         if time.monotonic() < self._next:
-            return
+            return False
         self._next = time.monotonic() + REST_S * 2 * self.chance.random()
         if self.chance.random() < 0.5:
             stretch = {"first": self._frames[0], "last": self._frames[1]}
-            self.ask("POST", f"/api/reps/{self._rep}/track", stretch, may_refuse=True)
-            return
+            return self.ask("POST", f"/api/reps/{self._rep}/track", stretch, may_refuse=True) is not None
         key = str(uuid.uuid4())
         missed = [one["id"] for one in self._rep_now()["judgements"] if one["verdict"] in ("missed", "borderline")]
         path = f"/api/reps/{self._rep}/corrections/{key}/default"
         # What is missed may be met by the time it is corrected: somebody else marks the same rep.
-        if missed and self.ask("POST", path, {"checkpoint": missed[0]}, may_refuse=True) is not None:
-            self.drawn = key
+        if not missed or self.ask("POST", path, {"checkpoint": missed[0]}, may_refuse=True) is None:
+            return False
+        self.drawn = key
+        return True
 
     def _rep_now(self) -> Any:
         return next(one for one in self.ask("GET", f"/api/reviews/{self._review}")["reps"] if one["id"] == str(self._rep))
@@ -217,7 +219,7 @@ class Finisher(Actor):
         self._review = review
         self._finished, self.links = 0, []  # type: ignore[var-annotated]
 
-    def act(self) -> None:
+    def act(self) -> bool:
         path = f"/api/reviews/{self._review}"
         if self.ask("GET", path)["finished_at"] is None:
             self.ask("POST", f"{path}/finish")
@@ -225,6 +227,7 @@ class Finisher(Actor):
         if len(self.links) < MOST_LINKS and self.chance.random() < 0.3:
             self.links.append(self.ask("POST", f"{path}/links", {"days": 30})["address"])
         self.ask("POST", f"{path}/reopen", {"why": "looked at again"})
+        return True
 
     def lost(self) -> list[str]:
         revisions = self.ask("GET", f"/api/reviews/{self._review}")["revisions"]
@@ -242,12 +245,13 @@ class OnTheFloor(Actor):
         self.noted: set[str] = set()
         self._waiting: tuple[str, str] | None = None
 
-    def act(self) -> None:
+    def act(self) -> bool:
         key, at = self._waiting = self._waiting or (str(uuid.uuid4()), datetime.now(UTC).isoformat())
         note = {"kind": "remark", "students": [str(self._student)], "key": key, "at": at, "words": key}
         self.ask("POST", "/api/floor", note)
         self.noted.add(key)
         self._waiting = None
+        return True
 
     def lost(self) -> list[str]:
         from sqlalchemy import select

@@ -19,6 +19,7 @@ from lacertus.services.review import review as reviewing
 from lacertus.settings import settings
 from lacertus.store import notices
 from lacertus.web.body import COOKIE
+from tests.faults.acting import until
 from tests.halls import EMAIL, PASSWORD, cut, hall
 from tests.place import Server, owner
 
@@ -86,7 +87,7 @@ def test_it_is_told_again_after_the_database_ended_the_connection(server: Server
         before = told(line, 10)["revision"]
         with owner() as connection:
             listening = "select pg_terminate_backend(pid, 5000) from pg_stat_activity where query = %s"
-            assert connection.execute(listening, (f"listen {notices.CHANNEL}",)).rowcount >= 1
+            assert until(lambda: connection.execute(listening, (f"listen {notices.CHANNEL}",)).rowcount >= 1, 10)
         left.mark(rep, 40)
         assert told(line, 10)["revision"] == before + 1
         left.mark(rep, 42)
