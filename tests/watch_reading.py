@@ -17,6 +17,7 @@ from lacertus.core.review.views.tied import judge_views
 from lacertus.services.review import view
 
 _READS = re.compile(r"\s*select\b.*?\bfrom\s+(\w+)", re.IGNORECASE | re.DOTALL)
+_INNER = re.compile(r"\([^()]*\)")
 
 
 @dataclass
@@ -30,11 +31,19 @@ class Reading:
     @property
     def tables(self) -> Counter[str]:
         """How many statements read each table first."""
-        return Counter(found.group(1) for found in map(_READS.match, self.statements) if found)
+        return Counter(table for table in map(_read_first, self.statements) if table)
 
     def of(self, table: str) -> list[str]:
         """The statements that read a table first."""
-        return [one for one in self.statements if (found := _READS.match(one)) and found.group(1) == table]
+        return [one for one in self.statements if _read_first(one) == table]
+
+
+def _read_first(statement: str) -> str | None:
+    """The table that a statement reads first, without what stands in brackets."""
+    while (outer := _INNER.sub("", statement)) != statement:
+        statement = outer
+    found = _READS.match(statement)
+    return found.group(1) if found else None
 
 
 @contextmanager

@@ -34,11 +34,15 @@ def asked(client: TestClient, patch: pytest.MonkeyPatch, method: str, path: str,
     return counted
 
 
-def test_reading_a_review(bench: TestClient, monkeypatch: pytest.MonkeyPatch, review: uuid.UUID) -> None:
+def test_reading_a_review(bench: TestClient, monkeypatch: pytest.MonkeyPatch, review: uuid.UUID, rep: uuid.UUID) -> None:
     counted = asked(bench, monkeypatch, "GET", f"/api/reviews/{review}")
     assert counted.tables["review"] == counted.tables["rep"] == 1
-    assert all(counted.tables[part] == 1 for part in PARTS), counted.tables
-    assert len(counted.statements) <= 20, counted.tables
+    assert counted.tables["event_mark"] == 1
+    # What there is none of is not asked for, nor are points that are known by their version.
+    assert all(counted.tables[part] == 0 for part in PARTS if part != "event_mark"), counted.tables
+    assert len(counted.statements) <= 12, counted.tables
+    bench.put(f"/api/reps/{rep}/answers/hands_up", json={"yes": True}).raise_for_status()
+    assert asked(bench, monkeypatch, "GET", f"/api/reviews/{review}").tables["answer"] == 1
 
 
 @pytest.mark.parametrize(
@@ -55,11 +59,9 @@ def test_a_mark(
 ) -> None:
     counted = asked(bench, monkeypatch, "PUT", f"/api/reps/{rep}/{path}", body)
     parts = {part: counted.tables[part] for part in PARTS}
-    # What was changed is read back for its own rep alone; everything else is read once. Of points that did not change only the
-    # versions are asked for.
-    assert parts == {part: 1 + (part == table) for part in PARTS}, counted.of(table)
-    print(len(counted.statements), counted.tables, counted.judged, counted.scenes)
+    # What was changed is read back for its own rep alone; the events are read once; what there is none of is not asked for.
+    assert parts == {part: (part == "event_mark") + (part == table) for part in PARTS}, counted.of(table)
     assert counted.tables["rep"] <= 2, counted.of("rep")
     assert counted.judged == 1
     assert counted.scenes == 2, "of both reps, for what is proposed"
-    assert len(counted.statements) <= 19, counted.tables
+    assert len(counted.statements) <= 15, counted.tables

@@ -2,45 +2,37 @@
 
 from __future__ import annotations
 
-import uuid
-from collections.abc import Collection
-from dataclasses import dataclass
+from typing import Any
 
-from sqlalchemy import Exists, func, select
+from sqlalchemy import ColumnElement, Row, func, or_, select
 from sqlalchemy.orm import Session
 
-from lacertus.store.tables import AdaptationRow, MadeStart, Review, Revision, SheetAnswer, ViewTie
-
-
-@dataclass(frozen=True, kw_only=True)
-class Beside:
-    """What is worth being read of a review's surroundings."""
-
-    tied: bool
-    """Its clip is tied to another one."""
-    adapted: bool
-    """A technique was adapted to one of its performers."""
-    starts: bool
-    """The academy made starts of its own for one of its techniques."""
-    said: bool
-    """Its sheet was answered."""
-    revisions: int
-    """How often it was finished."""
+from lacertus.services.review.kept import held
+from lacertus.services.review.kept.surroundings import Beside
+from lacertus.store.tables import AdaptationRow, MadeStart, RepRow, Review, Revision, SheetAnswer, TechniqueVersion, ViewTie
 
 
 def beside(db: Session, review: Review) -> Beside:
-    """What there is beside a review."""
-    performers = {rep.student_id or review.student_id for rep in review.reps}
-    found = select(
-        select(ViewTie.clip_id).where(ViewTie.clip_id == review.clip_id).exists().label("tied"),
-        select(AdaptationRow.id).where(AdaptationRow.student_id.in_(performers)).exists().label("adapted"),
-        _own_starts(review.academy_id, {rep.technique_version.technique for rep in review.reps}).label("starts"),
-        select(SheetAnswer.id).where(SheetAnswer.review_id == review.id).exists().label("said"),
-        select(func.count()).where(Revision.review_id == review.id).scalar_subquery().label("revisions"),
+    """What there is beside a review: as it was read with it, or asked anew where something was changed since."""
+    return held.beside_of(db, review) or told_in(db.execute(select(*columns()).where(Review.id == review.id)).one())
+
+
+def columns() -> tuple[ColumnElement[Any], ...]:
+    """The same as columns of a query of reviews; `told_in` reads them."""
+    of_it = RepRow.review_id == Review.id
+    performers = select(RepRow.student_id).where(of_it, RepRow.student_id.is_not(None)).correlate(Review)
+    techniques = select(TechniqueVersion.technique).join(RepRow).where(of_it).correlate(Review)
+    of_performers = or_(AdaptationRow.student_id == Review.student_id, AdaptationRow.student_id.in_(performers))
+    own_starts = select(MadeStart.id).where(MadeStart.academy_id == Review.academy_id, MadeStart.technique.in_(techniques))
+    return (
+        select(ViewTie.clip_id).where(ViewTie.clip_id == Review.clip_id).correlate(Review).exists().label("tied"),
+        select(AdaptationRow.id).where(of_performers).correlate(Review).exists().label("adapted"),
+        own_starts.correlate(Review).exists().label("starts"),
+        select(SheetAnswer.id).where(SheetAnswer.review_id == Review.id).correlate(Review).exists().label("said"),
+        select(func.count()).where(Revision.review_id == Review.id).correlate(Review).scalar_subquery().label("revisions"),
     )
-    row = db.execute(found).one()
+
+
+def told_in(row: Row[Any]) -> Beside:
+    """What `columns` told."""
     return Beside(tied=row.tied, adapted=row.adapted, starts=row.starts, said=row.said, revisions=row.revisions)
-
-
-def _own_starts(academy: uuid.UUID, techniques: Collection[str]) -> Exists:
-    return select(MadeStart.id).where(MadeStart.academy_id == academy, MadeStart.technique.in_(techniques)).exists()

@@ -8,10 +8,12 @@ from __future__ import annotations
 
 import uuid
 from dataclasses import dataclass
+from typing import NoReturn
 
-from sqlalchemy import select, update
+from sqlalchemy import literal, or_, select, true, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
+from sqlalchemy.sql.dml import ReturningUpdate
 
 from lacertus.services.errors import ChangedMeanwhile, NotFound
 from lacertus.services.review.kept.held import now_locked
@@ -51,20 +53,27 @@ def note(db: Session, academy: uuid.UUID, about: dict[str, uuid.UUID], what: str
     Raises:
         ChangedMeanwhile: another window changed the same since; nothing is changed.
     """
-    numbered = _numbered(db, academy, about)
-    if numbered is None:
-        return
-    review, number = numbered
     window = sender.window[:MOST_NAME]
-    if sender.seen is not None:
-        _check(db, review, what, window, sender.seen)
-    row = {"number": number, "window": window, "account_id": sender.account}
-    kept = insert(ReviewChange).values(review_id=review, what=what, **row)
-    db.execute(kept.on_conflict_do_update(index_elements=["review_id", "what"], set_=row))
+    counted = _counted(academy, about).cte("counted")
+    named = (literal(what, ReviewChange.what.type), literal(window, ReviewChange.window.type))
+    rows = select(counted.c.id, named[0], counted.c.changes, named[1], literal(sender.account, ReviewChange.account_id.type))
+    kept = insert(ReviewChange).from_select(["review_id", "what", "number", "window", "account_id"], rows)
+    new = {name: kept.excluded[name] for name in ("number", "window", "account_id")}
+    mine = true() if sender.seen is None else or_(ReviewChange.number <= sender.seen, ReviewChange.window == window)
+    stored = kept.on_conflict_do_update(index_elements=["review_id", "what"], set_=new, where=mine)
+    noted = stored.returning(ReviewChange.review_id).cte("noted")
+    told = select(counted.c.id, noted.c.review_id).select_from(counted.outerjoin(noted, true()))
+    found = db.execute(told.execution_options(synchronize_session=False)).one_or_none()
+    if found is None:
+        return
+    if "rep_id" in about:
+        now_locked(db, about["rep_id"], found[0])
+    if found[1] is None:
+        _refuse(db, found[0], what)
 
 
-def _numbered(db: Session, academy: uuid.UUID, about: dict[str, uuid.UUID]) -> tuple[uuid.UUID, int] | None:
-    """Lock a review by counting the change: the review and the number of the change."""
+def _counted(academy: uuid.UUID, about: dict[str, uuid.UUID]) -> ReturningUpdate[uuid.UUID, int]:
+    """Count a change of a review, which keeps others from it until the end of the transaction."""
     own = update(Review).where(Review.academy_id == academy)
     if "review_id" in about:
         own = own.where(Review.id == about["review_id"])
@@ -72,24 +81,16 @@ def _numbered(db: Session, academy: uuid.UUID, about: dict[str, uuid.UUID]) -> t
         own = own.where(Review.id == RepRow.review_id, RepRow.id == about["rep_id"])
     else:
         own = own.where(Review.id == Correction.review_id, Correction.id == about["correction_id"])
-    counted = own.values(changes=Review.changes + 1).returning(Review.id, Review.changes)
-    found = db.execute(counted.execution_options(synchronize_session=False)).one_or_none()
-    if found is None:
-        return None
-    if "rep_id" in about:
-        now_locked(db, about["rep_id"], found[0])
-    return found[0], found[1]
+    return own.values(changes=Review.changes + 1).returning(Review.id, Review.changes)
 
 
-def _check(db: Session, review: uuid.UUID, what: str, window: str, seen: int) -> None:
+def _refuse(db: Session, review: uuid.UUID, what: str) -> NoReturn:
     own = select(Account.name).select_from(ReviewChange).outerjoin(Account, Account.id == ReviewChange.account_id)
-    newer = own.where(ReviewChange.review_id == review, ReviewChange.what == what, ReviewChange.number > seen)
-    by = db.execute(newer.where(ReviewChange.window != window)).one_or_none()
-    if by is not None:
-        raise ChangedMeanwhile(
-            f"{by[0] or 'Somebody'} changed the same meanwhile in another window. Yours is not saved. Keep what is there now, or "
-            "save yours over it."
-        )
+    by = db.scalar(own.where(ReviewChange.review_id == review, ReviewChange.what == what))
+    raise ChangedMeanwhile(
+        f"{by or 'Somebody'} changed the same meanwhile in another window. Yours is not saved. Keep what is there now, or "
+        "save yours over it."
+    )
 
 
 def newest(db: Session, academy: uuid.UUID, review_id: uuid.UUID, window: str) -> Newest:

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import json
 import uuid
+from collections.abc import Collection
 from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload
+from sqlalchemy.orm.attributes import set_committed_value
 
 from lacertus.core.clips.onsets import Onset
 from lacertus.core.measuring.body import BODIES
@@ -19,18 +21,12 @@ from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.review.overrule import Overrule
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.errors import Conflict, NotFound
+from lacertus.services.review import beside
 from lacertus.services.review.kept import held
 from lacertus.services.review.kept.entries import entries_of
 from lacertus.store.media import NoMedia, made_key, media
-from lacertus.store.tables import Clip, RepRow, Review
+from lacertus.store.tables import Answer, Clip, Correction, OverruleRow, RepRow, Review
 from lacertus.video.intake.reading import CAMERA, TRACES
-
-_REP_PARTS = (
-    selectinload(RepRow.events),
-    selectinload(RepRow.answers),
-    selectinload(RepRow.overrules),
-    joinedload(RepRow.technique_version),
-)
 
 
 def load(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
@@ -39,21 +35,43 @@ def load(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
     Raises:
         NotFound: not in this academy.
     """
+    own = RepRow.review_id == Review.id
+    parts = {
+        "answers": select(Answer.checkpoint).join(RepRow).where(own).exists(),
+        "overrules": select(OverruleRow.checkpoint).join(RepRow).where(own).exists(),
+        "corrections": select(Correction.id).where(Correction.review_id == Review.id).exists(),
+    }
     found = (
-        select(Review)
+        select(Review, *beside.columns(), *(there.label(name) for name, there in parts.items()))
         .where(Review.academy_id == academy, Review.id == review_id)
-        .options(
-            joinedload(Review.clip).joinedload(Clip.student),
-            selectinload(Review.reps).options(*_REP_PARTS),
-            selectinload(Review.corrections),
-        )
+        .options(joinedload(Review.clip).joinedload(Clip.student))
         .execution_options(populate_existing=True)
     )
     held.forget(db)
-    review = db.scalar(found)
-    if review is None:
+    row = db.execute(found).one_or_none()
+    if row is None:
         raise NotFound("There is no such review in your academy.")
+    review: Review = row[0]
+    held.keep_beside(db, review, beside.told_in(row))
+    _load_reps(db, review, [name for name in ("answers", "overrules") if getattr(row, name)])
+    of_it = select(Correction).where(Correction.review_id == review.id).order_by(Correction.created_at)
+    corrections = db.scalars(of_it.execution_options(populate_existing=True)).all() if row.corrections else []
+    set_committed_value(review, "corrections", list(corrections))
     return review
+
+
+def _load_reps(db: Session, review: Review, parts: Collection[str]) -> None:
+    """Read the reps of a review with their events, and of `answers` and `overrules` those that there are: each is a statement."""
+    there = [selectinload(getattr(RepRow, name)) for name in ("events", *parts)]
+    order = (RepRow.blind_of.is_not(None), RepRow.first_frame)
+    own = select(RepRow).where(RepRow.review_id == review.id).order_by(*order)
+    own = own.options(joinedload(RepRow.technique_version), *there).execution_options(populate_existing=True)
+    reps = list(db.scalars(own))
+    for rep in reps:
+        for name in ("answers", "overrules"):
+            if name not in parts:
+                set_committed_value(rep, name, [])
+    set_committed_value(review, "reps", reps)
 
 
 def lock(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> None:
@@ -136,21 +154,21 @@ def review_id_of(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, *, lock: bo
     return review_id
 
 
-def rep_file(review: Review, rep: RepRow, *, with_points: bool = True, points: str = "") -> RepFile:
+def rep_file(review: Review, rep: RepRow, *, with_points: bool = True, is_stored: bool = False) -> RepFile:
     """A stored rep as the core reads it.
 
     Args:
         review: the review.
         rep: a rep of it.
         with_points: false where only its marks are checked.
-        points: the digest of its points, where it is known.
+        is_stored: its points are as the database has them, so that those of their version are read once.
 
     Raises:
         BadRep: what is stored does not fit the clip.
     """
     clip = review.clip
     known = review.reference
-    entries = entries_of(rep, points) if with_points else {}
+    entries = entries_of(rep, is_stored=is_stored) if with_points else {}
     bodies: dict[str, Any] = {
         body: {
             "landmarks": entries.get(body, {}),

@@ -30,10 +30,11 @@ from lacertus.core.review.views.tied import View, judge_views
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.progress import ledger
 from lacertus.services.review import heights, tied
-from lacertus.services.review.beside import Beside, beside
+from lacertus.services.review.beside import beside
 from lacertus.services.review.kept import held
 from lacertus.services.review.kept.at_hand import at_hand
-from lacertus.services.review.kept.fingerprint import fingerprint_of, points_of
+from lacertus.services.review.kept.fingerprint import fingerprint_of
+from lacertus.services.review.kept.surroundings import Beside
 from lacertus.services.review.loading import given_verdicts, onsets_of, rep_file
 from lacertus.services.techniques import adaptations, catalogue, starts
 from lacertus.store.tables import JobRow, MadeStart, RepRow, Review, SheetAnswer, TechniqueVersion
@@ -60,8 +61,6 @@ class JudgedRep:
     left: tuple[Left, ...] = ()
     """What is left to be done in it, in the order of work."""
     proposed: tuple[Proposed, ...] = ()
-    points: str = ""
-    """A digest of its points."""
     built: Scene | None = field(default=None, repr=False)
     """The scene that it was judged in just now, where it was."""
 
@@ -98,10 +97,9 @@ class ReviewView:
     def reps(self) -> tuple[JudgedRep, ...]:
         """Every rep with its judgements, in clip order, each as it is asked of its student."""
         marked = _marked_in(self.review)
-        other, points = tied.others(self.review) if self._beside.tied else [], points_of(self._db, self.review.id)
+        other = tied.others(self.review) if self._beside.tied else []
         return tuple(
-            _judged(self.review, rep, technique, tied.views_of(other, self.review, rep), points.get(rep.id, ""), marked)
-            for rep, technique in self.asked
+            _judged(self.review, rep, technique, tied.views_of(other, self.review, rep), marked) for rep, technique in self.asked
         )
 
     @cached_property
@@ -235,10 +233,8 @@ _known: LRUCache[bytes, _Known] = LRUCache(MOST_KNOWN)
 _known_lock = threading.Lock()
 
 
-def _judged(
-    review: Review, rep: RepRow, technique: Technique, views: Sequence[View], points: str, marked: Sequence[_Marked]
-) -> JudgedRep:
-    known, scene = _read(review, rep, technique, views, points) if views else _read_once(review, rep, technique, points)
+def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[View], marked: Sequence[_Marked]) -> JudgedRep:
+    known, scene = _read(review, rep, technique, views) if views else _read_once(review, rep, technique)
     needs = known.needs if rep.blind_of is None else _placed_before(review, rep)
     entry = JudgedRep(
         rep=rep,
@@ -250,7 +246,6 @@ def _judged(
         asks=known.asks,
         left=known.left if rep.blind_of is None and review.finished_at is None else (),
         choice=choice_of(technique, known.judgements),
-        points=points,
         built=scene,
     )
     if rep.blind_of is not None or review.finished_at is not None:
@@ -261,21 +256,21 @@ def _judged(
     )
 
 
-def _read_once(review: Review, rep: RepRow, technique: Technique, points: str) -> tuple[_Known, Scene | None]:
+def _read_once(review: Review, rep: RepRow, technique: Technique) -> tuple[_Known, Scene | None]:
     """As `_read`, and not again what was read just so before: a mark changes one rep of many."""
-    fingerprint = fingerprint_of(review, rep, technique, points)
+    fingerprint = fingerprint_of(review, rep, technique)
     with _known_lock:
         known = _known.get(fingerprint)
     if known is not None:
         return known, None
-    known, scene = _read(review, rep, technique, (), points)
+    known, scene = _read(review, rep, technique, ())
     with _known_lock:
         _known[fingerprint] = known
     return known, scene
 
 
-def _read(review: Review, rep: RepRow, technique: Technique, views: Sequence[View], points: str) -> tuple[_Known, Scene]:
-    file = rep_file(review, rep, points=points)
+def _read(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> tuple[_Known, Scene]:
+    file = rep_file(review, rep, is_stored=True)
     scene = Scene(file, technique.edges)
     with at_hand(scene):
         judgements = with_choice(technique, overruled(judge_views(technique, file, views, scene), given_verdicts(rep)))

@@ -54,6 +54,9 @@ def part_name(name: str, owner: str) -> str:
 def columns_of(model: type[t.Base]) -> list[Any]:
     """The columns of a table that are kept in a file."""
     gone = NOT_KEPT | ({"link_id"} if model is t.SheetAnswer else set())
+    if model is t.RepRow:
+        # The database gives it anew.
+        gone = gone | {"points_version"}
     if model is t.InboxRow:
         # It makes a row one in its academy; in another academy it is another row.
         gone = gone | {"key"}

@@ -7,6 +7,7 @@ from datetime import date, datetime
 
 from sqlalchemy import (
     ARRAY,
+    BigInteger,
     CheckConstraint,
     ForeignKey,
     Integer,
@@ -127,6 +128,8 @@ class RepRow(Base):
     events: Mapped[list[EventMark]] = relationship(lazy="raise", cascade="all, delete-orphan")
     points: Mapped[list[PointRow]] = relationship(lazy="select", cascade="all, delete-orphan", order_by="PointRow.frame")
     """Read when they are looked at: of a review's thousands most reps are known already (`kept/fingerprint.py`)."""
+    points_version: Mapped[int] = mapped_column(BigInteger, server_default="0")
+    """Another one as soon as a point changes, comes or goes; given by the database (migration 0030)."""
     answers: Mapped[list[Answer]] = relationship(lazy="raise", cascade="all, delete-orphan")
     overrules: Mapped[list[OverruleRow]] = relationship(lazy="raise", cascade="all, delete-orphan")
     __table_args__ = (

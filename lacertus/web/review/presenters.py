@@ -48,18 +48,24 @@ def review_out(view: ReviewView, work: Work, held: Collection[str] = ()) -> ben.
 _OF_THE_ROW = (*FACT_NAMES, "id", "first_frame", "last_frame", "linked_to", "blind_of", "student_id")
 
 
+_OF_A_POINT = tuple(name for name in ben.PointOut.model_fields if name not in ("body", "landmark"))
 MOST_POINTS = 200_000
-_told: LRUCache[tuple[uuid.UUID, str], list[ben.PointOut]] = LRUCache(MOST_POINTS, getsizeof=lambda points: max(len(points), 1))
+_told: LRUCache[tuple[uuid.UUID, int], list[ben.PointOut]] = LRUCache(MOST_POINTS, getsizeof=lambda points: max(len(points), 1))
 _lock = threading.Lock()
 
 
 def _points(entry: JudgedRep) -> list[ben.PointOut]:
     """The points of a rep; of most reps they are as they were told before, and are not read again."""
-    key = entry.rep.id, entry.points
+    key = entry.rep.id, entry.rep.points_version
     with _lock:
         known = _told.get(key)
     if known is None:
-        known = [ben.PointOut.model_validate(point) for point in entry.rep.points]
+        known = [
+            ben.PointOut(body=body, landmark=name, **{field: getattr(point, field) for field in _OF_A_POINT})
+            for body, marked in entry.file.bodies.items()
+            for name, points in marked.landmarks.items()
+            for point in points
+        ]
         with _lock:
             if len(known) < MOST_POINTS:
                 _told[key] = known
@@ -85,7 +91,7 @@ def _judgements(of: tuple[Judgement, ...]) -> list[ben.JudgementOut]:
 
 def points_version(entry: JudgedRep) -> str:
     """What tells the points of a rep from those that it had before any of them changed."""
-    return hashlib.blake2b(f"{entry.rep.id} {entry.points}".encode(), digest_size=8).hexdigest()
+    return hashlib.blake2b(f"{entry.rep.id} {entry.rep.points_version}".encode(), digest_size=8).hexdigest()
 
 
 def rep_out(entry: JudgedRep, held: Collection[str] = ()) -> ben.RepOut:

@@ -4,47 +4,57 @@ from __future__ import annotations
 
 import threading
 import uuid
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from typing import Any
 
 from cachetools import LRUCache
+from pydantic import TypeAdapter
+from sqlalchemy import inspect, select
+from sqlalchemy.orm import object_session
 
 from lacertus.core.measuring.repfile import PointEntry
-from lacertus.store.tables import RepRow
+from lacertus.store.tables import PointRow, RepRow
 
 Entries = Mapping[str, Mapping[str, tuple[PointEntry, ...]]]
 """By body and landmark, by frame."""
 MOST_POINTS = 200_000
-_kept: LRUCache[tuple[uuid.UUID, str], tuple[int, Entries]] = LRUCache(MOST_POINTS, getsizeof=lambda found: max(found[0], 1))
+_kept: LRUCache[tuple[uuid.UUID, int], tuple[int, Entries]] = LRUCache(MOST_POINTS, getsizeof=lambda found: max(found[0], 1))
 _lock = threading.Lock()
 
 
-def entries_of(rep: RepRow, version: str = "") -> Entries:
-    """The points of a rep. `version` is the digest of their rows; without one they are read anew."""
-    if not version:
-        return _read(rep)
-    key = rep.id, version
+_OF_A_POINT = ("frame", "x", "y", "by", "hidden", "sigma", "shared", "grain")
+_COLUMNS = tuple(getattr(PointRow, name) for name in ("body", "landmark", *_OF_A_POINT))
+_POINTS = TypeAdapter(tuple[PointEntry, ...])
+
+
+def entries_of(rep: RepRow, *, is_stored: bool) -> Entries:
+    """The points of a rep, by their version where they are as the database has them; else they are read anew."""
+    if not is_stored:
+        return _read(rep)[1]
+    key = rep.id, rep.points_version
     with _lock:
         known = _kept.get(key)
     if known is None:
-        known = len(rep.points), _read(rep)
+        known = _read(rep)
         with _lock:
             if known[0] < MOST_POINTS:
                 _kept[key] = known
     return known[1]
 
 
-def _read(rep: RepRow) -> Entries:
-    found: dict[str, dict[str, list[PointEntry]]] = {}
-    for point in rep.points:
-        entry = PointEntry(
-            frame=point.frame,
-            x=point.x,
-            y=point.y,
-            by=point.by,
-            hidden=point.hidden,
-            sigma=point.sigma,
-            shared=point.shared,
-            grain=point.grain,
-        )
-        found.setdefault(point.body, {}).setdefault(point.landmark, []).append(entry)
-    return {body: {name: tuple(points) for name, points in landmarks.items()} for body, landmarks in found.items()}
+def _read(rep: RepRow) -> tuple[int, Entries]:
+    found: dict[str, dict[str, list[dict[str, Any]]]] = {}
+    rows = _rows(rep)
+    for body, landmark, *values in rows:
+        found.setdefault(body, {}).setdefault(landmark, []).append(dict(zip(_OF_A_POINT, values, strict=True)))
+    entries = {body: {name: _POINTS.validate_python(of) for name, of in marks.items()} for body, marks in found.items()}
+    return len(rows), entries
+
+
+def _rows(rep: RepRow) -> Sequence[Any]:
+    """The rows of its points; plain ones where they are not at hand: hundreds of objects of the session take long to be made."""
+    db = object_session(rep)
+    if db is None or "points" not in inspect(rep).unloaded:
+        return [tuple(getattr(point, name) for name in ("body", "landmark", *_OF_A_POINT)) for point in rep.points]
+    db.flush()
+    return db.connection().execute(select(*_COLUMNS).where(PointRow.rep_id == rep.id).order_by(PointRow.frame)).all()

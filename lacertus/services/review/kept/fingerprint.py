@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 import hashlib
-import uuid
 
-from sqlalchemy import Text, cast, func, inspect, literal_column, select
-from sqlalchemy.orm import Session
+from sqlalchemy import inspect
 
 from lacertus.core.techniques.definition import Technique
-from lacertus.store.tables import Base, PointRow, RepRow, Review
+from lacertus.store.tables import Base, RepRow, Review
 
 _CLIP = ("id", "width", "height", "capture_rate", "camera", "film", "has_film", "has_sound", "state")
 _REVIEW = ("heights_px", "reference", "marking")
@@ -18,20 +16,8 @@ _techniques: dict[int, tuple[Technique, bytes]] = {}
 MOST_TECHNIQUES = 200
 
 
-def points_of(db: Session, review_id: uuid.UUID) -> dict[uuid.UUID, str]:
-    """By rep, a digest of the versions of its rows of points: it is another one as soon as one of them changes, comes or goes.
-
-    The database tells each version of a row by where it lies and which transaction wrote it, so that thousands of points need
-    not be read to be known again.
-    """
-    version = func.hashtextextended(cast(literal_column("point.ctid"), Text) + cast(literal_column("point.xmin"), Text), 0)
-    digest = select(PointRow.rep_id, func.count(), func.sum(version)).join(RepRow, RepRow.id == PointRow.rep_id)
-    rows = db.execute(digest.where(RepRow.review_id == review_id).group_by(PointRow.rep_id))
-    return {rep: f"{count} {total}" for rep, count, total in rows}
-
-
-def fingerprint_of(review: Review, rep: RepRow, technique: Technique, points: str) -> bytes:
-    """The fingerprint of a rep as it is asked of its performer; `points` is the digest of its points."""
+def fingerprint_of(review: Review, rep: RepRow, technique: Technique) -> bytes:
+    """The fingerprint of a rep as it is asked of its performer; its points are known by their version."""
     clip = review.clip
     parts = (
         _of_technique(technique),
@@ -42,7 +28,6 @@ def fingerprint_of(review: Review, rep: RepRow, technique: Technique, points: st
         sorted((one.event, one.frames) for one in rep.events),
         sorted((one.checkpoint, one.asked_of, one.yes) for one in rep.answers),
         sorted((one.checkpoint, one.verdict, one.reason) for one in rep.overrules),
-        points,
     )
     return hashlib.blake2b(repr(parts).encode(), digest_size=24).digest()
 

@@ -10,15 +10,19 @@ import uuid
 from collections.abc import Callable
 from typing import Any, TypeVar
 
-from sqlalchemy import event, select
+from sqlalchemy import event, inspect, select
 from sqlalchemy.orm import ORMExecuteState, Session
 from sqlalchemy.orm.attributes import set_committed_value
 
-from lacertus.store.tables import Base, Correction, JobRow, RepRow, Review
+from lacertus.services.review.kept.surroundings import Beside
+from lacertus.store.tables import Answer, Base, Correction, EventMark, JobRow, OverruleRow, PointRow, RepRow, Review
 
 _HELD = "held_review"
 _VIEW = "view_of_review"
 _LOCKED = "locked_review_of_rep"
+_BESIDE = "beside_review"
+_OF_A_REP = (EventMark, PointRow, Answer, OverruleRow)
+"""What is put back into a rep by `put_back`; it changes nothing of what there is beside its review."""
 T = TypeVar("T")
 
 
@@ -31,13 +35,19 @@ def hold(db: Session, review: Review) -> Review:
 
 def held(db: Session, review_id: uuid.UUID) -> Review | None:
     """The review that is at hand, where it is this one."""
-    found = db.info.get(_HELD)
+    found = _whole(db)
     return found if found is not None and found.id == review_id else None
+
+
+def _whole(db: Session) -> Review | None:
+    """The review that is at hand, unless the session has forgotten what it read of it."""
+    found: Review | None = db.info.get(_HELD)
+    return found if found is not None and "reps" not in inspect(found).unloaded else None
 
 
 def held_of_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID) -> tuple[Review, RepRow] | None:
     """The review that is at hand and its rep, where the rep is one of it and the review is this academy's."""
-    review: Review | None = db.info.get(_HELD)
+    review = _whole(db)
     if review is None or review.academy_id != academy:
         return None
     return next(((review, rep) for rep in review.reps if rep.id == rep_id), None)
@@ -63,6 +73,17 @@ def worked_out(db: Session, review: Review, work: Callable[[], T]) -> T:
     return kept[1]
 
 
+def keep_beside(db: Session, review: Review, found: Beside) -> None:
+    """Keep what was read of a review's surroundings together with it, until any of them may have changed."""
+    db.info[_BESIDE] = (review, found)
+
+
+def beside_of(db: Session, review: Review) -> Beside | None:
+    """What was read of a review's surroundings, where it still holds."""
+    kept: tuple[Review, Beside] | None = db.info.get(_BESIDE)
+    return kept[1] if kept is not None and kept[0] is review else None
+
+
 def forget(db: Session) -> None:
     """Let go of what was worked out: what it was worked out of was read anew."""
     db.info.pop(_VIEW, None)
@@ -71,16 +92,21 @@ def forget(db: Session) -> None:
 def put_back(db: Session, review: Review, rep: RepRow, name: str, model: type[Base]) -> None:
     """Read what was changed of a rep (`events`, `points`, `answers`, `overrules`), and keep hold of its review."""
     db.flush()
-    rows = select(model).where(model.rep_id == rep.id).execution_options(populate_existing=True)  # type: ignore[attr-defined]
     if name == "points":
-        rows = rows.order_by(model.frame)  # type: ignore[attr-defined]
+        # Read when they are looked at: there are hundreds.
+        db.expire(rep, ["points", "points_version"])
+        hold(db, review)
+        return
+    rows = select(model).where(model.rep_id == rep.id).execution_options(populate_existing=True)  # type: ignore[attr-defined]
     set_committed_value(rep, name, list(db.scalars(rows)))
     hold(db, review)
 
 
-def _let_go(db: Session, *_: Any) -> None:
+def _let_go(db: Session, *, of_a_rep: bool = False) -> None:
     db.info.pop(_HELD, None)
     db.info.pop(_VIEW, None)
+    if not of_a_rep:
+        db.info.pop(_BESIDE, None)
 
 
 def _is_new_rep(db: Session, one: Any) -> bool:
@@ -99,9 +125,9 @@ def _flushed(db: Session, _context: Any) -> None:
 
 @event.listens_for(Session, "do_orm_execute")
 def _executed(state: ORMExecuteState) -> None:
-    ours = state.bind_mapper is None or state.bind_mapper.class_ is not JobRow
-    if ours and (state.is_insert or state.is_update or state.is_delete):
-        _let_go(state.session)
+    of = None if state.bind_mapper is None else state.bind_mapper.class_
+    if of is not JobRow and (state.is_insert or state.is_update or state.is_delete):
+        _let_go(state.session, of_a_rep=of in _OF_A_REP)
 
 
 def _ended(db: Session, *_: Any) -> None:
