@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import asyncio
 import re
+import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from http.cookies import CookieError, SimpleCookie
 from typing import Literal
 
+from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 from starlette.types import Message, Receive
 
@@ -20,6 +22,9 @@ IDLE_S = 30.0
 WHOLE_S = 60.0
 """A small body is here within this time, however slowly it drips."""
 FILE_WHOLE_S = 900.0
+IN_MEMORY_BYTES = 1_000_000
+"""What is larger lies on the disk while it comes."""
+PIECE_BYTES = 1 << 18
 COOKIE = "lacertus_session"
 UPLOADS = "/api/uploads"
 _ID = r"[0-9a-fA-F-]{36}"
@@ -130,3 +135,38 @@ class CountedBody:
             raise too_large(self._most)
         self._whole = not message.get("more_body", False)
         return message
+
+
+class SpooledBody:
+    """A file that is wholly here before anything is done with it: however slowly it comes, it keeps nobody from the database."""
+
+    def __init__(self, receive: Receive) -> None:
+        self._receive = receive
+        self._file = tempfile.SpooledTemporaryFile(max_size=IN_MEMORY_BYTES, prefix="lacertus-")  # noqa: SIM115 (see `close`)
+        self._broken_off: Message | None = None
+        self._whole = False
+
+    async def read(self) -> None:
+        """Wait for all of it; raises BodyRefused as `CountedBody` does. One that was broken off ends where it did."""
+        more = True
+        while more:
+            message = await self._receive()
+            if message["type"] != "http.request":
+                self._broken_off = message
+                break
+            await run_in_threadpool(self._file.write, message.get("body", b""))
+            more = message.get("more_body", False)
+        self._file.seek(0)
+
+    async def __call__(self) -> Message:
+        if self._whole:
+            return await self._receive()
+        piece = await run_in_threadpool(self._file.read, PIECE_BYTES)
+        if not piece and self._broken_off is not None:
+            return self._broken_off
+        self._whole = not piece
+        return {"type": "http.request", "body": piece, "more_body": bool(piece)}
+
+    def close(self) -> None:
+        """Forget it."""
+        self._file.close()

@@ -25,6 +25,7 @@ from lacertus.web.body import (
     BodyRefused,
     CountedBody,
     NobodyMaySend,
+    SpooledBody,
     announced_bytes,
     file_route,
     session_token,
@@ -89,8 +90,11 @@ class Guard:
             await request.answer(503, "busy", pressure.FULL, {"Retry-After": str(pressure.RETRY_S)})
             request.log()
             return
+        counted: Receive | None = None
         try:
             counted = await self._let_in(request, receive)
+            if isinstance(counted, SpooledBody):
+                await counted.read()
             await self.app(scope, counted, request.send)
         except BodyRefused as refused:
             await request.answer(refused.status_code, refused.code, str(refused.detail), dict(refused.headers or {}))
@@ -98,6 +102,8 @@ class Guard:
             log.exception("unexpected", path=request.shown_path)
             await request.fail(error)
         finally:
+            if isinstance(counted, SpooledBody):
+                counted.close()
             request.log()
 
     async def _let_in(self, request: _Request, receive: Receive) -> Receive:
@@ -111,19 +117,17 @@ class Guard:
             # Read to the disk in pieces, counted there.
             return receive
         announced = announced_bytes(request.headers)
-        if announced is not None and announced <= MOST_BYTES:
-            return CountedBody(receive, MOST_BYTES, WHOLE_S)
         route = file_route(request.method, path)
-        chunked = b"transfer-encoding" in request.headers
-        if route is None or (announced is None and not chunked):
-            if announced is not None:
+        if route is None:
+            if announced is not None and announced > MOST_BYTES:
                 raise too_large(MOST_BYTES)
             return CountedBody(receive, MOST_BYTES, WHOLE_S)
         if announced is not None and announced > route.most_bytes:
             raise too_large(route.most_bytes)
-        if not await run_in_threadpool(_is_signed_in, session_token(request.headers)):
+        is_small = announced is not None and announced <= MOST_BYTES
+        if not is_small and not await run_in_threadpool(_is_signed_in, session_token(request.headers)):
             raise NobodyMaySend()
-        return CountedBody(receive, route.most_bytes, FILE_WHOLE_S)
+        return SpooledBody(CountedBody(receive, route.most_bytes, WHOLE_S if is_small else FILE_WHOLE_S))
 
 
 class _Request:

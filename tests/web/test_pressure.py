@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import asyncio
+import socket
+import time
 from collections.abc import Iterator
+from contextlib import ExitStack
 
 import httpx
 import pytest
@@ -75,6 +78,24 @@ def test_a_crowd_is_answered_and_leaves_the_server_as_it_was(server: Server, cli
     assert len(codes) == CROWD and set(codes) <= {200, 503}
     assert codes.count(200) > pressure.MOST_WAITING // 2
     assert client.get("/api/students", timeout=5).status_code == 200
+
+
+def test_files_that_come_slowly_keep_nobody_waiting(server: Server, client: httpx.Client) -> None:
+    """More slow senders than there are turns: all others are answered, and so is the sender once the file is whole."""
+    body = ("name\n" + "A Slow Student\n").encode()
+    cookie = "; ".join(f"{name}={value}" for name, value in client.cookies.items())
+    head = f"POST /api/students/list HTTP/1.1\r\nHost: x\r\nCookie: {cookie}\r\n"
+    head += f"Content-Type: text/csv\r\nContent-Length: {len(body)}\r\n\r\n"
+    with ExitStack() as lines:
+        slow = []
+        for _ in range(pressure.AT_ONCE + 4):
+            line = lines.enter_context(socket.create_connection(("127.0.0.1", server.port), timeout=20))
+            line.sendall(head.encode() + body[:4])
+            slow.append(line)
+        time.sleep(0.3)
+        assert client.get("/api/students", timeout=5).status_code == 200
+        slow[0].sendall(body[4:])
+        assert slow[0].recv(64).startswith(b"HTTP/1.1 201")
 
 
 def test_a_pool_without_a_free_connection_is_told_as_ours(monkeypatch: pytest.MonkeyPatch, db: Session) -> None:
