@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
 from sqlalchemy import or_, select
@@ -20,12 +21,23 @@ SHOWN = timedelta(days=3)
 MOST_SHOWN = 100
 
 
-def listing(db: Session, academy: uuid.UUID) -> list[tuple[JobRow, str]]:
-    """Jobs that wait or run, and those that failed lately, the newest first, each with its clip's name."""
+@dataclass(frozen=True, kw_only=True)
+class ListedJob:
+    """A job with its clip's name, and how many wait before it, where it waits."""
+
+    job: JobRow
+    clip: str
+    ahead: int | None
+
+
+def listing(db: Session, academy: uuid.UUID) -> list[ListedJob]:
+    """Jobs that wait or run, and those that failed lately, the newest first."""
     lately = datetime.now(UTC) - SHOWN
     told = or_(JobRow.state.in_(RUNNING), (JobRow.state == "failed") & (JobRow.ended_at > lately))
     rows = select(JobRow, Clip.name).join(Clip, Clip.id == JobRow.clip_id).where(JobRow.academy_id == academy, told)
-    return [(job, name) for job, name in db.execute(rows.order_by(JobRow.asked_at.desc()).limit(MOST_SHOWN))]
+    found = db.execute(rows.order_by(JobRow.asked_at.desc()).limit(MOST_SHOWN)).all()
+    ahead = queue.ahead(db, [job for job, _ in found])
+    return [ListedJob(job=job, clip=name, ahead=ahead.get(job.id)) for job, name in found]
 
 
 @needs(Right.NAME_CLIPS)

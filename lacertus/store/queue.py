@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
+from bisect import bisect_left
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from types import MappingProxyType
@@ -13,7 +14,9 @@ from sqlalchemy import Select, func, select, text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from lacertus.core.errors import LacertusError
 from lacertus.store import broker
+from lacertus.store.apart import everywhere
 from lacertus.store.tables import Clip, JobRow
 
 READ_CLIP = "read_clip"
@@ -32,6 +35,35 @@ ABOUT = {
 }
 """What each is about: also the name of the argument."""
 RUNNING = ("waiting", "running")
+MOST_WAITING = 500
+"""So much work of one academy may wait. More is asked for once some of it is done, so that no academy fills the queue of all."""
+
+
+class QueueFull(LacertusError):
+    """Too much work of this academy waits already. Nothing was stored; try again once some of it is done."""
+
+
+def check_room(db: Session, academy: uuid.UUID) -> None:
+    """Raise QueueFull where an academy has as much work waiting as it may have.
+
+    Pictures of corrections are asked for all the same: they are drawn in a moment, and belong to what a coach has just saved.
+    """
+    waiting = select(func.count()).where(JobRow.academy_id == academy, JobRow.state == "waiting")
+    if (db.scalar(waiting) or 0) >= MOST_WAITING:
+        raise QueueFull(
+            f"{MOST_WAITING} pieces of work of this academy wait to be done already. Nothing was stored; try again once some of "
+            "them are done, or stop some under “Jobs”."
+        )
+
+
+def ahead(db: Session, jobs: Iterable[JobRow]) -> dict[uuid.UUID, int]:
+    """By job that waits: how many of all academies' were asked for before it and wait as well. Nothing else is told of them."""
+    own = {job.id: job.asked_at for job in jobs if job.state == "waiting"}
+    if not own:
+        return {}
+    with everywhere(db):
+        waiting = list(db.scalars(select(JobRow.asked_at).where(JobRow.state == "waiting").order_by(JobRow.asked_at)))
+    return {job: bisect_left(waiting, asked_at) for job, asked_at in own.items()}
 
 
 def ask(

@@ -30,6 +30,7 @@ from lacertus.services.errors import (
 from lacertus.services.outbox import NotSent
 from lacertus.store.database import DatabaseAway, DatabaseError, DatabaseFull, DatabaseStopped, SameMoment
 from lacertus.store.media import BadKey, NoMedia, StorageAway, StorageFull, TooMuch
+from lacertus.store.queue import QueueFull
 from lacertus.web.again import SAME_MOMENT
 
 
@@ -59,6 +60,7 @@ STATUS: tuple[tuple[type[LacertusError], int, str], ...] = (
     (SignInRefused, 401, "signed_out"),
     (TooManyTries, 429, "too_many_tries"),
     (Busy, 503, "busy"),
+    (QueueFull, 503, "queue_full"),
     (DatabaseAway, 503, "database_away"),
     (SameMoment, 503, "same_moment"),
     (DatabaseFull, 507, "database_full"),

@@ -69,6 +69,7 @@ def begin(db: Session, academy: uuid.UUID, length: int, sent: Sent) -> Upload:
         of_page = (UploadRow.student_id == sent.student, UploadRow.sent_by != "")
         if (db.scalar(select(func.count()).where(*of_page)) or 0) >= MOST_OPEN_OWN:
             raise Conflict(f"{MOST_OPEN_OWN} uploads are unfinished. Finish these first.")
+    queue.check_room(db, academy)
     _check_room(db, academy, length)
     row = UploadRow(
         id=uuid.uuid4(),

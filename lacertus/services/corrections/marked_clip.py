@@ -46,6 +46,7 @@ def ask(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
         raise BadInput("the film of this clip is not kept here, so it cannot be marked")
     if not queue.runs(db, MAKE_MARKED_CLIP, review.id):
         review.marked = None
+        queue.check_room(db, academy)
         queue.ask(db, MAKE_MARKED_CLIP, review.id, review.clip_id)
     return review
 

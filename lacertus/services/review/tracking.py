@@ -75,6 +75,7 @@ def ask(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, first: int, last: in
         raise BadInput("the film of this clip is not kept here, so points cannot be tracked through it")
     if not any(first <= point.frame <= last and point.by != TRACKED for point in rep.points) and not _like(review, rep):
         raise BadInput("place at least one point in this stretch first; tracking starts from it")
+    queue.check_room(db, academy)
     rep.tracking = None
     queue.ask(db, TRACK_POINTS, rep.id, review.clip_id, {"first": first, "last": last})
 

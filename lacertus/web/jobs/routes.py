@@ -17,7 +17,8 @@ router = APIRouter(tags=["jobs"])
 def read_jobs(coach: SignedIn, db: Db) -> list[ListedJobOut]:
     """What waits or runs, and what failed lately, the newest first."""
     return [
-        ListedJobOut(**JobOut.model_validate(job).model_dump(), clip_name=name) for job, name in jobs.listing(db, coach.academy_id)
+        ListedJobOut(**JobOut.model_validate(one.job).model_dump(), clip_name=one.clip, ahead=one.ahead)
+        for one in jobs.listing(db, coach.academy_id)
     ]
 
 

@@ -28,3 +28,4 @@ class JobOut(Out):
 
 class ListedJobOut(JobOut):
     clip_name: str
+    ahead: int | None = Field(description="How many wait before it, where it waits")

@@ -13,11 +13,14 @@ import sqlalchemy as sa
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
+from lacertus.services import jobs
 from lacertus.services.clips import intake, spool, uploads
 from lacertus.services.clips.intake import Sent
 from lacertus.services.errors import Conflict, Held, HereAlready, NotFound, TooLarge
 from lacertus.settings import settings
-from lacertus.store.tables import Clip, UploadRow
+from lacertus.store import apart, queue
+from lacertus.store.queue import QueueFull
+from lacertus.store.tables import Clip, JobRow, UploadRow
 from tests.halls import Hall, hall
 
 SENT = Sent(name="kick.mp4", filmed_on=date(2026, 5, 4))
@@ -58,6 +61,32 @@ def test_the_same_film_twice_is_told_apart_from_other_conflicts(db: Session, whe
     db.commit()
     with pytest.raises(HereAlready, match=r"here already as “kick\.mp4”"):
         uploads.take_in(db, where.academy, begun(db, where, clips["long_gop"].read_bytes()))
+
+
+def test_a_full_queue_says_so_before_anything_is_sent_and_keeps_what_is_here(
+    db: Session, where: Hall, clips: dict[str, Path], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(queue, "MOST_WAITING", 2)
+    ready = [begun(db, where, clips[name].read_bytes()) for name in ("long_gop", "constant", "variable")]
+    for upload in ready[:2]:
+        uploads.take_in(db, where.academy, upload)
+    with pytest.raises(QueueFull, match=r"2 pieces of work .* Nothing was stored"):
+        uploads.begin(db, where.academy, 100, SENT)
+    assert uploads.take_in(db, where.academy, ready[2]) is not None, "what was sent is taken in all the same"
+    other = hall(db, "Other hall", "other@example.test")
+    assert uploads.begin(db, other.academy, 100, SENT), "one academy fills the queue of no other"
+
+
+def test_each_job_tells_how_many_of_all_academies_wait_before_it(db: Session, where: Hall, clips: dict[str, Path]) -> None:
+    waiting = db.scalar(sa.select(sa.func.count()).where(JobRow.state == "waiting")) or 0
+    other = hall(db, "Other hall", "other@example.test")
+    for hall_, name in ((other, "long_gop"), (where, "constant"), (where, "long_gop")):
+        uploads.take_in(db, hall_.academy, begun(db, hall_, clips[name].read_bytes()))
+        db.commit()
+    apart.work_for(db, where.academy)
+    own = [one.ahead for one in jobs.listing(db, where.academy)]
+    assert own[-2:] == [waiting + 2, waiting + 1]
+    assert {one.job.academy_id for one in jobs.listing(db, where.academy)} == {where.academy}
 
 
 def test_one_that_is_not_whole_is_not_taken_in(db: Session, where: Hall) -> None:

@@ -312,7 +312,7 @@ class TestMarkedClip:
             marked_clip.ask(db, where.academy, review)
         default_of_rep(db, where, rep)
         marked_clip.ask(db, where.academy, review)
-        (job, _), *_ = jobs.listing(db, where.academy)
+        job = jobs.listing(db, where.academy)[0].job
         jobs.stop(db, where.academy, job.id)
         db.commit()
         tasks.make_marked_clip(str(review))

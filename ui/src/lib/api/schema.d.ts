@@ -6039,6 +6039,24 @@ export interface components {
         FilmIn: {
             /** Anchor */
             anchor: string;
+            /**
+             * Drawn
+             * @description With the bodies drawn over the pictures
+             * @default false
+             */
+            drawn: boolean;
+            /**
+             * Mirrored
+             * @description Beside the first, the others are turned as in a mirror
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * Over
+             * @description The second side lies over the first; there are no others
+             * @default false
+             */
+            over: boolean;
             /** Sides */
             sides: string[];
             /**
@@ -7267,6 +7285,11 @@ export interface components {
              * @description What it is done to: a clip, a rep, a correction, a review
              */
             about: string;
+            /**
+             * Ahead
+             * @description How many wait before it, where it waits
+             */
+            ahead: number | null;
             /**
              * Asked At
              * Format: date-time
@@ -9774,12 +9797,20 @@ export interface components {
          * @description A body over the frames shown: for each frame x and y of each landmark in turn.
          */
         SkeletonOut: {
-            /** Body */
-            body: string;
+            /**
+             * Body
+             * @enum {string}
+             */
+            body: "performer" | "partner";
             /** Frames */
             frames: (number | null)[][];
             /** Landmarks */
             landmarks: string[];
+            /**
+             * Limbs
+             * @description Numbers of the two landmarks that a line is drawn between
+             */
+            limbs: number[][];
         };
         /** SoundOut */
         SoundOut: {

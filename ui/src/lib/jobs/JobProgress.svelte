@@ -11,8 +11,10 @@
     name?: string
     /** Called when it was stopped or asked for again. */
     changed?: () => unknown
+    /** How many wait before it. */
+    ahead?: number | null
   }
-  let { job, name = TASKS[job.task], changed = () => undefined }: Props = $props()
+  let { job, name = TASKS[job.task], changed = () => undefined, ahead = null }: Props = $props()
   const queries = useQueryClient()
   const asking = new Asking()
   const path = $derived({ params: { path: { job_id: job.id } } })
@@ -39,7 +41,7 @@
         ><Progress.Range style="background: var(--performer)" /></Progress.Track
       >
     </Progress>
-    <span class="num soft" role="status">{progressOf(job)}</span>
+    <span class="num soft" role="status">{progressOf(job, ahead)}</span>
     <button class="underline" disabled={job.stop_asked} onclick={stop}>Stop</button>
   {:else if job.state === 'failed'}
     <span role="alert" style="color: var(--alarm)">{name} failed. {job.reason}</span>

@@ -37,7 +37,13 @@
           <Popover.Title class="text-base font-semibold">Jobs</Popover.Title>
           <ul class="mt-2 grid gap-3">
             {#each all as job (job.id)}
-              <li><JobProgress {job} name={sentence(`${TASKS[job.task]}, ${job.clip_name}`).replace(/\.$/, '')} /></li>
+              <li>
+                <JobProgress
+                  {job}
+                  ahead={job.ahead}
+                  name={sentence(`${TASKS[job.task]}, ${job.clip_name}`).replace(/\.$/, '')}
+                />
+              </li>
             {/each}
           </ul>
         </Popover.Content>

@@ -15,6 +15,11 @@ describe('jobs', () => {
     expect(progressOf({ ...job, state })).toBe(words)
     expect(runs({ ...job, state })).toBe(running)
   })
+  it('says how many wait before it', () => {
+    expect(progressOf({ ...job, state: 'waiting' }, 12)).toBe('waiting, 12 before it')
+    expect(progressOf({ ...job, state: 'waiting' }, 0)).toBe('waiting for the worker')
+    expect(progressOf({ ...job, state: 'running' }, 12)).toBe('25 %')
+  })
   it('says that it starts, and that it is stopping', () => {
     expect(progressOf({ ...job, of: null })).toBe('starting')
     expect(progressOf({ ...job, stop_asked: true })).toBe('stopping')

@@ -23,8 +23,12 @@ export function jobOf(jobs: readonly Job[], task: Task, about: string): Job | nu
 }
 
 /** How far it is, in words. */
-export function progressOf(job: Pick<Job, 'state' | 'done' | 'of' | 'stop_asked'>): string {
+export function progressOf(
+  job: Pick<Job, 'state' | 'done' | 'of' | 'stop_asked'>,
+  ahead: number | null = null,
+): string {
   if (job.stop_asked && runs(job)) return 'stopping'
+  if (job.state === 'waiting' && ahead) return `waiting, ${ahead} before it`
   if (job.state === 'running') return job.of ? `${Math.round((100 * job.done) / job.of)} %` : 'starting'
   return JOB_STATES[job.state]
 }
