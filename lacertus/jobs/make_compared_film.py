@@ -17,7 +17,8 @@ from lacertus.services.compare.film import StudioSide
 from lacertus.services.techniques import moving
 from lacertus.store.media import compared_key, media, review_key
 from lacertus.store.queue import MAKE_COMPARED_FILM
-from lacertus.video.compare.film import Source, write_compared
+from lacertus.video.compare.film import write_compared
+from lacertus.video.compare.layers import Layer, Source
 from lacertus.video.frames import Frames
 
 
@@ -31,14 +32,25 @@ class MakeComparedFilm(Job[film.Wanted, float]):
 
     def work(self, about: uuid.UUID, wanted: film.Wanted, progress: Progress) -> float:
         with tempfile.TemporaryDirectory() as name, ExitStack() as opened:
-            sources = [_source(side, opened) for side in wanted.sides]
-            target = Path(name) / "compared.mp4"
-            write_compared(sources, [side.title for side in wanted.sides], wanted.words, wanted.plan, target, progress)
+            layers = [_layer(side, opened) for side in wanted.sides]
+            target, titles = Path(name) / "compared.mp4", [side.title for side in wanted.sides]
+            write_compared(layers, titles, wanted.words, wanted.plan, target, progress, is_over=wanted.is_over)
             media().put(target, compared_key(wanted.clip, about))
         return round(wanted.plan.length_s, 1)
 
     def done(self, db: Session, about: uuid.UUID, made: float) -> None:
         film.note_made(db, about, made)
+
+
+def _layer(side: film.WantedSide, opened: ExitStack) -> Layer:
+    return Layer(
+        source=_source(side, opened),
+        bodies=side.bodies,
+        first=side.first,
+        laid=side.laid,
+        mirrored=side.mirrored,
+        limbs_alone=side.clip is None,
+    )
 
 
 def _source(side: film.WantedSide, opened: ExitStack) -> Source:

@@ -15,24 +15,14 @@ from lacertus.core.compare.align import common_events, locked, phase_spans, stre
 from lacertus.core.compare.curves import Curve, curves_of
 from lacertus.core.compare.differences import EventRow, Row, Side, table_of, timing_of
 from lacertus.core.compare.overlay import Laid, lay_over
+from lacertus.core.compare.skeletons import Skeleton, skeletons_of
 from lacertus.core.errors import BadInput, Unreadable
-from lacertus.core.measuring.body import BODIES, LANDMARKS
-from lacertus.core.measuring.scene import Scene
 from lacertus.services.compare import sides as loading_sides
 from lacertus.services.compare.sides import MARGIN_S, LoadedSide
 from lacertus.services.review.kept.at_hand import at_hand
 
 FEWEST, MOST = 2, 4
 Array = NDArray[np.float64]
-
-
-@dataclass(frozen=True, kw_only=True)
-class Skeleton:
-    """A body over the frames shown: for each frame x and y of each landmark in turn, None where it has no place."""
-
-    body: str
-    landmarks: tuple[str, ...]
-    frames: tuple[tuple[int | None, ...], ...]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -142,7 +132,7 @@ def _shown(
         events=events,
         laid=laid,
         why_not_laid=why,
-        skeletons=() if one.side is None else _skeletons(one.side.scene, first, last),
+        skeletons=() if one.side is None else skeletons_of(one.side.scene, first, last),
         curves=_curves(one, checkpoint),
     )
 
@@ -192,21 +182,6 @@ def _laid(one: LoadedSide, lead: LoadedSide, lead_at: int, anchor: str) -> tuple
         return lay_over(lead.side.scene, lead_at, one.side.scene, one.side.scene.rep.events[anchor][0]), ""
     except Unreadable as error:
         return None, str(error)
-
-
-def _skeletons(scene: Scene, first: int, last: int) -> tuple[Skeleton, ...]:
-    found = []
-    for body in BODIES:
-        names = tuple(
-            sorted(name for name in LANDMARKS if scene.rep.bodies.get(body) and scene.rep.bodies[body].landmarks.get(name))
-        )
-        if not names:
-            continue
-        places = np.stack([scene.curve(body, name)[:, first : last + 1] for name in names])
-        rows = np.moveaxis(places, -1, 0).reshape(last - first + 1, -1)
-        frames = tuple(tuple(None if np.isnan(value) else round(float(value)) for value in row) for row in rows)
-        found.append(Skeleton(body=body, landmarks=names, frames=frames))
-    return tuple(found)
 
 
 def _curves(one: LoadedSide, checkpoint: str | None) -> tuple[Curve, ...]:

@@ -10,6 +10,8 @@ from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session, selectinload
 
 from lacertus.core.compare.film import FilmPlan, FilmSide, film_plan
+from lacertus.core.compare.overlay import Laid
+from lacertus.core.compare.skeletons import Skeleton
 from lacertus.core.errors import BadInput
 from lacertus.core.measuring.body import Side as BodySide
 from lacertus.core.techniques.definition import Technique
@@ -32,13 +34,20 @@ SPEEDS = (0.25, 0.5, 1.0)
 
 @dataclass(frozen=True, kw_only=True)
 class FilmWish:
-    """What a film is to show: two to four sides, the leading rep first; locked on an event, or stretched between them."""
+    """What a film is to show: two to four sides, the leading rep first; locked on an event, or stretched between them; beside one
+    another, or the second over the first."""
 
     sides: tuple[str, ...]
     anchor: str
     stretched: bool = False
     speed: float = 0.5
     words: str = ""
+    drawn: bool = False
+    """With the bodies drawn over the pictures."""
+    over: bool = False
+    """The second side lies over the first; there are no others."""
+    mirrored: bool = False
+    """Beside the first, the others are turned as in a mirror."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -52,11 +61,16 @@ class StudioSide:
 
 @dataclass(frozen=True, kw_only=True)
 class WantedSide:
-    """A side of a film to be made: its clip, or the studio's move; and what stands under it."""
+    """A side of a film to be made: its clip, or the studio's move; what stands under it; and the bodies that are drawn, with the
+    frame that they begin with."""
 
     clip: uuid.UUID | None
     studio: StudioSide | None
     title: str
+    bodies: tuple[Skeleton, ...]
+    first: int
+    laid: Laid | None
+    mirrored: bool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -67,6 +81,7 @@ class Wanted:
     sides: tuple[WantedSide, ...]
     plan: FilmPlan
     words: str
+    is_over: bool
 
 
 @needs(Right.SHARE)
@@ -74,7 +89,8 @@ def ask(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, wish: FilmWish, acco
     """Ask for a film of a comparison; it stands on the sheet of the leading rep's clip once it is made.
 
     Raises:
-        BadInput: sides that cannot be compared, one without film, a pace that is not offered, or a film too long.
+        BadInput: sides that cannot be compared or laid over one another, one without film, a pace that is not offered, or a film
+            too long.
         Conflict: the review has as many films as it may have, or is not finished.
         NotFound: a side is not there, or of somebody who did not agree to be shown.
     """
@@ -88,14 +104,17 @@ def ask(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, wish: FilmWish, acco
     words = checked_text(wish.words, "the words", LONGEST_WORDS) if wish.words.strip() else ""
     if len(of_review(db, review.id)) >= MOST:
         raise Conflict(f"A sheet has at most {MOST} films; delete one of them first. Nothing was stored.")
+    queue.check_room(db, academy)
     found = comparison.compare(db, academy, wish.sides, wish.anchor)
     for side in found.sides:
         if side.loaded.clip is not None and not side.loaded.clip.has_film:
             raise BadInput(f"the film of “{side.loaded.title}” is not kept, so it cannot be filmed anew; nothing was stored")
+    if wish.over:
+        _check_over(found.sides)
     _plan(found.sides, wish.stretched, wish.speed)
     film = ComparedFilm(
         review_id=review.id, account_id=account, anchor=wish.anchor, stretched=wish.stretched, speed=wish.speed, words=words,
-        count=len(found.sides),
+        drawn=wish.drawn, over=wish.over, mirrored=wish.mirrored, count=len(found.sides),
         sides=[
             ComparedSide(
                 number=number,
@@ -110,6 +129,13 @@ def ask(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, wish: FilmWish, acco
     db.flush()
     queue.ask(db, MAKE_COMPARED_FILM, film.id, review.clip_id)
     return film
+
+
+def _check_over(sides: Sequence[ShownSide]) -> None:
+    if len(sides) != 2:
+        raise BadInput("two pictures lie over one another, not more; take the others away, or film them side by side")
+    if sides[1].laid is None:
+        raise BadInput(f"these pictures cannot be laid over one another. {sides[1].why_not_laid}")
 
 
 def _plan(sides: Sequence[ShownSide], stretched: bool, speed: float) -> FilmPlan:
@@ -133,22 +159,31 @@ def wanted(db: Session, film_id: uuid.UUID) -> Wanted | None:
     found = comparison.compare(db, review.academy_id, [side.key for side in film.sides], film.anchor)
     return Wanted(
         clip=review.clip_id,
-        sides=tuple(_wanted_side(side) for side in found.sides),
+        sides=tuple(_wanted_side(film, number, side) for number, side in enumerate(found.sides)),
         plan=_plan(found.sides, film.stretched, film.speed),
         words=film.words,
+        is_over=film.over,
     )
 
 
-def _wanted_side(side: ShownSide) -> WantedSide:
-    loaded = side.loaded
+def _wanted_side(film: ComparedFilm, number: int, side: ShownSide) -> WantedSide:
+    loaded, studio = side.loaded, None
     on = loaded.clip.filmed_on if loaded.clip is not None else None
-    title = f"{loaded.title}, {on.day} {on:%B}" if on else loaded.title
-    if loaded.clip is not None:
-        return WantedSide(clip=loaded.clip.id, studio=None, title=title)
-    assert loaded.side is not None
-    rep = loaded.side.scene.rep
-    studio = StudioSide(technique=loaded.technique, side=rep.side, options=dict(rep.options))
-    return WantedSide(clip=None, studio=studio, title=title)
+    if loaded.clip is None:
+        assert loaded.side is not None
+        rep = loaded.side.scene.rep
+        studio = StudioSide(technique=loaded.technique, side=rep.side, options=dict(rep.options))
+    # The studio's figure is drawn itself; laid over a film, its limbs alone are.
+    drawn = film.over and number > 0 if loaded.clip is None else film.drawn
+    return WantedSide(
+        clip=loaded.clip.id if loaded.clip is not None else None,
+        studio=studio,
+        title=f"{loaded.title}, {on.day} {on:%B}" if on else loaded.title,
+        bodies=side.skeletons if drawn else (),
+        first=side.first,
+        laid=side.laid if film.over and number > 0 else None,
+        mirrored=film.mirrored and not film.over and number > 0,
+    )
 
 
 def note_made(db: Session, film_id: uuid.UUID, seconds: float) -> None:

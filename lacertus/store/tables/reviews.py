@@ -262,6 +262,9 @@ class ComparedFilm(Base):
     stretched: Mapped[bool]
     speed: Mapped[float]
     words: Mapped[str]
+    drawn: Mapped[bool] = mapped_column(default=False, server_default="false")
+    over: Mapped[bool] = mapped_column(default=False, server_default="false")
+    mirrored: Mapped[bool] = mapped_column(default=False, server_default="false")
     count: Mapped[int]
     """So many sides it has. Where one of them is gone the film is shown no more."""
     seconds: Mapped[float | None]

@@ -1,4 +1,4 @@
-"""The film of a comparison: its sides beside one another, each with its name under it, and the coach's words at the foot.
+"""The film of a comparison: sides beside or over one another, their names under them, the coach's words at the foot.
 
 Thirty pictures a second, H.264 without B-frames, so that every browser plays it.
 """
@@ -8,20 +8,17 @@ from __future__ import annotations
 from collections.abc import Sequence
 from fractions import Fraction
 from pathlib import Path
-from typing import Protocol
 
 import av
-import cv2
 import numpy as np
 from av.video.frame import VideoFrame
-from numpy.typing import NDArray
 
 from lacertus.core.compare.film import FPS, FilmPlan
+from lacertus.video.compare.layers import Layer, Picture, beside, over
 from lacertus.video.corrections.drawing import lines_of, written
 from lacertus.video.errors import as_bad_video
 from lacertus.video.inspect import Progress
 
-Picture = NDArray[np.uint8]
 HIGH, GAP = 480, 8
 """Height of a side, and the space between two, pixels before it is made smaller."""
 LETTERS, LINE = 19.0, 26.0
@@ -30,31 +27,28 @@ WIDEST = 1280
 PAPER = (246, 242, 233)
 
 
-class Source(Protocol):
-    """What a side's pictures come from, asked for in rising order."""
-
-    @property
-    def size(self) -> tuple[int, int]:
-        """Width and height, pixels."""
-
-    def frame(self, number: int) -> Picture:
-        """A frame, height × width × 3, RGB."""
-
-
 def write_compared(
-    sources: Sequence[Source], titles: Sequence[str], words: str, plan: FilmPlan, target: Path, progress: Progress | None = None
+    layers: Sequence[Layer],
+    titles: Sequence[str],
+    words: str,
+    plan: FilmPlan,
+    target: Path,
+    progress: Progress | None = None,
+    *,
+    is_over: bool = False,
 ) -> None:
-    """Write the film (MP4).
+    """Write the film (MP4); with `is_over` the second of two sides lies over the first.
 
     Raises:
         BadVideo: a film cannot be read, or lacks a frame.
     """
-    widths = [round(HIGH * source.size[0] / source.size[1]) for source in sources]
+    panes = layers[:1] if is_over else layers
+    widths = [round(HIGH * pane.source.size[0] / pane.source.size[1]) for pane in panes]
     whole = sum(widths) + GAP * (len(widths) - 1)
     shrink = min(1.0, WIDEST / whole)
     high, widths = _even(HIGH * shrink), [_even(width * shrink) for width in widths]
     lefts = [sum(widths[:i]) + GAP * i for i in range(len(widths))]
-    ground = _ground(lefts, widths, high, titles, words)
+    ground = _ground(lefts, widths, high, [" / ".join(titles)] if is_over else titles, words)
     with as_bad_video(target.name), av.open(str(target), "w", format="mp4", options={"movflags": "faststart"}) as out:
         stream = out.add_stream("libx264", rate=FPS)
         stream.width, stream.height, stream.pix_fmt = ground.shape[1], ground.shape[0], "yuv420p"
@@ -62,9 +56,10 @@ def write_compared(
         before: tuple[int, ...] | None = None
         for number, frames in enumerate(plan.pictures):
             if frames != before:
-                for source, frame, left, width in zip(sources, frames, lefts, widths, strict=True):
-                    ground[:high, left : left + width] = cv2.resize(
-                        source.frame(frame), (width, high), interpolation=cv2.INTER_AREA
+                for i, (pane, left, width) in enumerate(zip(panes, lefts, widths, strict=True)):
+                    size = (width, high)
+                    ground[:high, left : left + width] = (
+                        over(layers[0], layers[1], frames, size) if is_over else beside(pane, frames[i], size)
                     )
                 before = frames
             picture = VideoFrame.from_ndarray(ground, format="rgb24")

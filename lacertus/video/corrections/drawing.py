@@ -62,7 +62,7 @@ def burn(picture: Picture, shapes: Iterable[Shape], cues: Sequence[str] = ()) ->
 
 def _stroke(picture: Picture, stroke: Stroke, unit: float) -> None:
     colour = TINTS[stroke.role]
-    pieces = _dashes(stroke.points, DASH * unit, DASH_GAP * unit) if stroke.role == "wanted" else [stroke.points]
+    pieces = dashes(stroke.points, DASH * unit, DASH_GAP * unit) if stroke.role == "wanted" else [stroke.points]
     lines = [*pieces, *heads(stroke, HEAD * unit)]
     for tint, wide in _widths(colour, unit):
         for line in lines:
@@ -76,7 +76,7 @@ def _widths(tint: tuple[int, int, int], unit: float) -> tuple[tuple[tuple[int, i
     return (DARK, max(line + 2.0, OUTLINE * unit)), (tint, line)
 
 
-def _dashes(points: Sequence[Place], on: float, off: float) -> list[tuple[Place, ...]]:
+def dashes(points: Sequence[Place], on: float, off: float) -> list[tuple[Place, ...]]:
     """A way cut into dashes."""
     found: list[tuple[Place, ...]] = []
     along = 0.0

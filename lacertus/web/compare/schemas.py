@@ -10,9 +10,9 @@ from pydantic import Field
 
 from lacertus.core.compare.differences import Difference
 from lacertus.core.compare.overlay import Laid
+from lacertus.core.compare.skeletons import Skeleton
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.services.compare.choices import Why
-from lacertus.services.compare.comparison import Skeleton
 from lacertus.web.jobs.schemas import JobOut
 from lacertus.web.schemas import In, Out, out_of
 
@@ -39,6 +39,9 @@ class FilmIn(In):
     stretched: bool = False
     speed: float = Field(default=0.5, description="0.25, 0.5 or 1")
     words: Annotated[str, Field(max_length=200)] = ""
+    drawn: bool = Field(default=False, description="With the bodies drawn over the pictures")
+    over: bool = Field(default=False, description="The second side lies over the first; there are no others")
+    mirrored: bool = Field(default=False, description="Beside the first, the others are turned as in a mirror")
 
 
 class FilmOut(Out):
@@ -104,6 +107,7 @@ class SkeletonOut(out_of(Skeleton)):  # type: ignore[misc]
     """A body over the frames shown: for each frame x and y of each landmark in turn."""
 
     landmarks: list[str]
+    limbs: list[list[int]] = Field(description="Numbers of the two landmarks that a line is drawn between")
     frames: list[list[int | None]]
 
 

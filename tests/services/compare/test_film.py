@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import av
+import cv2
 import numpy as np
 import pytest
 from sqlalchemy import select, update
@@ -103,6 +104,40 @@ def test_the_studios_move_stands_beside_a_rep(db: Session, where: Hall, kicks: t
     assert max(np.abs(one - right[0]).max() for one in right) > 60, "the figure moves"
 
 
+def test_bodies_are_drawn_where_they_are_and_turned_with_their_picture(
+    db: Session, where: Hall, kicks: tuple[uuid.UUID, uuid.UUID]
+) -> None:
+    def side_by_side(**how: Any) -> np.ndarray:
+        row = made(db, where, wish(kicks, speed=1.0, words="", **how))
+        return np.array(pictures(*film.file_of(db, where.academy, row.id)), dtype=int)
+
+    bare, drawn, turned = side_by_side(), side_by_side(drawn=True), side_by_side(drawn=True, mirrored=True)
+    blue = (drawn[..., 2] - drawn[..., 0] > 60) & (bare[..., 2] - bare[..., 0] < 40)
+    assert np.mean(blue.sum(axis=(1, 2)) > 150) > 0.4, "limbs are drawn all through the rep"
+    half = (bare.shape[2] - 8) // 2
+    other = drawn[:, :300, half + 8 :]
+    assert np.abs(turned[:, :300, half + 8 :] - other[:, :, ::-1]).mean() < 2 < np.abs(other - other[:, :, ::-1]).mean()
+    assert np.abs(turned[:, :300, :half] - drawn[:, :300, :half]).mean() < 1, "the first side stays as it is"
+
+
+def test_one_side_lies_over_the_other(db: Session, where: Hall, kicks: tuple[uuid.UUID, uuid.UUID]) -> None:
+    """The same kick in the same place: laid over itself it is the same picture, with its limbs in a colour of their own."""
+    bare = pictures(*film.file_of(db, where.academy, made(db, where, wish(kicks, speed=1.0, words="")).id))
+    over = pictures(*film.file_of(db, where.academy, made(db, where, wish(kicks, speed=1.0, words="", over=True)).id))
+    half = (bare[0].shape[1] - 8) // 2
+    assert len(over) == len(bare)
+    high = round(over[0].shape[1] * 9 / 16)
+    apart = [
+        np.abs(cv2.resize(two[:high], (half, round(half * 9 / 16))).astype(int) - one[: round(half * 9 / 16), :half])
+        for one, two in zip(bare, over, strict=True)
+    ]
+    assert np.median([one.mean() for one in apart]) < 4
+    limbs = made(db, where, wish(kicks, sides=(f"rep.{kicks[0]}", "studio.right"), speed=1.0, over=True))
+    shown = np.array(pictures(*film.file_of(db, where.academy, limbs.id)), dtype=int)[:, :260]
+    orange = (shown[..., 0] - shown[..., 2] > 90) & (shown[..., 0] > 180)
+    assert (orange.sum(axis=(1, 2)) > 60).all(), "of the studio's move the limbs alone lie over the film"
+
+
 @pytest.mark.parametrize(
     ("changed", "match"),
     [
@@ -110,11 +145,15 @@ def test_the_studios_move_stands_beside_a_rep(db: Session, where: Hall, kicks: t
         ({"anchor": "nowhere"}, "not marked in all"),
         ({"words": "x" * 300}, "the words"),
         ({"sides": ("studio.right", "studio.left")}, "first side"),
+        ({"three": True, "over": True}, "two pictures lie over one another"),
     ],
 )
 def test_what_cannot_be_filmed_is_refused(
     db: Session, where: Hall, kicks: tuple[uuid.UUID, uuid.UUID], changed: dict[str, Any], match: str
 ) -> None:
+    changed = dict(changed)
+    if changed.pop("three", False):
+        changed["sides"] = (*(f"rep.{one}" for one in kicks), "studio.right")
     with pytest.raises(BadInput, match=match):
         film.ask(db, where.academy, kicks[0], wish(kicks, **changed), None)
     assert film.of_review(db, review_of(db, kicks[0]).id) == []

@@ -280,6 +280,9 @@
           anchor: data.anchor,
           stretched: deck.mode === 'stretched',
           speed: Number(deck.speed),
+          drawn: skeleton,
+          over: layout !== 'beside' && pair,
+          mirrored,
         }}
       />
     </section>{/if}

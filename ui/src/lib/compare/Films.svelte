@@ -11,7 +11,16 @@
   /** Films of comparisons on a sheet; with `film` one can be made of what is compared now. */
   interface Props {
     review: string
-    film?: { rep: string; sides: string[]; anchor: string; stretched: boolean; speed: number }
+    film?: {
+      rep: string
+      sides: string[]
+      anchor: string
+      stretched: boolean
+      speed: number
+      drawn: boolean
+      over: boolean
+      mirrored: boolean
+    }
   }
   let { review, film }: Props = $props()
   const queries = useQueryClient()
@@ -32,8 +41,8 @@
     busy = true
     await asking.run(async () => {
       if (!film) return
-      const { rep, sides, anchor, stretched } = film
-      const body = { sides, anchor, stretched, speed: pace, words }
+      const { rep, ...shown } = film
+      const body = { ...shown, speed: pace, words }
       keep(await unwrap(client.POST('/api/reps/{rep_id}/films', { params: { path: { rep_id: rep } }, body })))
       words = ''
     })
@@ -58,7 +67,9 @@
       >
       <button class="button main" disabled={busy}>Put a film on the sheet</button>
       <span class="soft basis-full"
-        >As they stand beside one another now, at {PACES[String(pace)]}. It stops for a moment at the event.</span
+        >As they are shown now{film.over ? ', one over the other' : ', side by side'}{film.drawn
+          ? ' with drawn bodies'
+          : ''}, at {PACES[String(pace)]}. It stops for a moment at the event.</span
       >
     </form>
   {/if}
