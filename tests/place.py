@@ -59,10 +59,12 @@ def owner() -> Iterator[psycopg.Connection]:
 class Server:
     """A running server with a worker beside it, as processes of their own; each can be killed and started again."""
 
-    def __init__(self, port: int, environment: dict[str, str], log: Path) -> None:
+    def __init__(self, port: int, environment: dict[str, str], log: Path, *, has_worker: bool = True) -> None:
         self.port, self.environment, self.log = port, environment, log
         self.url = f"http://127.0.0.1:{port}"
-        self.worker = self._start("worker")
+        self._has_worker = has_worker
+        if has_worker:
+            self.start_worker()
         self.web = self._start("serve", "--port", str(port))
         self.wait()
 
@@ -101,7 +103,8 @@ class Server:
         self.worker = self._start("worker")
 
     def stop(self) -> None:
-        for process in (self.worker, self.web):
+        processes = (self.worker, self.web) if self._has_worker else (self.web,)
+        for process in processes:
             process.terminate()
-        for process in (self.worker, self.web):
+        for process in processes:
             process.wait(15)

@@ -66,8 +66,9 @@ def test_a_clip_goes_from_upload_to_sheet_to_deletion(
     truths: dict[str, Any],
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
-    # The test is the worker; one that runs beside the tests reads another store.
-    monkeypatch.setattr(queue, "hand_in", lambda *_args, **_kwargs: None)
+    # The test is the worker; one that runs beside the tests reads another store, and is to begin tomorrow.
+    hand_in, tomorrow = queue.hand_in, datetime.now(UTC) + timedelta(days=1)
+    monkeypatch.setattr(queue, "hand_in", lambda db, task, about, *_rest: hand_in(db, task, about, at=tomorrow))
     data = clips["constant"].read_bytes()
     location = start_upload(coach, len(data)).headers["location"]
     at = len(data) // 3

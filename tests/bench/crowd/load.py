@@ -1,7 +1,7 @@
 """Thirty coaches at once on two cores: each marks every five seconds, two of them drag, ten films are sent, and a worker reads.
 
-One coach alone is timed first, in the same run. The server's memory is told minute by minute, and so is what a queue that is full
-answers.
+They are shared out among servers as a proxy does it, one for each core unless `LACERTUS_BENCH_SERVERS` says otherwise. One coach
+alone is timed first, in the same run. The servers' memory is told, and so is what a queue that is full answers.
 """
 
 from __future__ import annotations
@@ -36,6 +36,7 @@ from tests.web.uploading import send, start_upload
 COACHES, DRAGGING, UPLOADS = 30, 2, 10
 EVERY_S = 5.0
 MINUTES = float(os.environ.get("LACERTUS_BENCH_MINUTES", "4"))
+SERVERS = int(os.environ.get("LACERTUS_BENCH_SERVERS", "2"))
 FLOOD = 600
 """So many requests at once are what a full queue is tried with."""
 
@@ -101,20 +102,25 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as name, place(Path(name)) as environment:
         with database.session() as db:
             catalogue.store_shipped(db)
-        server = Server(free_port(), environment, Path(name) / "log")
+        # Workers give way, as they do unless they are set otherwise.
+        environment["LACERTUS_WORKER_NICE"] = "10"
+        servers = [
+            Server(free_port(), environment, Path(name) / f"log-{number}", has_worker=number == 0) for number in range(SERVERS)
+        ]
         try:
             film = small_clip(Path(name))[0].read_bytes()
-            coaches = [Coach(server, number) for number in range(COACHES)]
+            coaches = [Coach(servers[number % SERVERS], number) for number in range(COACHES)]
             yardstick = Yardstick()
             alone = _alone(coaches[0], yardstick)
             memory: list[int] = []
-            together = _together(server, coaches, film, memory)
+            together = _together(servers, coaches, film, memory)
             console.print(_table(alone, together))
             console.print(f"yardstick while one coach worked alone: {yardstick}")
-            console.print(f"memory of the server, MB, every half minute: {', '.join(str(one) for one in memory)}")
+            console.print(f"memory of {SERVERS} servers together, MB, every half minute: {', '.join(str(one) for one in memory)}")
             console.print(f"{FLOOD} requests at once: {_flood(coaches)}")
         finally:
-            server.stop()
+            for server in servers:
+                server.stop()
 
 
 def _alone(coach: Coach, yardstick: Yardstick) -> Took:
@@ -130,7 +136,7 @@ def _alone(coach: Coach, yardstick: Yardstick) -> Took:
     return took
 
 
-def _together(server: Server, coaches: list[Coach], film: bytes, memory: list[int]) -> Took:
+def _together(servers: list[Server], coaches: list[Coach], film: bytes, memory: list[int]) -> Took:
     took = Took()
     until = time.monotonic() + 60 * MINUTES
     threads = [
@@ -142,11 +148,11 @@ def _together(server: Server, coaches: list[Coach], film: bytes, memory: list[in
     for thread in threads:
         thread.start()
     while time.monotonic() < until:
-        memory.append(_resident_mb(server.web.pid))
+        memory.append(sum(_resident_mb(server.web.pid) for server in servers))
         time.sleep(min(30.0, max(until - time.monotonic(), 0.0)))
     for thread in threads:
         thread.join()
-    memory.append(_resident_mb(server.web.pid))
+    memory.append(sum(_resident_mb(server.web.pid) for server in servers))
     return took
 
 
