@@ -15,7 +15,7 @@ from tests.faults.running import Hit, Told, run, small_clip
 
 KILLS = int(os.environ.get("LACERTUS_BENCH_KILLS", "100"))
 OUTAGES, DISKS, UPLOADS = 10, 10, 400
-TASKS = ("read_clip", "draw_still", "track_points")
+TASKS = ("read_clip", "draw_still", "track_points", "make_marked_clip", "make_compared_film")
 
 
 def main() -> None:

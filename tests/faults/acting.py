@@ -10,6 +10,7 @@ import time
 import uuid
 from abc import ABC, abstractmethod
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -179,36 +180,80 @@ class Marker(Actor):
         return [f"{what} is {now[what]} and not {may}" for what, may in self._may.items() if now[what] not in may]
 
 
-class Asker(Actor):
-    """Asks the worker for other work: the picture of a correction, and points tracked through a rep."""
+@dataclass(frozen=True, kw_only=True)
+class OwnReview:
+    """A review of its asker's own, with a correction that is drawn again and again."""
 
-    def __init__(self, url: str, seed: int, review: uuid.UUID, rep: uuid.UUID, frames: tuple[int, int]) -> None:
+    review: uuid.UUID
+    rep: uuid.UUID
+    correction: uuid.UUID
+    checkpoint: str
+
+
+class Asker(Actor):
+    """Asks the worker for everything else: points tracked through a rep, the picture of a correction, the marked clip, the film
+    of a comparison."""
+
+    def __init__(self, url: str, seed: int, tracked: uuid.UUID, own: OwnReview, frames: tuple[int, int]) -> None:
         super().__init__(url, seed)
-        self._review, self._rep, self._frames, self._next = review, rep, frames, 0.0
-        self.drawn: str | None = None
+        self._tracked, self._own, self._frames, self._next = tracked, own, frames, 0.0
+        self._films: list[str] = []
+        self._drawn: list[int] = []
+        """The frame of the correction that was acknowledged last, and those that were sent since."""
 
     def act(self) -> bool:
         if time.monotonic() < self._next:
             return False
         self._next = time.monotonic() + REST_S * 2 * self.chance.random()
-        if self.chance.random() < 0.5:
-            stretch = {"first": self._frames[0], "last": self._frames[1]}
-            return self.ask("POST", f"/api/reps/{self._rep}/track", stretch, may_refuse=True) is not None
-        key = str(uuid.uuid4())
-        missed = [one["id"] for one in self._rep_now()["judgements"] if one["verdict"] in ("missed", "borderline")]
-        path = f"/api/reps/{self._rep}/corrections/{key}/default"
-        # What is missed may be met by the time it is corrected: somebody else marks the same rep.
-        if not missed or self.ask("POST", path, {"checkpoint": missed[0]}, may_refuse=True) is None:
-            return False
-        self.drawn = key
-        return True
+        ask = self.chance.choice((self._track, self._still, self._marked_clip, self._film))
+        return ask() is not None
 
-    def _rep_now(self) -> Any:
-        return next(one for one in self.ask("GET", f"/api/reviews/{self._review}")["reps"] if one["id"] == str(self._rep))
+    def _track(self) -> Any:
+        stretch = {"first": self._frames[0], "last": self._frames[1]}
+        return self.ask("POST", f"/api/reps/{self._tracked}/track", stretch, may_refuse=True)
+
+    def _still(self) -> Any:
+        frame = self.chance.randrange(self._frames[0] + 10, self._frames[1] - 10)
+        mark = {"kind": "force", "spots": [{"x": 200, "y": 150}, {"x": 200, "y": 100}]}
+        drawn = {
+            "checkpoint": self._own.checkpoint,
+            "frame": frame,
+            "first_frame": frame - 3,
+            "last_frame": frame + 3,
+            "marks": [mark],
+        }
+        self._drawn.append(frame)
+        path = f"/api/reps/{self._own.rep}/corrections/{self._own.correction}"
+        found = self.ask("PUT", path, drawn | {"cue": "Knee first"}, may_refuse=True)
+        if found is not None:
+            self._drawn = [frame]
+        return found
+
+    def _marked_clip(self) -> Any:
+        return self.ask("POST", f"/api/reviews/{self._own.review}/marked", may_refuse=True)
+
+    def _film(self) -> Any:
+        """A sheet has so many films at most: an old one gives way."""
+        path = f"/api/reviews/{self._own.review}"
+        self.ask("POST", f"{path}/finish", may_refuse=True)
+        try:
+            for old in self._films:
+                self.ask("DELETE", f"/api/films/{old}", may_refuse=True)
+            wish = {"sides": [f"rep.{self._own.rep}", "studio.right"], "anchor": "full_reach", "speed": 1.0}
+            found = self.ask("POST", f"/api/reps/{self._own.rep}/films", wish, may_refuse=True)
+            self._films = [one["id"] for one in found or ()]
+        finally:
+            self.ask("POST", f"{path}/reopen", {"why": "more to be drawn"}, may_refuse=True)
+        return found
 
     def lost(self) -> list[str]:
-        there = [one["id"] for one in self.ask("GET", f"/api/reviews/{self._review}")["corrections"]]
-        return [] if self.drawn is None or self.drawn in there else [f"correction {self.drawn} is not there"]
+        review = self.ask("GET", f"/api/reviews/{self._own.review}")
+        frames = {one["frame"] for one in review["corrections"] if one["id"] == str(self._own.correction)}
+        films = {one["id"] for one in self.ask("GET", f"/api/reviews/{self._own.review}/films")}
+        found = [f"film {film} is not there" for film in self._films if film not in films]
+        if not frames or (self._drawn and not frames & set(self._drawn)):
+            found.append(f"the correction is at {frames} and not {self._drawn}")
+        return found
 
 
 class Finisher(Actor):

@@ -9,17 +9,21 @@ from pathlib import Path
 from typing import Any
 
 import sqlalchemy as sa
+from sqlalchemy.orm import Session
 
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.loading import at_hand
+from lacertus.services.review.view import view_of
 from lacertus.services.techniques import catalogue
 from lacertus.store import database
 from lacertus.store.tables import JobRow
 from lacertus.studio.clips import record
 from lacertus.studio.scene import truth as truth_of
 from lacertus.studio.script import read_script, shots_of
-from tests.faults.acting import Actor, Asker, Finisher, Marker, OnTheFloor, Uploader
+from tests.drawn import default_of_rep
+from tests.faults.acting import Actor, Asker, Finisher, Marker, OnTheFloor, OwnReview, Uploader
 from tests.faults.hitting import Hits, Site, site
-from tests.halls import cut, hall, read_in
+from tests.halls import Hall, cut, hall, read_in
 
 Hit = Callable[[Site], None]
 
@@ -81,6 +85,7 @@ def _actors(place: Site, folder: Path, clip: Path, truth: dict[str, Any], upload
         first, last = truth["reps"][0]["range"]
         other = reviewing.open_review(db, where.academy, read_in(db, where, clip, folder)).id
         cut(db, where, other, truth["reps"][0])
+        own = _own_review(db, where, clip, truth, folder)
         # Both were read here: no worker is to read them in another century.
         db.execute(sa.delete(JobRow))
         db.execute(sa.text("delete from procrastinate_jobs"))
@@ -89,7 +94,15 @@ def _actors(place: Site, folder: Path, clip: Path, truth: dict[str, Any], upload
     return [
         Uploader(url, 1, clip, student, uploads),
         Marker(url, 2, marked, rep, (first + 20, last - 30)),
-        Asker(url, 5, marked, rep, (first, last)),
+        Asker(url, 5, rep, own, (first, last)),
         Finisher(url, 3, other),
         OnTheFloor(url, 4, student),
     ]
+
+
+def _own_review(db: Session, where: Hall, clip: Path, truth: dict[str, Any], folder: Path) -> OwnReview:
+    review = reviewing.open_review(db, where.academy, read_in(db, where, clip, folder)).id
+    rep = cut(db, where, review, truth["reps"][0])
+    missed = next(one.id for one in view_of(at_hand(db, where.academy, review)).rep(rep).judgements if one.is_missed)
+    correction = default_of_rep(db, where, rep, missed)
+    return OwnReview(review=review, rep=rep, correction=correction.id, checkpoint=missed)
