@@ -38,6 +38,7 @@ class Settings:
     reader_idle_seconds: int = 60
     work_dir: str = ".run/work"
     worker_nice: int = 10
+    eye_films: int = 400
     pose_model: str = ".run/models/pose.task"
     outbox_dir: str = ".run/outbox"
     mail_relay: str = ""
@@ -77,6 +78,7 @@ ENVIRONMENT = {
     "reader_idle_seconds": "LACERTUS_READER_IDLE_SECONDS",
     "work_dir": "LACERTUS_WORK_DIR",
     "worker_nice": "LACERTUS_WORKER_NICE",
+    "eye_films": "LACERTUS_EYE_FILMS",
     "pose_model": "LACERTUS_POSE_MODEL",
     "outbox_dir": "LACERTUS_OUTBOX_DIR",
     "mail_relay": "LACERTUS_MAIL_RELAY",

@@ -31,6 +31,7 @@ def place(folder: Path, postgres: LocalPostgres | None = None) -> Iterator[dict[
         "LACERTUS_WORK_DIR": f"{folder}/work",
         # Tests wait for their worker while others keep the machine busy.
         "LACERTUS_WORKER_NICE": "0",
+        "LACERTUS_EYE_FILMS": "0",
         "LACERTUS_OUTBOX_DIR": f"{folder}/outbox",
         "LACERTUS_UI_DIR": str(ROOT / "ui" / "dist"),
     }

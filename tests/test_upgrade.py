@@ -26,6 +26,7 @@ SINCE = {
     "prescription", "practice_log", "own_drill", "weekly_class", "class_member", "class_exception", "lesson", "attendance",
     "trained_with", "partner_rule", "layer_word", "floor_note", "round", "calendar_feed",
     "opinion_asked", "model_rep", "student_state", "compared_film", "compared_side", "review_change",
+    "eye_take", "eye_card", "eye_answer",
 }  # fmt: skip
 """Tables that the version before did not have."""
 

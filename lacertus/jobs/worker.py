@@ -23,6 +23,7 @@ from lacertus.jobs.run import MOST_ATTEMPTS, give_up, lost
 from lacertus.jobs.tasks import JOBS, worker_app
 from lacertus.services import site
 from lacertus.services.clips import intake, uploads
+from lacertus.services.eye import pool
 from lacertus.services.students import retention
 from lacertus.settings import settings
 from lacertus.store import queue
@@ -38,6 +39,7 @@ LOOK_EVERY_S = 4.0
 ROUNDS_AN_HOUR = int(3600 / LOOK_EVERY_S)
 FAILED_KEPT_HOURS = 14 * 24
 ASK_EVERY_S = 60.0
+IDLE_LOOK_S = 5.0
 TRY_AGAIN_S = 3600.0
 LOST_AFTER_S = 60.0
 """Work that was asked for so long ago and that the queue does not hold is lost."""
@@ -72,7 +74,7 @@ def _note_confinement() -> None:
 async def _work() -> None:
     app = worker_app()
     async with app.open_async():
-        beside = [asyncio.create_task(_look_after()), asyncio.create_task(back_up_nightly())]
+        beside = [asyncio.create_task(work()) for work in (_look_after, back_up_nightly, film_while_idle)]
         try:
             await app.run_worker_async(
                 concurrency=1,
@@ -134,6 +136,27 @@ async def back_up() -> bool:
     last = told.decode(errors="replace").strip().splitlines()[-1:]
     log.log(INFO if process.returncode == 0 else ERROR, "backup", code=process.returncode, said=" ".join(last))
     return process.returncode == 0
+
+
+async def film_while_idle() -> None:
+    """Make films to train the eye on, one at a time, as long as no work waits or runs."""
+    most = settings().eye_films
+    while most:
+        made = False
+        try:
+            made = await asyncio.to_thread(film_if_idle, most)
+        except Exception as error:  # noqa: BLE001 (the worker itself goes on whatever it is, and says so)
+            log.warning("could not make a film for the eye", error=repr(error))
+        await asyncio.sleep(0.0 if made else IDLE_LOOK_S)
+
+
+def film_if_idle(most: int) -> bool:
+    """Make the next film where the queue is empty; False where there was nothing to do, or other work waits or runs."""
+    busy = text(
+        "select exists (select from procrastinate_jobs where status = 'doing' or (status = 'todo' and scheduled_at is null))"
+    )
+    with session() as db:
+        return not db.scalar(busy) and pool.film_next(db, most)
 
 
 async def clear_old() -> None:

@@ -31,6 +31,7 @@ PARTS_BYTES = 16 << 20
 _PART_END = ".part"
 """So ends the name of a file that is being written."""
 CLIPS = "clips"
+TAKES = "takes"
 REFERENCES = "references"
 UPLOADS = "uploads"
 _PART = re.compile(r"[A-Za-z0-9_-][A-Za-z0-9_.-]*")
@@ -130,6 +131,11 @@ def reference_film_key(name: str) -> str:
 
 def marked_key(clip: uuid.UUID) -> str:
     return f"{CLIPS}/{clip}/marked.mp4"
+
+
+def take_key(take: uuid.UUID) -> str:
+    """A film that the eye is trained on."""
+    return f"{TAKES}/{take}.mp4"
 
 
 def compared_key(clip: uuid.UUID, film: uuid.UUID) -> str:

@@ -22,6 +22,7 @@ from lacertus.web.clips import routes as clips
 from lacertus.web.clips import uploads
 from lacertus.web.compare import routes as compare
 from lacertus.web.corrections import routes as corrections
+from lacertus.web.eye import routes as eye
 from lacertus.web.guard import Guard
 from lacertus.web.jobs import routes as jobs
 from lacertus.web.people import accounts
@@ -95,6 +96,7 @@ def api() -> APIRouter:
         calendar,
         classes,
         techniques,
+        eye,
         jobs,
         live,
         changes,

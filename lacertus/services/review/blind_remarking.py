@@ -9,6 +9,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
+from lacertus.core.eye.spread import own_events_s
 from lacertus.core.measuring.rep_facts import FACT_NAMES
 from lacertus.core.measuring.repfile import Marking
 from lacertus.core.review.blind_remarking import Scatter, remark_of, scatter_of
@@ -16,7 +17,7 @@ from lacertus.services.errors import Conflict
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.review.loading import rep_file, review_of_rep
 from lacertus.services.techniques import catalogue
-from lacertus.store.tables import RemarkRow, RepRow, Review
+from lacertus.store.tables import Account, EyeAnswer, RemarkRow, RepRow, Review
 
 _SAME = ("technique_version_id", "student_id", "first_frame", "last_frame", *FACT_NAMES)
 
@@ -85,5 +86,13 @@ def own_scatter(db: Session, account: uuid.UUID) -> Scatter:
 
 
 def marking_of(db: Session, account: uuid.UUID) -> Marking:
-    """A coach's own σ as a rep file has it; empty where too little was marked twice."""
-    return own_scatter(db, account).marking
+    """A coach's own σ as a rep file has it; empty where too little was marked twice.
+
+    That of events is the one that training the eye showed, where the coach chose so (rule 4.10).
+    """
+    marking = own_scatter(db, account).marking
+    if not db.scalar(select(Account.events_from_eye).where(Account.id == account)):
+        return marking
+    rows = db.scalars(select(EyeAnswer.scored).where(EyeAnswer.account_id == account, EyeAnswer.kind == "frame"))
+    trained = own_events_s([scored.ms / 1000 for scored in rows if scored.ms is not None])
+    return marking if trained is None else marking.model_copy(update={"events_s": trained})

@@ -2,6 +2,7 @@
 
 from lacertus.store.tables.base import Base
 from lacertus.store.tables.clips import Clip, UploadRow, ViewTie
+from lacertus.store.tables.eye import EyeAnswer, EyeCard, EyeTake
 from lacertus.store.tables.people import (
     Academy,
     Account,
@@ -79,6 +80,9 @@ __all__ = [
     "ConsentRow",
     "Correction",
     "EventMark",
+    "EyeAnswer",
+    "EyeCard",
+    "EyeTake",
     "Feeling",
     "FloorNote",
     "Grade",

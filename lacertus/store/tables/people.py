@@ -54,6 +54,8 @@ class Account(Base):
     totp_used: Mapped[int | None]
     """The time step of the last code that was taken: none is taken twice."""
     left_at: Mapped[datetime | None]
+    events_from_eye: Mapped[bool] = mapped_column(default=False, server_default="false")
+    """Whether the own scatter of marked events is the one that training the eye showed (rule 4.10)."""
     created_at: Mapped[datetime] = created()
     __table_args__ = (CheckConstraint("role in ('owner', 'coach', 'assistant')", name="role"),)
 

@@ -25,6 +25,8 @@ ASSISTANTS_MAY = {
     ("POST", "/api/clips/{clip_id}/read-again"),
     ("POST", "/api/jobs/{job_id}/stop"),
     ("POST", "/api/jobs/{job_id}/again"),
+    ("POST", "/api/eye/sets"),
+    ("POST", "/api/eye/answers"),
     ("POST", "/api/students"),
     ("POST", "/api/students/list"),
     ("POST", "/api/students/{student_id}/notes"),

@@ -1025,6 +1025,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/eye": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Eye
+         * @description One’s own eye, beside the academy’s.
+         */
+        get: operations["read_eye_api_eye_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/eye/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Eye
+         * @description Keep an answer, and tell what is so. The same key again gives the same.
+         */
+        post: operations["answer_eye_api_eye_answers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/eye/films/{film_id}/film.mp4": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Eye Film
+         * @description A film that a question is asked on, whole or a range of bytes.
+         */
+        get: operations["read_eye_film_api_eye_films__film_id__film_mp4_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/eye/own-events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Use Own Events
+         * @description Use the own scatter of events in one’s reviews, or the default again.
+         */
+        put: operations["use_own_events_api_eye_own_events_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/eye/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Eye Set
+         * @description Questions for some minutes. What lacks a film is put on the list of films to be made.
+         */
+        post: operations["make_eye_set_api_eye_sets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/films/going": {
         parameters: {
             query?: never;
@@ -5762,6 +5862,327 @@ export interface components {
             why: string;
         };
         /**
+         * EyeAlarmsOut
+         * @description What is seen of a checkpoint.
+         */
+        EyeAlarmsOut: {
+            /** Checkpoint */
+            checkpoint: string;
+            false_alarms: components["schemas"]["EyeRateOut"];
+            hits: components["schemas"]["EyeRateOut"];
+            /** Says */
+            says: string;
+            /** Technique */
+            technique: string;
+        };
+        /**
+         * EyeAnswerIn
+         * @description An answer, with a key of its sender's own and when it was given.
+         */
+        EyeAnswerIn: {
+            /** At */
+            at?: string | null;
+            /** Films */
+            films: string[];
+            given: components["schemas"]["Given"];
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "frame" | "angle" | "missed" | "right" | "open" | "answer";
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+        };
+        /**
+         * EyeAnsweredOut
+         * @description What came of an answer.
+         */
+        EyeAnsweredOut: {
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Level */
+            level: number;
+            scored: components["schemas"]["EyeScoredOut"];
+            truth: components["schemas"]["EyeTruthOut"];
+        };
+        /**
+         * EyeAskedOut
+         * @description A question of a set.
+         */
+        EyeAskedOut: {
+            /** Films */
+            films: components["schemas"]["EyeFilmOut"][];
+            /** Level */
+            level: number;
+            question: components["schemas"]["EyeQuestionOut"];
+            /** Technique Name */
+            technique_name: string;
+        };
+        /**
+         * EyeChoiceOut
+         * @description Something that can be chosen.
+         */
+        EyeChoiceOut: {
+            /** Id */
+            id: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * EyeFilmOut
+         * @description A film that a question is asked on: its size in pixels, and when each of its frames begins, seconds.
+         */
+        EyeFilmOut: {
+            /** First */
+            first: number;
+            /** Height */
+            height: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Last */
+            last: number;
+            /** Pts S */
+            pts_s: number[];
+            /** Width */
+            width: number;
+        };
+        /** EyeKindOut */
+        EyeKindOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "frame" | "angle" | "missed" | "right" | "open" | "answer";
+            others: components["schemas"]["EyeRateOut"];
+            own: components["schemas"]["EyeRateOut"];
+        };
+        /**
+         * EyeOut
+         * @description One's own eye: what is due, what it is like, beside the academy's.
+         */
+        EyeOut: {
+            /** Alarms */
+            alarms: components["schemas"]["EyeAlarmsOut"][];
+            angles: components["schemas"]["EyeSubjectOut"];
+            /** Answers */
+            answers: number;
+            /** By Angle */
+            by_angle: components["schemas"]["EyeSubjectOut"][];
+            /** By Event */
+            by_event: components["schemas"]["EyeSubjectOut"][];
+            /** Due */
+            due: number;
+            events: components["schemas"]["EyeSubjectOut"];
+            /** Films */
+            films: number;
+            helped: components["schemas"]["EyeSpreadOut"];
+            /** Kinds */
+            kinds: components["schemas"]["EyeKindOut"][];
+            own_events: components["schemas"]["OwnEventsOut"];
+            /** Techniques */
+            techniques: components["schemas"]["EyeTechniqueOut"][];
+            /** Waiting */
+            waiting: number;
+            /** Weeks */
+            weeks: components["schemas"]["EyeWeekOut"][];
+        };
+        /**
+         * EyeQuestionOut
+         * @description What is asked of a film, or of two.
+         */
+        EyeQuestionOut: {
+            /** Choices */
+            choices: components["schemas"]["EyeChoiceOut"][];
+            /** First */
+            first: number;
+            /** Frame */
+            frame?: number | null;
+            /** High */
+            high?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "frame" | "angle" | "missed" | "right" | "open" | "answer";
+            /** Last */
+            last: number;
+            /**
+             * Low
+             * @description An angle's wanted range, degrees
+             */
+            low?: number | null;
+            /** Says */
+            says: string;
+            /**
+             * Subject
+             * @description The event, checkpoint or reaction that it is about; none where it is about the rep
+             * @default
+             */
+            subject: string;
+            /** Technique */
+            technique: string;
+        };
+        /**
+         * EyeRateOut
+         * @description How often of how often, with its 95 % interval.
+         */
+        EyeRateOut: {
+            /** N */
+            n: number;
+            /** Of */
+            of: number;
+            /** Within */
+            within: number[];
+        };
+        /**
+         * EyeScoredOut
+         * @description How far an answer is off: given − true.
+         */
+        EyeScoredOut: {
+            /** After */
+            after?: number | null;
+            /** Degrees */
+            degrees?: number | null;
+            /** Frames */
+            frames?: number | null;
+            grade: components["schemas"]["Grade"];
+            /** Hit */
+            hit: boolean;
+            /** Ms */
+            ms?: number | null;
+        };
+        /**
+         * EyeSetIn
+         * @description A set of some minutes; without techniques or kinds, of all.
+         */
+        EyeSetIn: {
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: ("frame" | "angle" | "missed" | "right" | "open" | "answer")[];
+            /**
+             * Minutes
+             * @default 3
+             */
+            minutes: number;
+            /**
+             * Techniques
+             * @default []
+             */
+            techniques: string[];
+        };
+        /**
+         * EyeSetOut
+         * @description A set, and how many films are still being made.
+         */
+        EyeSetOut: {
+            /** Asked */
+            asked: components["schemas"]["EyeAskedOut"][];
+            /** Waiting */
+            waiting: number;
+        };
+        /**
+         * EyeSpotOut
+         * @description A place in a frame, pixels.
+         */
+        EyeSpotOut: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * EyeSpreadOut
+         * @description Mean and standard deviation of errors, each with its 95 % interval.
+         */
+        EyeSpreadOut: {
+            /** Bias */
+            bias?: number | null;
+            /** Bias Within */
+            bias_within: number[] | null;
+            /** N */
+            n: number;
+            /** Scatter */
+            scatter?: number | null;
+            /** Scatter Within */
+            scatter_within: number[] | null;
+        };
+        /**
+         * EyeSubjectOut
+         * @description Errors about one event (ms) or angle (degrees), one's own and the others' together.
+         */
+        EyeSubjectOut: {
+            others: components["schemas"]["EyeSpreadOut"];
+            own: components["schemas"]["EyeSpreadOut"];
+            /** Says */
+            says: string;
+            /** Subject */
+            subject: string;
+            /** Technique */
+            technique: string;
+        };
+        /**
+         * EyeTechniqueOut
+         * @description A technique that films are made of, and how many there are.
+         */
+        EyeTechniqueOut: {
+            /** Films */
+            films: number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * EyeTruthOut
+         * @description What is so, and what is drawn over the frame.
+         */
+        EyeTruthOut: {
+            /** Choice */
+            choice?: string | null;
+            /** Drawn */
+            drawn: components["schemas"]["EyeSpotOut"][];
+            /** Frame */
+            frame?: number | null;
+            /** Says */
+            says: string;
+            /** Value */
+            value?: number | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /** EyeWeekOut */
+        EyeWeekOut: {
+            /** Angles Deg */
+            angles_deg: number | null;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Events Ms */
+            events_ms: number | null;
+            hits: components["schemas"]["EyeRateOut"];
+        };
+        /**
          * FactorOfferOut
          * @description A second factor that may be turned on.
          */
@@ -6396,6 +6817,20 @@ export interface components {
             };
         };
         /**
+         * Given
+         * @description An answer: a frame; degrees, said before the wanted range was shown and after; or a choice.
+         */
+        Given: {
+            /** After */
+            after?: number | null;
+            /** Before */
+            before?: number | null;
+            /** Choice */
+            choice?: string | null;
+            /** Frame */
+            frame?: number | null;
+        };
+        /**
          * GoesOut
          * @description What deleting a student deletes.
          */
@@ -6441,6 +6876,12 @@ export interface components {
             /** Student */
             student: string | null;
         };
+        /**
+         * Grade
+         * @description How well it went, for when it is asked again.
+         * @enum {integer}
+         */
+        Grade: 1 | 2 | 3 | 4;
         /** GradeChange */
         GradeChange: {
             /** Name */
@@ -7908,6 +8349,25 @@ export interface components {
             /** Reason */
             reason: string;
             verdict: components["schemas"]["Verdict"];
+        };
+        /** OwnEventsIn */
+        OwnEventsIn: {
+            /** Use */
+            use: boolean;
+        };
+        /**
+         * OwnEventsOut
+         * @description The own scatter of marked events, and whether it is used in one's reviews.
+         */
+        OwnEventsOut: {
+            /** Answers */
+            answers: number;
+            /** Is Used */
+            is_used: boolean;
+            /** Least */
+            least: number;
+            /** Sigma S */
+            sigma_s: number | null;
         };
         /** OwnLinkIn */
         OwnLinkIn: {
@@ -18910,6 +19370,658 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CurriculumRowOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_eye_api_eye_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EyeOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    answer_eye_api_eye_answers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EyeAnswerIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EyeAnsweredOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_eye_film_api_eye_films__film_id__film_mp4_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                film_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    use_own_events_api_eye_own_events_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnEventsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnEventsOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    make_eye_set_api_eye_sets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EyeSetIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EyeSetOut"];
                 };
             };
             /** @description Bad Request */

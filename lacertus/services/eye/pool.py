@@ -1,0 +1,190 @@
+"""The pool of films that the eye is trained on: which are wanted, and filming one of them while a worker has nothing else to do.
+
+Films are the studio's own and show nobody; all academies share them.
+"""
+
+from __future__ import annotations
+
+import random
+import tempfile
+import uuid
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+import structlog
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from lacertus.core.errors import LacertusError
+from lacertus.core.eye.facts import Facts, facts_of
+from lacertus.core.eye.levels import shown_at
+from lacertus.core.eye.questions import Asked, questions_of
+from lacertus.core.measuring.repfile import read_rep
+from lacertus.core.techniques.definition import Technique
+from lacertus.library import shipped
+from lacertus.services.techniques.figure import read_as
+from lacertus.services.techniques.moving import moves
+from lacertus.store.media import media, take_key
+from lacertus.store.tables import EyeTake
+from lacertus.studio.moves import MOVES
+
+log = structlog.get_logger()
+SIZE = (854, 480)
+FPS = 60
+FIRST_LEVEL = 1
+BASE_FAULTS = 2
+"""So many faults of each technique are filmed before anybody asks for them, beside one film without."""
+MOST_SEED = 2**31 - 1
+
+
+@dataclass(frozen=True, kw_only=True)
+class Wish:
+    """What a film is to show."""
+
+    technique: str
+    fault: str = ""
+    reaction: str = ""
+    level: int = FIRST_LEVEL
+
+
+@lru_cache(maxsize=1)
+def techniques() -> dict[str, Technique]:
+    """The shipped techniques that the studio shows, by id."""
+    return {technique.id: technique for technique in shipped() if moves(technique)}
+
+
+def ready(db: Session, wanted: Iterable[str]) -> list[EyeTake]:
+    """The films of some techniques that there are, in a fixed order."""
+    rows = select(EyeTake).where(EyeTake.technique.in_(list(wanted)), EyeTake.state == "ready")
+    return list(db.scalars(rows.order_by(EyeTake.created_at, EyeTake.id)))
+
+
+@lru_cache(maxsize=4000)
+def _asked(take: uuid.UUID, technique: str, text: str, seed: int) -> tuple[Asked, ...]:
+    return questions_of(techniques()[technique], Facts.model_validate_json(text), seed)
+
+
+def questions_on(take: EyeTake) -> tuple[Asked, ...]:
+    """Every question that a film can be asked; none where its technique is shipped no more."""
+    if take.facts is None or take.technique not in techniques():
+        return ()
+    return _asked(take.id, take.technique, take.facts.model_dump_json(), take.seed)
+
+
+def want(db: Session, wishes: Iterable[Wish]) -> int:
+    """Put films on the list of those to be made, each once as long as it is not made; tells how many are new on it."""
+    count = 0
+    for wish in wishes:
+        same = (
+            EyeTake.technique == wish.technique,
+            EyeTake.fault == wish.fault,
+            EyeTake.reaction == wish.reaction,
+            EyeTake.level == wish.level,
+        )
+        if db.scalar(select(EyeTake.id).where(*same, EyeTake.state == "wanted").limit(1)) is None:
+            seed = random.SystemRandom().randrange(MOST_SEED)
+            db.add(EyeTake(id=uuid.uuid4(), state="wanted", seed=seed, **vars(wish)))
+            count += 1
+    db.flush()
+    return count
+
+
+def waiting(db: Session) -> int:
+    """How many films are still to be made."""
+    return db.scalar(select(func.count()).where(EyeTake.state == "wanted")) or 0
+
+
+def base(technique: Technique) -> tuple[Wish, ...]:
+    """What is filmed of a technique before anybody asks: without a fault, with some, and with a reaction where it has one."""
+    move = MOVES[technique.id]
+    faults = [fault.code for fault in move.faults[:BASE_FAULTS]]
+    reactions = [one.id for one in technique.reactions if one.id in move.reactions][:1]
+    return (
+        Wish(technique=technique.id),
+        *(Wish(technique=technique.id, fault=code) for code in faults),
+        *(Wish(technique=technique.id, reaction=code) for code in reactions),
+    )
+
+
+def top_up(db: Session, most: int) -> bool:
+    """Want the next film of the base where one is missing and the pool is not full; False where there is nothing to want."""
+    rows = db.execute(select(EyeTake.technique, EyeTake.fault, EyeTake.reaction, EyeTake.state)).all()
+    if len(rows) >= most:
+        return False
+    have = {(technique, fault, reaction) for technique, fault, reaction, _ in rows}
+    lists = [base(technique) for technique in techniques().values()]
+    # Every technique has its first film before any has its second.
+    for number in range(max(map(len, lists))):
+        for wishes in lists:
+            if number < len(wishes) and (wishes[number].technique, wishes[number].fault, wishes[number].reaction) not in have:
+                return want(db, [wishes[number]]) > 0
+    return False
+
+
+def film_next(db: Session, most: int) -> bool:
+    """Film what is wanted, the longest wanted first; False where nothing is. Another worker leaves alone what this one is at."""
+    next_one = select(EyeTake).where(EyeTake.state == "wanted").order_by(EyeTake.created_at, EyeTake.id)
+    take = db.scalar(next_one.limit(1).with_for_update(skip_locked=True))
+    if take is None:
+        return top_up(db, most)
+    try:
+        take.facts = _film(take)
+        take.state = "ready"
+    except LacertusError as error:
+        # Such as a degree that the studio does not show; it is not tried again.
+        log.warning("a film for the eye was not made", technique=take.technique, fault=take.fault, error=str(error))
+        take.state = "failed"
+    db.flush()
+    return True
+
+
+def _film(take: EyeTake) -> Facts:
+    """Film a take, put it into the media, and say what is true of it."""
+    from lacertus.studio.clips import record
+    from lacertus.studio.scene import truth
+    from lacertus.studio.script import read_script, shots_of
+
+    technique, move = techniques()[take.technique], MOVES[take.technique]
+    shown, fault = shown_at(take.level, np.random.default_rng(take.seed)), move.fault(take.fault)
+    done = {
+        "faults": {} if fault is None else {fault.code: round(shown.degree * fault.most, 3)},
+        "options": {} if fault is None else dict(fault.options),
+        "reaction": take.reaction,
+        "pace": shown.pace,
+    }
+    script = read_script(
+        {
+            "lacertus_script": 1, "id": "eye", "technique": take.technique, "side": shown.side, "seed": take.seed, "reps": [done],
+            "camera": {
+                "view": _view(technique), "turn_deg": shown.turn_deg, "handheld": shown.handheld, "height_m": shown.height_m,
+                "distance_m": shown.distance_m, "size": SIZE,
+            },
+            "recording": {"fps": FPS, "stamp": False, "sound": False},
+        }
+    )  # fmt: skip
+    (shot,) = shots_of(script)
+    facts = facts_of(technique, read_as(technique, read_rep(truth(shot)["reps"][0])), reaction=take.reaction, fault=take.fault)
+    with tempfile.TemporaryDirectory() as name:
+        target = Path(name) / "take.mp4"
+        record(shot, target, script.recording)
+        media().put(target, take_key(take.id))
+    return facts
+
+
+def _view(technique: Technique) -> str:
+    from lacertus.studio.script import view_for
+
+    return view_for(technique.best_view)
+
+
+def like(take: EyeTake, level: int) -> Wish:
+    """A film of the same at another level."""
+    return replace(Wish(technique=take.technique, fault=take.fault, reaction=take.reaction), level=level)
+
+
+def of_level(takes: Sequence[EyeTake], level: int) -> list[EyeTake]:
+    """The same films, those nearest to a level first."""
+    return sorted(takes, key=lambda take: abs(take.level - level))

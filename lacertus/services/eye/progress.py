@@ -1,0 +1,159 @@
+"""What a coach's answers say of their eye, beside the academy's, and the own scatter of events that is offered from them."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy import select, update
+from sqlalchemy.orm import Session
+
+from lacertus.core.errors import BadInput
+from lacertus.core.eye.spread import LEAST_EVENTS, Alarms, Rate, Spread, alarms_of, own_events_s, rate_of, spread_of
+from lacertus.services.people.rights import Right, needs
+from lacertus.services.review import blind_remarking
+from lacertus.store.tables import Account, EyeAnswer, Review
+
+
+@dataclass(frozen=True, kw_only=True)
+class OfSubject:
+    """Errors about one event (milliseconds) or one angle (degrees), one's own and those of the academy's other people together."""
+
+    technique: str
+    subject: str
+    own: Spread
+    others: Spread
+
+
+@dataclass(frozen=True, kw_only=True)
+class OfWeek:
+    """What was answered in a week, by the day that it began on: hits, and the mean distance from the truth."""
+
+    day: date
+    hits: Rate
+    events_ms: float | None
+    angles_deg: float | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class OwnEvents:
+    """The own scatter of marked events: how many answers there are of those that it takes, σ, and whether it is used."""
+
+    answers: int
+    least: int
+    sigma_s: float | None
+    is_used: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class Progress:
+    """Everything on the page of one's own eye. `events` and `angles` are of all techniques together."""
+
+    answers: int
+    events: OfSubject
+    angles: OfSubject
+    by_event: tuple[OfSubject, ...]
+    by_angle: tuple[OfSubject, ...]
+    helped: Spread
+    """Angles said once the wanted range was shown."""
+    alarms: tuple[tuple[str, Alarms], ...]
+    """By technique."""
+    kinds: tuple[tuple[str, Rate, Rate], ...]
+    """By kind of question: one's own hits, and the others'."""
+    weeks: tuple[OfWeek, ...]
+    own_events: OwnEvents
+
+
+def progress_of(db: Session, academy: uuid.UUID, account: uuid.UUID) -> Progress:
+    """What a coach's answers say of their eye; others appear together and without names."""
+    rows = list(db.scalars(select(EyeAnswer).where(EyeAnswer.academy_id == academy).order_by(EyeAnswer.answered_at, EyeAnswer.id)))
+    own = [row for row in rows if row.account_id == account]
+    others = [row for row in rows if row.account_id != account]
+    return Progress(
+        answers=len(own),
+        events=_of(own, others, "frame"),
+        angles=_of(own, others, "angle"),
+        by_event=_each(own, others, "frame"),
+        by_angle=_each(own, others, "angle"),
+        helped=spread_of([row.scored.after for row in own if row.scored.after is not None]),
+        alarms=tuple(_alarms(own)),
+        kinds=tuple((kind, _hits(own, kind), _hits(others, kind)) for kind in dict.fromkeys(row.kind for row in rows)),
+        weeks=_weeks(own),
+        own_events=_own_events(db, account, own),
+    )
+
+
+def _errors(rows: Iterable[EyeAnswer], kind: str, subject: tuple[str, str] | None = None) -> list[float]:
+    of = [row for row in rows if row.kind == kind and subject in (None, (row.technique, row.subject))]
+    values = [row.scored.ms if kind == "frame" else row.scored.degrees for row in of]
+    return [value for value in values if value is not None]
+
+
+def _of(own: list[EyeAnswer], others: list[EyeAnswer], kind: str, subject: tuple[str, str] | None = None) -> OfSubject:
+    technique, name = subject or ("", "")
+    mine, theirs = spread_of(_errors(own, kind, subject)), spread_of(_errors(others, kind, subject))
+    return OfSubject(technique=technique, subject=name, own=mine, others=theirs)
+
+
+def _each(own: list[EyeAnswer], others: list[EyeAnswer], kind: str) -> tuple[OfSubject, ...]:
+    subjects = sorted({(row.technique, row.subject) for row in own if row.kind == kind})
+    return tuple(_of(own, others, kind, subject) for subject in subjects)
+
+
+def _alarms(own: list[EyeAnswer]) -> Iterable[tuple[str, Alarms]]:
+    for technique in sorted({row.technique for row in own if row.kind == "missed"}):
+        of = [row for row in own if row.kind == "missed" and row.technique == technique]
+        told = [(row.given.choice or "", row.true_choice or "", [one for one in row.among if one != "none"]) for row in of]
+        yield from ((technique, alarms) for alarms in alarms_of(told))
+
+
+def _hits(rows: list[EyeAnswer], kind: str) -> Rate:
+    of = [row for row in rows if row.kind == kind]
+    return rate_of(sum(row.scored.hit for row in of), len(of))
+
+
+def _weeks(own: list[EyeAnswer]) -> tuple[OfWeek, ...]:
+    by: dict[date, list[EyeAnswer]] = {}
+    for row in own:
+        year, week, _ = row.answered_at.isocalendar()
+        by.setdefault(date.fromisocalendar(year, week, 1), []).append(row)
+    return tuple(
+        OfWeek(
+            day=day,
+            hits=rate_of(sum(row.scored.hit for row in rows), len(rows)),
+            events_ms=_mean_distance(_errors(rows, "frame")),
+            angles_deg=_mean_distance(_errors(rows, "angle")),
+        )
+        for day, rows in sorted(by.items())
+    )
+
+
+def _mean_distance(errors: list[float]) -> float | None:
+    return sum(map(abs, errors)) / len(errors) if errors else None
+
+
+def _own_events(db: Session, account: uuid.UUID, own: list[EyeAnswer]) -> OwnEvents:
+    errors = _errors(own, "frame")
+    used = db.scalar(select(Account.events_from_eye).where(Account.id == account)) or False
+    sigma = own_events_s([ms / 1000 for ms in errors])
+    return OwnEvents(answers=len(errors), least=LEAST_EVENTS, sigma_s=sigma, is_used=used)
+
+
+@needs(Right.REVIEW)
+def use_own_events(db: Session, academy: uuid.UUID, account: uuid.UUID, *, use: bool) -> Progress:
+    """Use the own scatter of events in one's open reviews and those to come, or the default again. It is never taken unasked.
+
+    Raises:
+        BadInput: there are too few answers yet.
+    """
+    found = progress_of(db, academy, account)
+    if use and found.own_events.sigma_s is None:
+        raise BadInput(f"your own scatter is known from {LEAST_EVENTS} marked events on; there are {found.own_events.answers}")
+    db.execute(update(Account).where(Account.id == account).values(events_from_eye=use))
+    mine = (Review.account_id == account, Review.finished_at.is_(None))
+    db.execute(select(Review.id).where(*mine).order_by(Review.id).with_for_update())
+    marking = blind_remarking.marking_of(db, account)
+    db.execute(update(Review).where(*mine).values(marking=marking).execution_options(synchronize_session=False))
+    return progress_of(db, academy, account)

@@ -1,0 +1,270 @@
+"""Sets of questions for a coach, and their answers."""
+
+from __future__ import annotations
+
+import uuid
+from collections import Counter
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from sqlalchemy import select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from lacertus.core.errors import BadInput
+from lacertus.core.eye import sets
+from lacertus.core.eye.facts import Facts
+from lacertus.core.eye.levels import next_level
+from lacertus.core.eye.questions import Asked, Kind, Question, Truth, which_was_right
+from lacertus.core.eye.scoring import Given, Scored, score
+from lacertus.services.errors import NotFound
+from lacertus.services.eye import cards, pool
+from lacertus.services.eye.pool import Wish
+from lacertus.store.tables import EyeAnswer, EyeCard, EyeTake
+from lacertus.studio.moves import MOVES
+
+Key = tuple[str, str, str]
+"""Technique, kind and subject of a question that is asked again and again."""
+DAY_S = 86_400.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class AskedOnce:
+    """A question of a set, and the film or the two films that it is asked on."""
+
+    question: Question
+    level: int
+    takes: tuple[EyeTake, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Answered:
+    """What came of an answer: how far off it was, what is so, and when such a question comes back."""
+
+    scored: Scored
+    truth: Truth
+    question: Question
+    level: int
+    due_at: datetime
+
+
+@dataclass(frozen=True, kw_only=True)
+class MadeSet:
+    """A set, and how many films that it could have used are still to be made."""
+
+    asked: tuple[AskedOnce, ...]
+    waiting: int
+
+
+def make_set(
+    db: Session, account: uuid.UUID, minutes: float, techniques: Collection[str] = (), kinds: Collection[Kind] = ()
+) -> MadeSet:
+    """A set of some minutes for a coach, of films that they have not answered yet.
+
+    What cannot be asked for want of a film is put on the list of films to be made.
+
+    Raises:
+        BadInput: a technique that the studio does not show, or a length that no set has.
+    """
+    if not sets.SHORTEST_MIN <= minutes <= sets.LONGEST_MIN:
+        raise BadInput(f"a set takes {sets.SHORTEST_MIN} to {sets.LONGEST_MIN} minutes")
+    unknown = [name for name in techniques if name not in pool.techniques()]
+    if unknown:
+        raise BadInput(f"the studio shows no technique “{unknown[0]}”")
+    wanted = list(techniques) or list(pool.techniques())
+    takes = pool.ready(db, wanted)
+    known = _cards(db, account)
+    offered = _offered(takes, known, set(kinds))
+    chosen = sets.choose([_card(key, known, _history(db, account), datetime.now(UTC)) for key in offered], minutes)
+    seen = _seen(db, account)
+    found: list[AskedOnce] = []
+    used: set[uuid.UUID] = set()
+    wishes: list[Wish] = []
+    for card in chosen:
+        key = (card.technique, card.kind, card.subject)
+        level = known[key].level if key in known else pool.FIRST_LEVEL
+        of_it = [take for take in takes if take.technique == card.technique and take.id not in seen | used]
+        one = _ask(key, level, of_it)
+        wishes += _lacking(key, level, one)
+        if one is not None:
+            found.append(one)
+            used |= {take.id for take in one.takes}
+    if not offered:
+        wishes += [wish for name in wanted for wish in pool.base(pool.techniques()[name])][: 3 * pool.BASE_FAULTS]
+    pool.want(db, wishes)
+    return MadeSet(asked=tuple(found), waiting=pool.waiting(db))
+
+
+def _cards(db: Session, account: uuid.UUID) -> dict[Key, EyeCard]:
+    rows = db.scalars(select(EyeCard).where(EyeCard.account_id == account))
+    return {(row.technique, row.kind, row.subject): row for row in rows}
+
+
+def _history(db: Session, account: uuid.UUID) -> dict[Key, tuple[int, int]]:
+    """How often each question was answered, and hit."""
+    answered: Counter[Key] = Counter()
+    hits: Counter[Key] = Counter()
+    rows = select(EyeAnswer.technique, EyeAnswer.kind, EyeAnswer.subject, EyeAnswer.scored)
+    for technique, kind, subject, scored in db.execute(rows.where(EyeAnswer.account_id == account)):
+        answered[technique, kind, subject] += 1
+        hits[technique, kind, subject] += scored.hit
+    return {key: (count, hits[key]) for key, count in answered.items()}
+
+
+def _offered(takes: Sequence[EyeTake], known: dict[Key, EyeCard], kinds: Collection[str]) -> list[Key]:
+    """What can be asked of the films that there are, and what was asked before."""
+    found: dict[Key, None] = {}
+    for take in takes:
+        for question, _ in pool.questions_on(take):
+            found[take.technique, question.kind, question.subject] = None
+    of = {take.technique for take in takes}
+    pairs = [name for name in of if len({bool(take.fault) for take in takes if take.technique == name and not take.reaction}) == 2]
+    found |= {(name, "right", ""): None for name in sorted(pairs)}
+    found |= {key: None for key in known if key[0] in of}
+    return [key for key in found if not kinds or key[1] in kinds]
+
+
+def _card(key: Key, known: dict[Key, EyeCard], history: dict[Key, tuple[int, int]], now: datetime) -> sets.Card:
+    answered, hits = history.get(key, (0, 0))
+    due = (known[key].due_at - now).total_seconds() / DAY_S if key in known else 0.0
+    return sets.Card(technique=key[0], kind=key[1], subject=key[2], due_days=due, answered=answered, hits=hits)
+
+
+def _seen(db: Session, account: uuid.UUID) -> set[uuid.UUID]:
+    rows = db.execute(select(EyeAnswer.take_id, EyeAnswer.other_id).where(EyeAnswer.account_id == account))
+    return {key for row in rows for key in row if key is not None}
+
+
+def _ask(key: Key, level: int, takes: Sequence[EyeTake]) -> AskedOnce | None:
+    """The question on a film of the level, or of the nearest that there is."""
+    _, kind, subject = key
+    if kind == "right":
+        return _ask_right(level, takes)
+    for take in pool.of_level(takes, level):
+        for question, _ in pool.questions_on(take):
+            if (question.kind, question.subject) == (kind, subject):
+                return AskedOnce(question=question, level=take.level, takes=(take,))
+    return None
+
+
+def _ask_right(level: int, takes: Sequence[EyeTake]) -> AskedOnce | None:
+    near = [take for take in pool.of_level(takes, level) if not take.reaction]
+    clean, faulty = [take for take in near if not take.fault], [take for take in near if take.fault]
+    for wrong in faulty:
+        for right in clean:
+            # Which comes first is up to the seed of the wrong one.
+            two = (right, wrong) if wrong.seed % 2 else (wrong, right)
+            asked = _of_two(*two)
+            if asked is not None:
+                return AskedOnce(question=asked[0], level=wrong.level, takes=two)
+    return None
+
+
+def _of_two(one: EyeTake, other: EyeTake) -> Asked | None:
+    if one.facts is None or other.facts is None or one.technique != other.technique:
+        return None
+    return which_was_right(pool.techniques()[one.technique], one.facts, other.facts)
+
+
+def _lacking(key: Key, level: int, found: AskedOnce | None) -> list[Wish]:
+    """Films to be made, so that there is one of the level next time."""
+    technique, kind, subject = key
+    if found is not None and kind != "right":
+        # One more of the same as was used now, as it is seen then.
+        return [pool.like(take, level) for take in found.takes]
+    move = MOVES[technique]
+    if kind == "answer":
+        return [Wish(technique=technique, reaction=subject, level=level)]
+    faults = [fault.code for fault in move.faults] if kind in ("missed", "right", "open") else []
+    return [Wish(technique=technique, level=level), *(Wish(technique=technique, fault=code, level=level) for code in faults[:2])]
+
+
+def question_of(db: Session, takes: Sequence[uuid.UUID], kind: str, subject: str) -> tuple[Asked, list[EyeTake]]:
+    """The question on one film or two, as it is asked of everybody.
+
+    Raises:
+        NotFound: a film is gone, or no such question is asked of it.
+    """
+    rows = [db.get(EyeTake, take) for take in takes]
+    found = [row for row in rows if row is not None and row.facts is not None]
+    if found and len(found) == len(rows):
+        if kind == "right" and len(found) == 2:
+            asked = _of_two(*found)
+            if asked is not None:
+                return asked, found
+        for question, truth in pool.questions_on(found[0]) if len(found) == 1 else ():
+            if (question.kind, question.subject) == (kind, subject):
+                return (question, truth), found
+    raise NotFound("This question is no longer asked. Nothing was stored; go on with the next one.")
+
+
+def answer(
+    db: Session,
+    academy: uuid.UUID,
+    account: uuid.UUID,
+    key: uuid.UUID,
+    takes: Sequence[uuid.UUID],
+    kind: str,
+    subject: str,
+    given: Given,
+    at: datetime | None = None,
+) -> Answered:
+    """Keep an answer and hold it against the truth; the same key again gives the same and keeps nothing twice.
+
+    Args:
+        db: the database.
+        academy: whose coach it is.
+        account: who answers.
+        key: what the sender calls this answer.
+        takes: the film, or the two films, that it was asked on.
+        kind: what was asked.
+        subject: and about what.
+        given: the answer.
+        at: when it was given, where it was kept for a while on the way; never in the future.
+
+    Raises:
+        NotFound: there is no such question any more.
+        BadInput: it is no answer to it.
+    """
+    (question, truth), films = question_of(db, takes, kind, subject)
+    facts: Facts | None = films[0].facts
+    assert facts is not None
+    scored = score(question, truth, facts, given)
+    now = datetime.now(UTC)
+    when = now if at is None else min(at, now)
+    row = insert(EyeAnswer).values(
+        id=key, academy_id=academy, account_id=account, take_id=films[0].id, other_id=films[1].id if len(films) > 1 else None,
+        technique=question.technique, kind=question.kind, subject=question.subject, level=films[-1].level,
+        given=given, scored=scored, true_choice=truth.choice, among=[choice.id for choice in question.choices], answered_at=when,
+    )  # fmt: skip
+    is_new = db.scalar(row.on_conflict_do_nothing().returning(EyeAnswer.id)) is not None
+    card = _answered(db, academy, account, question, films[-1].level, scored, when, is_new=is_new)
+    return Answered(scored=scored, truth=truth, question=question, level=card.level, due_at=card.due_at)
+
+
+def _answered(
+    db: Session,
+    academy: uuid.UUID,
+    account: uuid.UUID,
+    question: Question,
+    level: int,
+    scored: Scored,
+    now: datetime,
+    *,
+    is_new: bool,
+) -> EyeCard:
+    own = select(EyeCard).where(EyeCard.account_id == account, EyeCard.technique == question.technique)
+    card = db.scalar(own.where(EyeCard.kind == question.kind, EyeCard.subject == question.subject).with_for_update())
+    if card is not None and not is_new:
+        return card
+    state, due = cards.answered(None if card is None else card.state, scored.grade, now)
+    if card is None:
+        card = EyeCard(
+            id=uuid.uuid4(), academy_id=academy, account_id=account, technique=question.technique, kind=question.kind,
+            subject=question.subject, level=level, due_at=due, state=state,
+        )  # fmt: skip
+        db.add(card)
+    card.level, card.due_at, card.state = next_level(card.level, scored.grade), due, state
+    db.flush()
+    return card

@@ -1,0 +1,1 @@
+"""Training the eye, over HTTP."""

@@ -1,0 +1,100 @@
+"""Sets, answers and one's own eye → what the API gives."""
+
+from __future__ import annotations
+
+from lacertus.core.techniques.definition import Technique
+from lacertus.services.eye.overview import Overview
+from lacertus.services.eye.progress import OfSubject
+from lacertus.services.eye.training import Answered, AskedOnce, MadeSet
+from lacertus.web.eye import schemas as e
+
+
+def set_out(made: MadeSet, techniques: dict[str, Technique]) -> e.EyeSetOut:
+    """A set as pages ask it."""
+    return e.EyeSetOut(asked=[_asked(one, techniques) for one in made.asked], waiting=made.waiting)
+
+
+def _asked(one: AskedOnce, techniques: dict[str, Technique]) -> e.EyeAskedOut:
+    films = [
+        e.EyeFilmOut(
+            id=take.id,
+            width=take.facts.size[0],
+            height=take.facts.size[1],
+            first=take.facts.first,
+            last=take.facts.last,
+            pts_s=list(take.facts.times_s),
+        )
+        for take in one.takes
+        if take.facts is not None
+    ]
+    name = techniques[one.question.technique].names.main
+    question = e.EyeQuestionOut.model_validate(one.question)
+    return e.EyeAskedOut(question=question, technique_name=name, level=one.level, films=films)
+
+
+def answered_out(found: Answered) -> e.EyeAnsweredOut:
+    """What came of an answer."""
+    return e.EyeAnsweredOut(
+        scored=e.EyeScoredOut.model_validate(found.scored),
+        truth=e.EyeTruthOut.model_validate(found.truth),
+        level=found.level,
+        due_at=found.due_at,
+    )
+
+
+def eye_out(found: Overview, techniques: dict[str, Technique]) -> e.EyeOut:
+    """The page of one's own eye."""
+    progress = found.progress
+    return e.EyeOut(
+        answers=progress.answers,
+        due=found.due,
+        films=sum(found.films.values()),
+        waiting=found.waiting,
+        techniques=[
+            e.EyeTechniqueOut(id=technique.id, name=technique.names.main, films=found.films.get(technique.id, 0))
+            for technique in techniques.values()
+        ],
+        events=_subject(progress.events, techniques),
+        angles=_subject(progress.angles, techniques),
+        helped=e.EyeSpreadOut.model_validate(progress.helped),
+        by_event=[_subject(one, techniques) for one in progress.by_event],
+        by_angle=[_subject(one, techniques) for one in progress.by_angle],
+        alarms=[
+            e.EyeAlarmsOut(
+                technique=technique,
+                checkpoint=alarms.checkpoint,
+                says=_ask(techniques.get(technique), alarms.checkpoint),
+                hits=e.EyeRateOut.model_validate(alarms.hits),
+                false_alarms=e.EyeRateOut.model_validate(alarms.false_alarms),
+            )
+            for technique, alarms in progress.alarms
+        ],
+        kinds=[
+            e.EyeKindOut(kind=kind, own=e.EyeRateOut.model_validate(own), others=e.EyeRateOut.model_validate(others))
+            for kind, own, others in progress.kinds
+        ],
+        weeks=[
+            e.EyeWeekOut(
+                day=one.day, hits=e.EyeRateOut.model_validate(one.hits), events_ms=one.events_ms, angles_deg=one.angles_deg
+            )
+            for one in progress.weeks
+        ],
+        own_events=e.OwnEventsOut.model_validate(progress.own_events),
+    )
+
+
+def _subject(one: OfSubject, techniques: dict[str, Technique]) -> e.EyeSubjectOut:
+    technique = techniques.get(one.technique)
+    event = technique.events.get(one.subject) if technique is not None else None
+    return e.EyeSubjectOut(
+        technique=one.technique,
+        subject=one.subject,
+        says=event.mark if event is not None else _ask(technique, one.subject),
+        own=e.EyeSpreadOut.model_validate(one.own),
+        others=e.EyeSpreadOut.model_validate(one.others),
+    )
+
+
+def _ask(technique: Technique | None, checkpoint: str) -> str:
+    asked = technique.asked(checkpoint) if technique is not None else None
+    return asked.ask if asked is not None else checkpoint

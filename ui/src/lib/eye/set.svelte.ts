@@ -1,0 +1,161 @@
+import { client, unwrap, type Schemas } from '../api/client'
+
+export type Asked = Schemas['EyeAskedOut']
+export type Given = Schemas['Given']
+type Answer = Schemas['EyeAnswerIn']
+export type Answered = Schemas['EyeAnsweredOut']
+
+export interface Kept {
+  getItem(key: string): string | null
+  setItem(key: string, value: string): void
+}
+
+/** Answers that could not be sent yet, kept in the browser and sent in their order. */
+const KEPT = 'lacertus.eye'
+
+/** A set that is being answered: its films are fetched beforehand, and answers outlive a connection that goes away. */
+export class EyeSet {
+  at = $state(0)
+  /** What came of each question: undefined before it is answered, null while its answer could not be sent. */
+  came = $state.raw<readonly (Answered | null | undefined)[]>([])
+  busy = $state(false)
+  failure = $state('')
+  /** How many films are here. */
+  fetched = $state(0)
+  #films = new Map<string, string>()
+
+  constructor(
+    readonly asked: readonly Asked[],
+    private readonly send: (answer: Answer) => Promise<Answered> = sendAnswer,
+    private readonly kept: Kept = localStorage,
+    private readonly ask: (path: string) => Promise<Blob> = fetchFilm,
+  ) {
+    this.came = asked.map(() => undefined)
+  }
+
+  get now(): Asked | undefined {
+    return this.asked[this.at]
+  }
+  get result(): Answered | null | undefined {
+    return this.came[this.at]
+  }
+  get isOver(): boolean {
+    return this.at >= this.asked.length
+  }
+  get hits(): number {
+    return this.came.filter((one) => one?.scored.hit).length
+  }
+
+  /** Fetch the films, in the order in which they are needed. */
+  async fetch(): Promise<void> {
+    for (const { films } of this.asked) {
+      for (const { id } of films) {
+        if (this.#films.has(id)) continue
+        try {
+          this.#films.set(id, URL.createObjectURL(await this.ask(filmPath(id))))
+        } catch {
+          // It is asked of the server again when it is shown.
+        }
+      }
+      this.fetched += 1
+    }
+  }
+
+  film(id: string): string {
+    return this.#films.get(id) ?? filmPath(id)
+  }
+
+  /** Answer the question at hand. Without a connection the answer is kept and the set goes on. */
+  async answer(given: Given): Promise<void> {
+    const asked = this.now
+    if (!asked || this.busy || this.result !== undefined) return
+    this.busy = true
+    this.failure = ''
+    const answer: Answer = {
+      key: crypto.randomUUID(),
+      films: asked.films.map((film) => film.id),
+      kind: asked.question.kind,
+      subject: asked.question.subject,
+      given,
+      at: new Date().toISOString(),
+    }
+    try {
+      await sendKept(this.send, this.kept)
+      this.#note(await this.send(answer))
+    } catch (error) {
+      if (isAway(error)) {
+        keep(this.kept, [...read(this.kept), answer])
+        this.#note(null)
+      } else this.failure = error instanceof Error ? error.message : String(error)
+    }
+    this.busy = false
+  }
+
+  /** Go on without an answer, where the question cannot be asked any more. */
+  skip(): void {
+    this.failure = ''
+    this.at += 1
+  }
+
+  next(): void {
+    if (this.result !== undefined) this.skip()
+  }
+
+  close(): void {
+    for (const url of this.#films.values()) URL.revokeObjectURL(url)
+  }
+
+  #note(found: Answered | null): void {
+    this.came = this.came.map((one, i) => (i === this.at ? found : one))
+  }
+}
+
+const filmPath = (id: string): string => `/api/eye/films/${id}/film.mp4`
+
+async function fetchFilm(path: string): Promise<Blob> {
+  const answer = await fetch(path)
+  if (!answer.ok) throw new Error(`${answer.status}`)
+  return answer.blob()
+}
+
+const sendAnswer = (body: Answer): Promise<Answered> => unwrap(client.POST('/api/eye/answers', { body }))
+
+/** A fetch that finds no server rejects with a TypeError. */
+function isAway(error: unknown): boolean {
+  return error instanceof TypeError || (typeof navigator !== 'undefined' && !navigator.onLine)
+}
+
+function read(kept: Kept): Answer[] {
+  try {
+    const found: unknown = JSON.parse(kept.getItem(KEPT) ?? '[]')
+    return Array.isArray(found) ? (found as Answer[]) : []
+  } catch {
+    return []
+  }
+}
+
+function keep(kept: Kept, answers: readonly Answer[]): void {
+  kept.setItem(KEPT, JSON.stringify(answers))
+}
+
+/** Send what was kept. What the server refuses is given up: the same would be refused again. */
+export async function sendKept(
+  send: (answer: Answer) => Promise<Answered> = sendAnswer,
+  kept: Kept = localStorage,
+): Promise<number> {
+  let sent = 0
+  for (let left = read(kept); left[0]; left = read(kept)) {
+    try {
+      await send(left[0])
+      sent += 1
+    } catch (error) {
+      if (isAway(error)) throw error
+    }
+    keep(kept, left.slice(1))
+  }
+  return sent
+}
+
+export function waitingToBeSent(kept: Kept = localStorage): number {
+  return read(kept).length
+}

@@ -1,0 +1,73 @@
+import { describe, expect, it, vi } from 'vitest'
+import { EyeSet, sendKept, waitingToBeSent, type Answered, type Asked, type Kept } from './set.svelte'
+
+const asked = (id: string): Asked => ({
+  question: {
+    kind: 'frame', technique: 'front-kick', subject: 'knee_top', says: 'First frame in which the knee is highest',
+    choices: [], frame: null, first: 3, last: 90, low: null, high: null,
+  },
+  technique_name: 'Front kick',
+  level: 1,
+  films: [{ id, width: 854, height: 480, first: 3, last: 90, pts_s: [0, 0.1] }],
+}) // prettier-ignore
+const came: Answered = {
+  scored: { hit: true, grade: 3, frames: 1, ms: 16.7, degrees: null, after: null },
+  truth: { frame: 40, value: null, choice: null, says: 'Frame 38.', why: '', drawn: [] },
+  level: 2,
+  due_at: '2026-05-04T10:00:00Z',
+}
+function memory(): Kept {
+  const held = new Map<string, string>()
+  return { getItem: (key) => held.get(key) ?? null, setItem: (key, value) => void held.set(key, value) }
+}
+const noFilm = () => Promise.reject(new Error('none'))
+
+describe('a set', () => {
+  it('asks one after the other and tells what came of each', async () => {
+    const send = vi.fn(() => Promise.resolve(came))
+    const set = new EyeSet([asked('a'), asked('b')], send, memory(), noFilm)
+    set.next()
+    expect(set.at).toBe(0)
+    await set.answer({ frame: 41, before: null, after: null, choice: null })
+    await set.answer({ frame: 44, before: null, after: null, choice: null })
+    expect(send).toHaveBeenCalledTimes(1)
+    expect(set.result).toEqual(came)
+    set.next()
+    expect([set.at, set.hits, set.isOver]).toEqual([1, 1, false])
+  })
+  it('goes on without a connection, and sends what was kept later, in order and once', async () => {
+    const kept = memory()
+    const away = vi.fn(() => Promise.reject(new TypeError('Failed to fetch')))
+    const set = new EyeSet([asked('a'), asked('b')], away, kept, noFilm)
+    for (const frame of [41, 42]) {
+      await set.answer({ frame, before: null, after: null, choice: null })
+      expect(set.result).toBeNull()
+      set.next()
+    }
+    expect([set.isOver, waitingToBeSent(kept)]).toEqual([true, 2])
+    const sent: (number | null | undefined)[] = []
+    const back = vi.fn((answer: { given: { frame?: number | null } }) => {
+      sent.push(answer.given.frame)
+      return Promise.resolve(came)
+    })
+    expect(await sendKept(back, kept)).toBe(2)
+    expect([sent, waitingToBeSent(kept)]).toEqual([[41, 42], 0])
+    expect(await sendKept(back, kept)).toBe(0)
+  })
+  it('says why an answer was refused, and may be skipped', async () => {
+    const kept = memory()
+    const set = new EyeSet([asked('a')], () => Promise.reject(new Error('no longer asked')), kept, noFilm)
+    await set.answer({ frame: 4, before: null, after: null, choice: null })
+    expect([set.failure, set.result, waitingToBeSent(kept)]).toEqual(['no longer asked', undefined, 0])
+    set.skip()
+    expect(set.isOver).toBe(true)
+  })
+  it('gives up what the server refuses of what was kept', async () => {
+    const kept = memory()
+    kept.setItem('lacertus.eye', 'not json')
+    expect(waitingToBeSent(kept)).toBe(0)
+    kept.setItem('lacertus.eye', JSON.stringify([{ key: 'x' }, { key: 'y' }]))
+    expect(await sendKept(() => Promise.reject(new Error('refused')), kept)).toBe(0)
+    expect(waitingToBeSent(kept)).toBe(0)
+  })
+})
