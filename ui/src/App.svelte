@@ -4,6 +4,7 @@
   import CalendarDays from '@lucide/svelte/icons/calendar-days'
   import ListTodo from '@lucide/svelte/icons/list-todo'
   import Clapperboard from '@lucide/svelte/icons/clapperboard'
+  import Eye from '@lucide/svelte/icons/eye'
   import InboxIcon from '@lucide/svelte/icons/inbox'
   import School from '@lucide/svelte/icons/school'
   import Users from '@lucide/svelte/icons/users'
@@ -44,6 +45,7 @@
     '/sheet/:review': later(() => import('./routes/Sheet.svelte')),
     '/account': Account,
     '/people': later(() => import('./routes/People.svelte')),
+    '/eye': later(() => import('./routes/Eye.svelte')),
     '/academy': later(() => import('./routes/Academy.svelte')),
     '/grades': later(() => import('./routes/Grades.svelte')),
     '/second/:review': later(() => import('./routes/SecondOpinion.svelte')),
@@ -100,6 +102,7 @@
           <a href="#/techniques" use:active={{ path: /^\/techniques/, className: 'here' }}
             ><BookOpen size={16} aria-hidden="true" />Techniques</a
           >
+          <a href="#/eye" use:active={{ path: '/eye', className: 'here' }}><Eye size={16} aria-hidden="true" />Eye</a>
           <a href="#/grades" use:active={{ path: '/grades', className: 'here' }}
             ><Award size={16} aria-hidden="true" />Grades</a
           >

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { biasWords, isBiased, offBy, rateWords, scatterWords } from './words'
 
-const choice = { grade: 3, frames: null, ms: null, degrees: null, after: null }
+const choice = { grade: 3 as const, frames: null, ms: null, degrees: null, after: null }
 const spread = { n: 12, bias: -18.4, bias_within: [-30, -6], scatter: 22.2, scatter_within: [15, 40] }
 
 describe('what came of an answer', () => {
@@ -12,10 +12,7 @@ describe('what came of an answer', () => {
     [{ ...choice, hit: true, frames: 1, ms: 16.7 }, '1 frame late (17 ms).'],
     [{ ...choice, hit: false, frames: -6, ms: -100 }, '6 frames early (100 ms).'],
     [{ ...choice, hit: false, degrees: -12.3 }, '12° too small.'],
-    [
-      { ...choice, hit: false, degrees: 12, after: 0.2 },
-      '12° too large; with the wanted range shown, exactly right.',
-    ],
+    [{ ...choice, hit: false, degrees: 12, after: 0.2 }, '12° too large; with the wanted range shown, exactly right.'],
   ])('%o → %s', (scored, words) => expect(offBy(scored)).toBe(words))
 })
 
