@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date
 from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Page, expect
+import sqlalchemy as sa
+from playwright.sync_api import Locator, Page, expect
 from sqlalchemy.orm import Session
 
 from lacertus.core.measuring.repfile import read_rep
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.transfer import rep_files
+from lacertus.store.tables import EyeAnswer
+from tests import eyes
 from tests.browser import walk
 from tests.browser.walk import KICK_EVENTS, open_bench, send
 from tests.core.build import points, rep_data
@@ -114,3 +118,82 @@ def test_signed_out_means_the_sign_in_page(page: Page) -> None:
     expect(page.get_by_label("Password")).to_be_visible()
     page.reload()
     expect(page.get_by_label("Password")).to_be_visible()
+
+
+def _answer(page: Page, question: Locator) -> None:
+    """Answer what is asked, however it is asked, by keys."""
+    kind = question.get_attribute("data-kind")
+    if kind == "angle":
+        page.get_by_label("Degrees", exact=True).fill("100")
+        page.keyboard.press("Enter")
+        if page.get_by_test_id("eye-wanted").count():
+            page.keyboard.press("Enter")
+    else:
+        page.keyboard.press("Enter" if kind == "frame" else "1")
+    expect(page.get_by_test_id("eye-result")).to_be_visible()
+
+
+def test_a_set_for_the_eye_by_keys_alone(page: Page, db: Session, where: Hall) -> None:
+    """From the menu to what one's own eye is like; after each answer it says what is so."""
+    eyes.put_in(db)
+    page.get_by_role("link", name="Eye", exact=True).click()
+    expect(page.get_by_test_id("own-eye")).to_contain_text("Nothing yet")
+    page.get_by_role("button", name="Begin").click()
+    question = page.get_by_test_id("eye-question")
+    count = 0
+    kinds = set()
+    while True:
+        expect(question.or_(page.get_by_test_id("eye-done"))).to_be_visible()
+        if page.get_by_test_id("eye-done").is_visible():
+            break
+        expect(question).to_have_attribute("aria-label", re.compile(f"^Question {count + 1} of"))
+        kinds.add(question.get_attribute("data-kind"))
+        _answer(page, question)
+        page.keyboard.press("Enter")
+        count += 1
+    assert count >= 3 and len(kinds) >= 2
+    expect(page.get_by_test_id("eye-done")).to_contain_text(f"of {count} right")
+    expect(page.get_by_test_id("eye-rates")).to_be_visible()
+    answers = db.scalars(sa.select(EyeAnswer)).all()
+    assert len(answers) == count
+
+
+def test_the_frame_that_is_marked_is_the_one_on_the_screen_and_the_truth_is_drawn(page: Page, db: Session, where: Hall) -> None:
+    eyes.put_in(db)
+    page.goto(page.url.split("#")[0] + "#/eye")
+    page.get_by_role("combobox", name="Question").select_option("frame")
+    page.get_by_role("button", name="Begin").click()
+    film = page.get_by_test_id("eye-film")
+    expect(film).to_be_visible()
+    first = int(film.get_attribute("data-frame") or -1)
+    for _ in range(7):
+        page.keyboard.press("ArrowRight")
+    expect(film).to_have_attribute("data-frame", str(first + 7))
+    page.get_by_role("button", name="This frame").click()
+    expect(page.get_by_test_id("eye-result")).to_contain_text(re.compile(r"early|late|On the frame"))
+    answer = db.scalars(sa.select(EyeAnswer)).one()
+    assert answer.given.frame == first + 7
+    true = first + 7 - (answer.scored.frames or 0)
+    expect(film).to_have_attribute("data-frame", str(true))
+
+
+def test_on_a_phone_without_a_connection_answers_are_kept_and_sent_later(phone: Page, db: Session, where: Hall) -> None:
+    eyes.put_in(db)
+    phone.goto(phone.url.split("#")[0] + "#/eye")
+    phone.get_by_role("combobox", name="Question").select_option("missed")
+    phone.get_by_role("button", name="Begin").click()
+    question = phone.get_by_test_id("eye-question")
+    expect(question).to_be_visible()
+    expect(question).to_have_attribute("data-fetched", "true")
+    phone.context.set_offline(True)
+    question.get_by_role("button", name=re.compile("None of these")).click()
+    expect(phone.get_by_text("Your answer is kept in this browser")).to_be_visible()
+    assert db.scalar(sa.select(sa.func.count()).select_from(EyeAnswer)) == 0
+    while phone.get_by_test_id("eye-done").count() == 0:
+        phone.get_by_role("button", name=re.compile("^(Next|See how it went)")).click()
+        if phone.get_by_test_id("eye-question").count():
+            phone.get_by_test_id("eye-answers").get_by_role("button").last.click()
+    expect(phone.get_by_text(re.compile("kept in this browser until the server can be reached"))).to_be_visible()
+    phone.context.set_offline(False)
+    expect(phone.get_by_test_id("eye-rates")).to_be_visible()
+    assert (db.scalar(sa.select(sa.func.count()).select_from(EyeAnswer)) or 0) >= 1

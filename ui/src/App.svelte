@@ -83,7 +83,7 @@
       >
         <a href="#/" class="text-xl font-[750] tracking-tight max-sm:hidden">Lacertus</a>
         <nav
-          class="flex min-w-0 gap-2.5 overflow-x-auto whitespace-nowrap max-sm:text-[13.5px] sm:gap-4 xl:gap-5"
+          class="flex min-w-0 gap-2.5 overflow-x-auto whitespace-nowrap max-sm:text-[13.5px] sm:gap-4"
           aria-label="Main"
         >
           <a href="#/" use:active={{ path: '/', className: 'here' }}><ListTodo size={16} aria-hidden="true" />Today</a>
@@ -119,7 +119,7 @@
           href="#/account"
           title="{session.coach.name} · {session.coach.academy}"
           ><UserRound size={16} aria-hidden="true" /><span
-            class="hidden max-w-56 truncate sm:inline sm:max-lg:hidden lg:max-xl:max-w-28"
+            class="hidden max-w-56 truncate sm:inline sm:max-xl:hidden xl:max-2xl:max-w-24"
             >{session.coach.name} · {session.coach.academy}</span
           ><span class="sr-only sm:hidden">Your account</span></a
         >

@@ -112,7 +112,7 @@ def _frames(technique: Technique, facts: Facts) -> Iterator[Asked]:
         question = Question(
             kind="frame", technique=technique.id, subject=event, says=asked.mark, first=facts.first, last=facts.last
         )
-        yield question, Truth(frame=frame, says=f"Frame {frame - facts.first + 1}.", why=asked.mark, drawn=_near(facts, frame))
+        yield question, Truth(frame=frame, says=f"Frame {frame - facts.first + 1}.", why=_sentence(asked.mark), drawn=_near(facts, frame))
 
 
 def _near(facts: Facts, frame: int) -> tuple[Spot, ...]:
@@ -215,7 +215,7 @@ def _answers(technique: Technique, facts: Facts, chance: np.random.Generator) ->
         first=facts.first, last=min(at, facts.last), choices=tuple(Choice(id=name, says=name) for name in among),
     )  # fmt: skip
     truth = next(name for name in among if name in right)
-    yield question, Truth(choice=truth, says=f"{truth}.", why=reaction.why, frame=at)
+    yield question, Truth(choice=truth, says=f"{truth}.", why=_sentence(reaction.why), frame=at)
 
 
 def _some(of: Sequence[T], most: int, chance: np.random.Generator) -> list[T]:
@@ -242,8 +242,12 @@ def _is_clean(facts: Facts) -> bool:
 def _why(technique: Technique, came: Come, facts: Facts) -> str:
     asked = technique.asked(came.checkpoint)
     if asked is None or isinstance(asked, Reaction):
-        return "" if asked is None else asked.why
-    return " ".join(part for part in (_wanted(asked, came), asked.why) if part)
+        return "" if asked is None else _sentence(asked.why)
+    return " ".join(part for part in (_wanted(asked, came), _sentence(asked.why)) if part)
+
+
+def _sentence(text: str) -> str:
+    return text if text.endswith((".", "!", "?")) else f"{text}."
 
 
 def _wanted(asked: Checkpoint, came: Come) -> str:

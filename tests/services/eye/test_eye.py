@@ -24,35 +24,14 @@ from lacertus.services.review import review as reviewing
 from lacertus.store import apart, database
 from lacertus.store.media import media, take_key
 from lacertus.store.tables import Account, EyeAnswer, EyeCard, EyeTake, Review
-from tests import watch
+from tests import eyes, watch
+from tests.eyes import KICK
 from tests.halls import Hall, hall, read_in
-
-KICK = "front-kick"
-
-
-@pytest.fixture(scope="module")
-def filmed(environment: dict[str, str]) -> list[dict[str, Any]]:
-    """Four films of a kick: two without a fault, two with. Their rows go with each test, the films stay."""
-    with database.session() as db:
-        db.execute(sa.delete(EyeTake))
-        for wish in (
-            Wish(technique=KICK),
-            Wish(technique=KICK, fault="low-chamber"),
-            Wish(technique=KICK, level=2),
-            Wish(technique=KICK, fault="loose-chamber", level=2),
-        ):
-            pool.want(db, [wish])
-            assert pool.film_next(db, 0)
-        names = [column.name for column in EyeTake.__table__.columns]
-        return [{name: getattr(take, name) for name in names} for take in pool.ready(db, [KICK])]
 
 
 @pytest.fixture
-def films(db: Session, filmed: list[dict[str, Any]]) -> list[uuid.UUID]:
-    db.execute(sa.delete(EyeTake))
-    db.execute(sa.insert(EyeTake), filmed)
-    db.commit()
-    return [row["id"] for row in filmed]
+def films(db: Session) -> list[uuid.UUID]:
+    return eyes.put_in(db)
 
 
 @pytest.fixture

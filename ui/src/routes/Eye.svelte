@@ -29,7 +29,11 @@
   let kind = $state<Kind | ''>('')
   let set = $state.raw<EyeSet | null>(null)
   let empty = $state(false)
-  let unsent = $state(waitingToBeSent())
+  /** What is kept is counted anew after each answer, and after each time that it was sent. */
+  const keptAfter = (..._changed: unknown[]): number => waitingToBeSent()
+  /** How often it was tried to send what could not be sent. */
+  let tried = $state(0)
+  const unsent = $derived(keptAfter(set?.came, tried))
 
   async function begin(): Promise<void> {
     empty = false
@@ -47,22 +51,22 @@
     set?.close()
     set = null
     await send()
-    await queries.invalidateQueries({ queryKey: ['eye'] })
   }
   /** Send what could not be sent; where the server is still away it stays kept. */
   async function send(): Promise<void> {
     try {
       await sendKept()
-    } finally {
-      unsent = waitingToBeSent()
+    } catch {
+      // The line on the page says what is still kept.
     }
+    tried += 1
+    await queries.invalidateQueries({ queryKey: ['eye'] })
   }
-  const trySend = () => void send().then(() => queries.invalidateQueries({ queryKey: ['eye'] }), () => (unsent = waitingToBeSent())) // prettier-ignore
-  if (waitingToBeSent()) trySend()
+  if (waitingToBeSent()) void send()
   onDestroy(() => set?.close())
 </script>
 
-<svelte:window ononline={trySend} />
+<svelte:window ononline={() => void send()} />
 <div class="mx-auto max-w-4xl px-4 py-5">
   {#if set && !set.isOver}
     <div class="flex items-baseline gap-3">
@@ -82,11 +86,15 @@
         Short sets on film whose truth is known: mark an event, say an angle, find what was missed. Afterwards you see
         what is so, and how far off you were. It is film of the studio’s figures; no student is in it.
       </p>
+      <p class="soft mt-1 max-w-2xl text-sm">
+        Watching is not practising: throws, falls, kicks and holds can injure. Try them only under a teacher’s eye and
+        by the rules of your hall.
+      </p>
     {/if}
     {#if page.error}<p class="notice bad mt-3" role="alert">{page.error.message}</p>{/if}
     {#if unsent > 0}<p class="notice mt-3" role="status">
         {unsent === 1 ? 'One answer is' : `${unsent} answers are`} kept in this browser until the server can be reached.
-        <button class="underline" onclick={trySend}>Send now</button>
+        <button class="underline" onclick={() => void send()}>Send now</button>
       </p>{/if}
     {#if eye}
       <form
@@ -116,7 +124,8 @@
       <p class="soft mt-2 text-sm" data-testid="eye-pool">
         {eye.due === 0 ? 'Nothing is due.' : `${eye.due} ${eye.due === 1 ? 'question is' : 'questions are'} due.`}
         {eye.films === 0 ? 'There are no films yet.' : `${eye.films} films are ready.`}
-        {#if eye.waiting > 0}{eye.waiting} are on the list; the worker makes them while it has nothing else to do.{/if}
+        {#if eye.waiting > 0}{eye.waiting === 1 ? 'One more is' : `${eye.waiting} more are`} on the list; the worker makes
+          them while it has nothing else to do.{/if}
       </p>
       {#if empty}<p class="notice mt-2" role="status">
           There is no film for this yet that you have not seen. It is on the list now: a film takes the worker some

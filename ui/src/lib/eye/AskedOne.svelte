@@ -76,6 +76,7 @@
     aria-label="Question {set.at + 1} of {set.asked.length}"
     data-testid="eye-question"
     data-kind={question.kind}
+    data-fetched={set.fetched >= set.asked.length}
   >
     <p class="soft flex flex-wrap gap-x-3 text-sm">
       <span class="num">{set.at + 1} of {set.asked.length}</span><span>{asked.technique_name}</span>
