@@ -194,6 +194,19 @@ def _side_by_side(parts: list[bytes]) -> Image.Image:
     return whole
 
 
+def eye(page: Page) -> None:
+    """An angle that was said, with what is so drawn over it. The worker makes films while nothing else waits."""
+    page.get_by_role("link", name="Eye", exact=True).click()
+    expect(page.get_by_test_id("eye-pool")).to_contain_text(re.compile(r"\d films are ready"), timeout=300_000)
+    page.get_by_role("combobox", name="Question").select_option("angle")
+    page.get_by_role("button", name="Begin").click()
+    page.get_by_label("Degrees", exact=True).fill("95")
+    page.keyboard.press("Enter")
+    if page.get_by_test_id("eye-wanted").is_visible():
+        page.keyboard.press("Enter")
+    expect(page.get_by_test_id("eye-result")).to_be_visible()
+
+
 def editor(page: Page) -> None:
     techniques(page)
     page.get_by_role("link", name="Outer reap").click()
@@ -212,7 +225,7 @@ VIEWS: tuple[tuple[str, dict[str, int], Callable[[Page], None]], ...] = (
     ("compare", DESK, compare),
     ("sheet", DESK, sheet),
     ("sheet-phone", PHONE, sheet_phone),
-    ("students", DESK, students),
+    ("eye", DESK, eye),
     ("student", DESK, student),
     ("before-after", DESK, before_after),
     ("grades", DESK, grades),

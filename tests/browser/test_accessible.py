@@ -30,7 +30,7 @@ RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 RUN = """(tags) => axe.run(document, { runOnly: { type: 'tag', values: tags } }).then((found) => found.violations)"""
 SCREENS = (
     "/", "/clips", "/inbox", "/students", "/classes", "/curriculum", "/rounds", "/techniques", "/techniques/front-kick",
-    "/techniques/front-kick/edit", "/techniques/new/edit", "/grades", "/academy", "/people", "/account",
+    "/techniques/front-kick/edit", "/techniques/new/edit", "/grades", "/academy", "/people", "/account", "/eye",
 )  # fmt: skip
 LOOKS: dict[str, tuple[Literal["light", "dark"], int, int]] = {
     "light": ("light", 1280, 800),

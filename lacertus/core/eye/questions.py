@@ -112,7 +112,10 @@ def _frames(technique: Technique, facts: Facts) -> Iterator[Asked]:
         question = Question(
             kind="frame", technique=technique.id, subject=event, says=asked.mark, first=facts.first, last=facts.last
         )
-        yield question, Truth(frame=frame, says=f"Frame {frame - facts.first + 1}.", why=_sentence(asked.mark), drawn=_near(facts, frame))
+        yield (
+            question,
+            Truth(frame=frame, says=f"Frame {frame - facts.first + 1}.", why=_sentence(asked.mark), drawn=_near(facts, frame)),
+        )
 
 
 def _near(facts: Facts, frame: int) -> tuple[Spot, ...]:

@@ -8,12 +8,12 @@ from __future__ import annotations
 
 import uuid
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import NoReturn
 
-from sqlalchemy import literal, or_, select, true, update
+from sqlalchemy import Select, bindparam, or_, select, true, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
-from sqlalchemy.sql.dml import ReturningUpdate
 
 from lacertus.services.errors import ChangedMeanwhile, NotFound
 from lacertus.services.review.kept.held import now_locked
@@ -53,35 +53,48 @@ def note(db: Session, academy: uuid.UUID, about: dict[str, uuid.UUID], what: str
     Raises:
         ChangedMeanwhile: another window changed the same since; nothing is changed.
     """
-    window = sender.window[:MOST_NAME]
-    counted = _counted(academy, about).cte("counted")
-    named = (literal(what, ReviewChange.what.type), literal(window, ReviewChange.window.type))
-    rows = select(counted.c.id, named[0], counted.c.changes, named[1], literal(sender.account, ReviewChange.account_id.type))
-    kept = insert(ReviewChange).from_select(["review_id", "what", "number", "window", "account_id"], rows)
-    new = {name: kept.excluded[name] for name in ("number", "window", "account_id")}
-    mine = true() if sender.seen is None else or_(ReviewChange.number <= sender.seen, ReviewChange.window == window)
-    stored = kept.on_conflict_do_update(index_elements=["review_id", "what"], set_=new, where=mine)
-    noted = stored.returning(ReviewChange.review_id).cte("noted")
-    told = select(counted.c.id, noted.c.review_id).select_from(counted.outerjoin(noted, true()))
-    found = db.execute(told.execution_options(synchronize_session=False)).one_or_none()
+    key = next((name for name in _KEYS if name in about), "")
+    if not key:
+        return
+    given = {"academy": academy, "about": about[key], "what": what, "window": sender.window[:MOST_NAME], "account": sender.account}
+    seen = {} if sender.seen is None else {"seen": sender.seen}
+    found = db.execute(_noted(key, is_checked=bool(seen)), given | seen).one_or_none()
     if found is None:
         return
-    if "rep_id" in about:
-        now_locked(db, about["rep_id"], found[0])
+    if key == "rep_id":
+        now_locked(db, about[key], found[0])
     if found[1] is None:
         _refuse(db, found[0], what)
 
 
-def _counted(academy: uuid.UUID, about: dict[str, uuid.UUID]) -> ReturningUpdate[uuid.UUID, int]:
-    """Count a change of a review, which keeps others from it until the end of the transaction."""
-    own = update(Review).where(Review.academy_id == academy)
-    if "review_id" in about:
-        own = own.where(Review.id == about["review_id"])
-    elif "rep_id" in about:
-        own = own.where(Review.id == RepRow.review_id, RepRow.id == about["rep_id"])
-    else:
-        own = own.where(Review.id == Correction.review_id, Correction.id == about["correction_id"])
-    return own.values(changes=Review.changes + 1).returning(Review.id, Review.changes)
+_KEYS = ("review_id", "rep_id", "correction_id")
+
+
+@lru_cache(maxsize=2 * len(_KEYS))
+def _noted(key: str, *, is_checked: bool) -> Select[uuid.UUID, uuid.UUID]:
+    """Count a change of a review, which keeps others from it until the end of the transaction, and note it, in one statement.
+
+    It is made once, as every mark sends it. It gives the review, and the review again where the change was noted.
+    """
+    own = update(Review).where(Review.academy_id == bindparam("academy"))
+    of = {
+        "review_id": (Review.id == bindparam("about"),),
+        "rep_id": (Review.id == RepRow.review_id, RepRow.id == bindparam("about")),
+        "correction_id": (Review.id == Correction.review_id, Correction.id == bindparam("about")),
+    }
+    counted = own.where(*of[key]).values(changes=Review.changes + 1).returning(Review.id, Review.changes).cte("counted")
+    what, window, account = (
+        bindparam(name, type_=column.type)
+        for name, column in (("what", ReviewChange.what), ("window", ReviewChange.window), ("account", ReviewChange.account_id))
+    )
+    rows = select(counted.c.id, what, counted.c.changes, window, account)
+    kept = insert(ReviewChange).from_select(["review_id", "what", "number", "window", "account_id"], rows)
+    new = {name: kept.excluded[name] for name in ("number", "window", "account_id")}
+    mine = or_(ReviewChange.number <= bindparam("seen"), ReviewChange.window == window) if is_checked else true()
+    stored = kept.on_conflict_do_update(index_elements=["review_id", "what"], set_=new, where=mine)
+    noted = stored.returning(ReviewChange.review_id).cte("noted")
+    told = select(counted.c.id, noted.c.review_id).select_from(counted.outerjoin(noted, true()))
+    return told.execution_options(synchronize_session=False)
 
 
 def _refuse(db: Session, review: uuid.UUID, what: str) -> NoReturn:

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import json
 import uuid
-from collections.abc import Collection
 from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import Select, bindparam, select
 from sqlalchemy.orm import Session, joinedload, selectinload
 from sqlalchemy.orm.attributes import set_committed_value
 
@@ -35,38 +34,54 @@ def load(db: Session, academy: uuid.UUID, review_id: uuid.UUID) -> Review:
     Raises:
         NotFound: not in this academy.
     """
+    held.forget(db)
+    row = db.execute(_reviews(), {"academy": academy, "review": review_id}).one_or_none()
+    if row is None:
+        raise NotFound("There is no such review in your academy.")
+    review: Review = row[0]
+    held.keep_beside(db, review, beside.told_in(row))
+    _load_reps(db, review, tuple(name for name in ("answers", "overrules") if getattr(row, name)))
+    corrections = db.scalars(_corrections(), {"review": review_id}).all() if row.corrections else []
+    set_committed_value(review, "corrections", list(corrections))
+    return review
+
+
+# Statements that every mark sends are made once: making them takes longer than the database does for them.
+
+
+@lru_cache(maxsize=1)
+def _reviews() -> Select[Any]:
+    """A review with its clip, what there is beside it, and whether it has answers, overrules and corrections."""
     own = RepRow.review_id == Review.id
     parts = {
         "answers": select(Answer.checkpoint).join(RepRow).where(own).exists(),
         "overrules": select(OverruleRow.checkpoint).join(RepRow).where(own).exists(),
         "corrections": select(Correction.id).where(Correction.review_id == Review.id).exists(),
     }
-    found = (
+    return (
         select(Review, *beside.columns(), *(there.label(name) for name, there in parts.items()))
-        .where(Review.academy_id == academy, Review.id == review_id)
+        .where(Review.academy_id == bindparam("academy"), Review.id == bindparam("review"))
         .options(joinedload(Review.clip).joinedload(Clip.student))
         .execution_options(populate_existing=True)
     )
-    held.forget(db)
-    row = db.execute(found).one_or_none()
-    if row is None:
-        raise NotFound("There is no such review in your academy.")
-    review: Review = row[0]
-    held.keep_beside(db, review, beside.told_in(row))
-    _load_reps(db, review, [name for name in ("answers", "overrules") if getattr(row, name)])
-    of_it = select(Correction).where(Correction.review_id == review.id).order_by(Correction.created_at)
-    corrections = db.scalars(of_it.execution_options(populate_existing=True)).all() if row.corrections else []
-    set_committed_value(review, "corrections", list(corrections))
-    return review
 
 
-def _load_reps(db: Session, review: Review, parts: Collection[str]) -> None:
-    """Read the reps of a review with their events, and of `answers` and `overrules` those that there are: each is a statement."""
+@lru_cache(maxsize=1)
+def _corrections() -> Select[Correction]:
+    own = select(Correction).where(Correction.review_id == bindparam("review")).order_by(Correction.created_at)
+    return own.execution_options(populate_existing=True)
+
+
+@lru_cache(maxsize=4)
+def _reps(parts: tuple[str, ...]) -> Select[RepRow]:
+    own = select(RepRow).where(RepRow.review_id == bindparam("review")).order_by(RepRow.blind_of.is_not(None), RepRow.first_frame)
     there = [selectinload(getattr(RepRow, name)) for name in ("events", *parts)]
-    order = (RepRow.blind_of.is_not(None), RepRow.first_frame)
-    own = select(RepRow).where(RepRow.review_id == review.id).order_by(*order)
-    own = own.options(joinedload(RepRow.technique_version), *there).execution_options(populate_existing=True)
-    reps = list(db.scalars(own))
+    return own.options(joinedload(RepRow.technique_version), *there).execution_options(populate_existing=True)
+
+
+def _load_reps(db: Session, review: Review, parts: tuple[str, ...]) -> None:
+    """Read the reps of a review with their events, and of `answers` and `overrules` those that there are: each is a statement."""
+    reps = list(db.scalars(_reps(parts), {"review": review.id}))
     for rep in reps:
         for name in ("answers", "overrules"):
             if name not in parts:
