@@ -11,9 +11,14 @@ import procrastinate
 import procrastinate.exceptions
 from sqlalchemy.orm import Session
 
+from lacertus.core.errors import LacertusError
 from lacertus.settings import settings
 from lacertus.store.apart import AS_ROLE
 from lacertus.store.database import DatabaseError
+
+
+class QueueFull(LacertusError):
+    """Too much work of this academy waits already. Nothing was stored; try again once some of it is done."""
 
 
 class QueueError(DatabaseError):

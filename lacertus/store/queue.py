@@ -14,9 +14,9 @@ from sqlalchemy import Select, func, select, text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from lacertus.core.errors import LacertusError
 from lacertus.store import broker
 from lacertus.store.apart import everywhere
+from lacertus.store.broker import QueueFull
 from lacertus.store.tables import Clip, JobRow
 
 READ_CLIP = "read_clip"
@@ -37,10 +37,6 @@ ABOUT = {
 RUNNING = ("waiting", "running")
 MOST_WAITING = 500
 """So much work of one academy may wait. More is asked for once some of it is done, so that no academy fills the queue of all."""
-
-
-class QueueFull(LacertusError):
-    """Too much work of this academy waits already. Nothing was stored; try again once some of it is done."""
 
 
 def check_room(db: Session, academy: uuid.UUID) -> None:

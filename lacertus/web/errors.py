@@ -28,9 +28,9 @@ from lacertus.services.errors import (
     WrongPassword,
 )
 from lacertus.services.outbox import NotSent
+from lacertus.store.broker import QueueFull
 from lacertus.store.database import DatabaseAway, DatabaseError, DatabaseFull, DatabaseStopped, SameMoment
 from lacertus.store.media import BadKey, NoMedia, StorageAway, StorageFull, TooMuch
-from lacertus.store.queue import QueueFull
 from lacertus.web.again import SAME_MOMENT
 
 

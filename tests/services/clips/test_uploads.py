@@ -19,7 +19,7 @@ from lacertus.services.clips.intake import Sent
 from lacertus.services.errors import Conflict, Held, HereAlready, NotFound, TooLarge
 from lacertus.settings import settings
 from lacertus.store import apart, queue
-from lacertus.store.queue import QueueFull
+from lacertus.store.broker import QueueFull
 from lacertus.store.tables import Clip, JobRow, UploadRow
 from tests.halls import Hall, hall
 
