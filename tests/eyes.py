@@ -32,7 +32,8 @@ def filmed() -> tuple[dict[str, Any], ...]:
             pool.want(db, [wish])
             assert pool.film_next(db, 0)
         names = [column.name for column in EyeTake.__table__.columns]
-        return tuple({name: getattr(take, name) for name in names} for take in pool.ready(db, [KICK]))
+        rows = db.scalars(sa.select(EyeTake).order_by(EyeTake.created_at, EyeTake.id))
+        return tuple({name: getattr(take, name) for name in names} for take in rows)
 
 
 def put_in(db: Session) -> list[uuid.UUID]:

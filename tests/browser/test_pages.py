@@ -173,7 +173,7 @@ def test_the_frame_that_is_marked_is_the_one_on_the_screen_and_the_truth_is_draw
     expect(page.get_by_test_id("eye-result")).to_contain_text(re.compile(r"early|late|On the frame"))
     answer = db.scalars(sa.select(EyeAnswer)).one()
     assert answer.given.frame == first + 7
-    true = first + 7 - (answer.scored.frames or 0)
+    true = first + 7 - (answer.frames or 0)
     expect(film).to_have_attribute("data-frame", str(true))
 
 

@@ -51,9 +51,13 @@ class Alarms(Record):
 def spread_of(errors: Sequence[float]) -> Spread:
     """Bias and scatter of errors, in their own unit."""
     n = len(errors)
-    if n < 2:
+    return spread_from(n, float(np.mean(errors)), float(np.std(errors, ddof=1))) if n >= 2 else Spread(n=n)
+
+
+def spread_from(n: int, bias: float | None, scatter: float | None) -> Spread:
+    """The same of a mean and a standard deviation (n − 1) that are known already."""
+    if n < 2 or bias is None or scatter is None:
         return Spread(n=n)
-    bias, scatter = float(np.mean(errors)), float(np.std(errors, ddof=1))
     half = float(special.stdtrit(n - 1, (1 + LEVEL) / 2)) * scatter / math.sqrt(n)
     low, high = (_chi_square(n - 1, share) for share in ((1 + LEVEL) / 2, (1 - LEVEL) / 2))
     squares = (n - 1) * scatter**2

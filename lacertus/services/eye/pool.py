@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import random
 import tempfile
+import threading
 import uuid
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
@@ -15,6 +16,7 @@ from pathlib import Path
 
 import numpy as np
 import structlog
+from cachetools import LRUCache
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
@@ -56,22 +58,52 @@ def techniques() -> dict[str, Technique]:
     return {technique.id: technique for technique in shipped() if moves(technique)}
 
 
-def ready(db: Session, wanted: Iterable[str]) -> list[EyeTake]:
-    """The films of some techniques that there are, in a fixed order."""
-    rows = select(EyeTake).where(EyeTake.technique.in_(list(wanted)), EyeTake.state == "ready")
-    return list(db.scalars(rows.order_by(EyeTake.created_at, EyeTake.id)))
+@dataclass(frozen=True, kw_only=True)
+class Take:
+    """A film that is there: what it shows, what is true of it, and every question that it can be asked."""
+
+    id: uuid.UUID
+    technique: str
+    fault: str
+    reaction: str
+    level: int
+    seed: int
+    facts: Facts
+    asked: tuple[Asked, ...]
 
 
-@lru_cache(maxsize=4000)
-def _asked(take: uuid.UUID, technique: str, text: str, seed: int) -> tuple[Asked, ...]:
-    return questions_of(techniques()[technique], Facts.model_validate_json(text), seed)
+_read: LRUCache[uuid.UUID, Take] = LRUCache(4000)
+_lock = threading.Lock()
 
 
-def questions_on(take: EyeTake) -> tuple[Asked, ...]:
-    """Every question that a film can be asked; none where its technique is shipped no more."""
-    if take.facts is None or take.technique not in techniques():
-        return ()
-    return _asked(take.id, take.technique, take.facts.model_dump_json(), take.seed)
+def ready(db: Session, wanted: Iterable[str]) -> list[Take]:
+    """The films of some techniques that there are, in a fixed order. What a film shows never changes: it is read once."""
+    names = set(wanted) & set(techniques())
+    keys = select(EyeTake.id).where(EyeTake.technique.in_(names), EyeTake.state == "ready")
+    return _takes(db, list(db.scalars(keys.order_by(EyeTake.created_at, EyeTake.id))))
+
+
+def take_of(db: Session, key: uuid.UUID) -> Take | None:
+    """A film, where it is there and its technique is still shipped."""
+    there = db.scalar(select(EyeTake.id).where(EyeTake.id == key, EyeTake.state == "ready"))
+    found = _takes(db, [key]) if there is not None else []
+    return found[0] if found else None
+
+
+def _takes(db: Session, keys: Sequence[uuid.UUID]) -> list[Take]:
+    with _lock:
+        known = {key: take for key in keys if (take := _read.get(key)) is not None}
+    lacking = [key for key in keys if key not in known]
+    for row in db.scalars(select(EyeTake).where(EyeTake.id.in_(lacking))) if lacking else ():
+        technique = techniques().get(row.technique)
+        if row.facts is not None and technique is not None:
+            known[row.id] = Take(
+                id=row.id, technique=row.technique, fault=row.fault, reaction=row.reaction, level=row.level, seed=row.seed,
+                facts=row.facts, asked=questions_of(technique, row.facts, row.seed),
+            )  # fmt: skip
+            with _lock:
+                _read[row.id] = known[row.id]
+    return [known[key] for key in keys if key in known]
 
 
 def want(db: Session, wishes: Iterable[Wish]) -> int:
@@ -180,11 +212,11 @@ def _view(technique: Technique) -> str:
     return view_for(technique.best_view)
 
 
-def like(take: EyeTake, level: int) -> Wish:
+def like(take: Take, level: int) -> Wish:
     """A film of the same at another level."""
     return replace(Wish(technique=take.technique, fault=take.fault, reaction=take.reaction), level=level)
 
 
-def of_level(takes: Sequence[EyeTake], level: int) -> list[EyeTake]:
+def of_level(takes: Sequence[Take], level: int) -> list[Take]:
     """The same films, those nearest to a level first."""
     return sorted(takes, key=lambda take: abs(take.level - level))

@@ -7,11 +7,12 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import select, update
+from sqlalchemy import ColumnElement, func, select, update
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.core.eye.spread import LEAST_EVENTS, Alarms, Rate, Spread, alarms_of, own_events_s, rate_of, spread_of
+from lacertus.core.eye.questions import NONE
+from lacertus.core.eye.spread import LEAST_EVENTS, Alarms, Rate, Spread, alarms_of, own_events_s, rate_of, spread_from, spread_of
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import blind_remarking
 from lacertus.store.tables import Account, EyeAnswer, Review
@@ -68,50 +69,76 @@ class Progress:
 
 def progress_of(db: Session, academy: uuid.UUID, account: uuid.UUID) -> Progress:
     """What a coach's answers say of their eye; others appear together and without names."""
-    rows = list(db.scalars(select(EyeAnswer).where(EyeAnswer.academy_id == academy).order_by(EyeAnswer.answered_at, EyeAnswer.id)))
-    own = [row for row in rows if row.account_id == account]
-    others = [row for row in rows if row.account_id != account]
+    own = list(db.scalars(select(EyeAnswer).where(EyeAnswer.account_id == account).order_by(EyeAnswer.answered_at, EyeAnswer.id)))
+    others = (EyeAnswer.academy_id == academy, EyeAnswer.account_id != account)
+    theirs = _hits_of_others(db, others)
+    kinds = dict.fromkeys([*(row.kind for row in own), *theirs])
     return Progress(
         answers=len(own),
-        events=_of(own, others, "frame"),
-        angles=_of(own, others, "angle"),
-        by_event=_each(own, others, "frame"),
-        by_angle=_each(own, others, "angle"),
-        helped=spread_of([row.scored.after for row in own if row.scored.after is not None]),
+        events=_all(db, own, others, "frame"),
+        angles=_all(db, own, others, "angle"),
+        by_event=_each(db, own, others, "frame"),
+        by_angle=_each(db, own, others, "angle"),
+        helped=spread_of([row.after for row in own if row.after is not None]),
         alarms=tuple(_alarms(own)),
-        kinds=tuple((kind, _hits(own, kind), _hits(others, kind)) for kind in dict.fromkeys(row.kind for row in rows)),
+        kinds=tuple((kind, _hits(own, kind), theirs.get(kind, rate_of(0, 0))) for kind in kinds),
         weeks=_weeks(own),
         own_events=_own_events(db, account, own),
     )
 
 
-def _errors(rows: Iterable[EyeAnswer], kind: str, subject: tuple[str, str] | None = None) -> list[float]:
-    of = [row for row in rows if row.kind == kind and subject in (None, (row.technique, row.subject))]
-    values = [row.scored.ms if kind == "frame" else row.scored.degrees for row in of]
+Others = tuple[ColumnElement[bool], ...]
+"""Which answers are the other people's."""
+
+
+def _hits_of_others(db: Session, others: Others) -> dict[str, Rate]:
+    counted = select(EyeAnswer.kind, func.count().filter(EyeAnswer.hit), func.count()).where(*others).group_by(EyeAnswer.kind)
+    return {kind: rate_of(hits, count) for kind, hits, count in db.execute(counted)}
+
+
+def _errors(rows: Iterable[EyeAnswer], kind: str) -> list[float]:
+    values = [row.ms if kind == "frame" else row.degrees for row in rows if row.kind == kind]
     return [value for value in values if value is not None]
 
 
-def _of(own: list[EyeAnswer], others: list[EyeAnswer], kind: str, subject: tuple[str, str] | None = None) -> OfSubject:
-    technique, name = subject or ("", "")
-    mine, theirs = spread_of(_errors(own, kind, subject)), spread_of(_errors(others, kind, subject))
-    return OfSubject(technique=technique, subject=name, own=mine, others=theirs)
+def _all(db: Session, own: list[EyeAnswer], others: Others, kind: str) -> OfSubject:
+    error = EyeAnswer.ms if kind == "frame" else EyeAnswer.degrees
+    n, mean, scatter = db.execute(
+        select(func.count(), func.avg(error), func.stddev_samp(error)).where(*others, EyeAnswer.kind == kind)
+    ).one()
+    return OfSubject(technique="", subject="", own=spread_of(_errors(own, kind)), others=spread_from(n, mean, scatter))
 
 
-def _each(own: list[EyeAnswer], others: list[EyeAnswer], kind: str) -> tuple[OfSubject, ...]:
-    subjects = sorted({(row.technique, row.subject) for row in own if row.kind == kind})
-    return tuple(_of(own, others, kind, subject) for subject in subjects)
+def _each(db: Session, own: list[EyeAnswer], others: Others, kind: str) -> tuple[OfSubject, ...]:
+    error = EyeAnswer.ms if kind == "frame" else EyeAnswer.degrees
+    of = (EyeAnswer.technique, EyeAnswer.subject)
+    counted = select(*of, func.count(), func.avg(error), func.stddev_samp(error)).where(*others, EyeAnswer.kind == kind)
+    theirs = {(technique, subject): spread_from(*found) for technique, subject, *found in db.execute(counted.group_by(*of))}
+    mine: dict[tuple[str, str], list[EyeAnswer]] = {}
+    for row in own:
+        if row.kind == kind:
+            mine.setdefault((row.technique, row.subject), []).append(row)
+    return tuple(
+        OfSubject(
+            technique=key[0], subject=key[1], own=spread_of(_errors(rows, kind)), others=theirs.get(key, spread_from(0, None, None))
+        )
+        for key, rows in sorted(mine.items())
+    )
 
 
 def _alarms(own: list[EyeAnswer]) -> Iterable[tuple[str, Alarms]]:
-    for technique in sorted({row.technique for row in own if row.kind == "missed"}):
-        of = [row for row in own if row.kind == "missed" and row.technique == technique]
-        told = [(row.given.choice or "", row.true_choice or "", [one for one in row.among if one != "none"]) for row in of]
+    by: dict[str, list[EyeAnswer]] = {}
+    for row in own:
+        if row.kind == "missed":
+            by.setdefault(row.technique, []).append(row)
+    for technique, rows in sorted(by.items()):
+        told = [(row.given.choice or "", row.true_choice or "", [one for one in row.among if one != NONE]) for row in rows]
         yield from ((technique, alarms) for alarms in alarms_of(told))
 
 
 def _hits(rows: list[EyeAnswer], kind: str) -> Rate:
     of = [row for row in rows if row.kind == kind]
-    return rate_of(sum(row.scored.hit for row in of), len(of))
+    return rate_of(sum(row.hit for row in of), len(of))
 
 
 def _weeks(own: list[EyeAnswer]) -> tuple[OfWeek, ...]:
@@ -122,7 +149,7 @@ def _weeks(own: list[EyeAnswer]) -> tuple[OfWeek, ...]:
     return tuple(
         OfWeek(
             day=day,
-            hits=rate_of(sum(row.scored.hit for row in rows), len(rows)),
+            hits=rate_of(sum(row.hit for row in rows), len(rows)),
             events_ms=_mean_distance(_errors(rows, "frame")),
             angles_deg=_mean_distance(_errors(rows, "angle")),
         )

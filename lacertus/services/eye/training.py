@@ -3,25 +3,23 @@
 from __future__ import annotations
 
 import uuid
-from collections import Counter
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.eye import sets
-from lacertus.core.eye.facts import Facts
 from lacertus.core.eye.levels import next_level
 from lacertus.core.eye.questions import Asked, Kind, Question, Truth, which_was_right
 from lacertus.core.eye.scoring import Given, Scored, score
 from lacertus.services.errors import NotFound
 from lacertus.services.eye import cards, pool
-from lacertus.services.eye.pool import Wish
-from lacertus.store.tables import EyeAnswer, EyeCard, EyeTake
+from lacertus.services.eye.pool import Take, Wish
+from lacertus.store.tables import EyeAnswer, EyeCard
 from lacertus.studio.moves import MOVES
 
 Key = tuple[str, str, str]
@@ -35,7 +33,7 @@ class AskedOnce:
 
     question: Question
     level: int
-    takes: tuple[EyeTake, ...]
+    takes: tuple[Take, ...]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -76,7 +74,8 @@ def make_set(
     takes = pool.ready(db, wanted)
     known = _cards(db, account)
     offered = _offered(takes, known, set(kinds))
-    chosen = sets.choose([_card(key, known, _history(db, account), datetime.now(UTC)) for key in offered], minutes)
+    history, now = _history(db, account), datetime.now(UTC)
+    chosen = sets.choose([_card(key, known, history, now) for key in offered], minutes)
     seen = _seen(db, account)
     found: list[AskedOnce] = []
     used: set[uuid.UUID] = set()
@@ -103,20 +102,17 @@ def _cards(db: Session, account: uuid.UUID) -> dict[Key, EyeCard]:
 
 def _history(db: Session, account: uuid.UUID) -> dict[Key, tuple[int, int]]:
     """How often each question was answered, and hit."""
-    answered: Counter[Key] = Counter()
-    hits: Counter[Key] = Counter()
-    rows = select(EyeAnswer.technique, EyeAnswer.kind, EyeAnswer.subject, EyeAnswer.scored)
-    for technique, kind, subject, scored in db.execute(rows.where(EyeAnswer.account_id == account)):
-        answered[technique, kind, subject] += 1
-        hits[technique, kind, subject] += scored.hit
-    return {key: (count, hits[key]) for key, count in answered.items()}
+    key = (EyeAnswer.technique, EyeAnswer.kind, EyeAnswer.subject)
+    counted = select(*key, func.count(), func.count().filter(EyeAnswer.hit)).where(EyeAnswer.account_id == account)
+    rows = db.execute(counted.group_by(*key))
+    return {(technique, kind, subject): (count, hits) for technique, kind, subject, count, hits in rows}
 
 
-def _offered(takes: Sequence[EyeTake], known: dict[Key, EyeCard], kinds: Collection[str]) -> list[Key]:
+def _offered(takes: Sequence[Take], known: dict[Key, EyeCard], kinds: Collection[str]) -> list[Key]:
     """What can be asked of the films that there are, and what was asked before."""
     found: dict[Key, None] = {}
     for take in takes:
-        for question, _ in pool.questions_on(take):
+        for question, _ in take.asked:
             found[take.technique, question.kind, question.subject] = None
     of = {take.technique for take in takes}
     pairs = [name for name in of if len({bool(take.fault) for take in takes if take.technique == name and not take.reaction}) == 2]
@@ -136,19 +132,19 @@ def _seen(db: Session, account: uuid.UUID) -> set[uuid.UUID]:
     return {key for row in rows for key in row if key is not None}
 
 
-def _ask(key: Key, level: int, takes: Sequence[EyeTake]) -> AskedOnce | None:
+def _ask(key: Key, level: int, takes: Sequence[Take]) -> AskedOnce | None:
     """The question on a film of the level, or of the nearest that there is."""
     _, kind, subject = key
     if kind == "right":
         return _ask_right(level, takes)
     for take in pool.of_level(takes, level):
-        for question, _ in pool.questions_on(take):
+        for question, _ in take.asked:
             if (question.kind, question.subject) == (kind, subject):
                 return AskedOnce(question=question, level=take.level, takes=(take,))
     return None
 
 
-def _ask_right(level: int, takes: Sequence[EyeTake]) -> AskedOnce | None:
+def _ask_right(level: int, takes: Sequence[Take]) -> AskedOnce | None:
     near = [take for take in pool.of_level(takes, level) if not take.reaction]
     clean, faulty = [take for take in near if not take.fault], [take for take in near if take.fault]
     for wrong in faulty:
@@ -161,8 +157,8 @@ def _ask_right(level: int, takes: Sequence[EyeTake]) -> AskedOnce | None:
     return None
 
 
-def _of_two(one: EyeTake, other: EyeTake) -> Asked | None:
-    if one.facts is None or other.facts is None or one.technique != other.technique:
+def _of_two(one: Take, other: Take) -> Asked | None:
+    if one.technique != other.technique:
         return None
     return which_was_right(pool.techniques()[one.technique], one.facts, other.facts)
 
@@ -180,20 +176,20 @@ def _lacking(key: Key, level: int, found: AskedOnce | None) -> list[Wish]:
     return [Wish(technique=technique, level=level), *(Wish(technique=technique, fault=code, level=level) for code in faults[:2])]
 
 
-def question_of(db: Session, takes: Sequence[uuid.UUID], kind: str, subject: str) -> tuple[Asked, list[EyeTake]]:
+def question_of(db: Session, takes: Sequence[uuid.UUID], kind: str, subject: str) -> tuple[Asked, list[Take]]:
     """The question on one film or two, as it is asked of everybody.
 
     Raises:
         NotFound: a film is gone, or no such question is asked of it.
     """
-    rows = [db.get(EyeTake, take) for take in takes]
-    found = [row for row in rows if row is not None and row.facts is not None]
+    rows = [pool.take_of(db, take) for take in takes]
+    found = [row for row in rows if row is not None]
     if found and len(found) == len(rows):
         if kind == "right" and len(found) == 2:
             asked = _of_two(*found)
             if asked is not None:
                 return asked, found
-        for question, truth in pool.questions_on(found[0]) if len(found) == 1 else ():
+        for question, truth in found[0].asked if len(found) == 1 else ():
             if (question.kind, question.subject) == (kind, subject):
                 return (question, truth), found
     raise NotFound("This question is no longer asked. Nothing was stored; go on with the next one.")
@@ -228,15 +224,14 @@ def answer(
         BadInput: it is no answer to it.
     """
     (question, truth), films = question_of(db, takes, kind, subject)
-    facts: Facts | None = films[0].facts
-    assert facts is not None
-    scored = score(question, truth, facts, given)
+    scored = score(question, truth, films[0].facts, given)
     now = datetime.now(UTC)
     when = now if at is None else min(at, now)
     row = insert(EyeAnswer).values(
         id=key, academy_id=academy, account_id=account, take_id=films[0].id, other_id=films[1].id if len(films) > 1 else None,
         technique=question.technique, kind=question.kind, subject=question.subject, level=films[-1].level,
-        given=given, scored=scored, true_choice=truth.choice, among=[choice.id for choice in question.choices], answered_at=when,
+        given=given, true_choice=truth.choice, among=[choice.id for choice in question.choices], answered_at=when,
+        **scored.model_dump(exclude={"grade"}),
     )  # fmt: skip
     is_new = db.scalar(row.on_conflict_do_nothing().returning(EyeAnswer.id)) is not None
     card = _answered(db, academy, account, question, films[-1].level, scored, when, is_new=is_new)

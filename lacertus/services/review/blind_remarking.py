@@ -93,6 +93,6 @@ def marking_of(db: Session, account: uuid.UUID) -> Marking:
     marking = own_scatter(db, account).marking
     if not db.scalar(select(Account.events_from_eye).where(Account.id == account)):
         return marking
-    rows = db.scalars(select(EyeAnswer.scored).where(EyeAnswer.account_id == account, EyeAnswer.kind == "frame"))
-    trained = own_events_s([scored.ms / 1000 for scored in rows if scored.ms is not None])
+    errors = db.scalars(select(EyeAnswer.ms).where(EyeAnswer.account_id == account, EyeAnswer.ms.is_not(None)))
+    trained = own_events_s([ms / 1000 for ms in errors if ms is not None])
     return marking if trained is None else marking.model_copy(update={"events_s": trained})

@@ -11,7 +11,7 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
 from lacertus.core.eye.facts import Facts
-from lacertus.core.eye.scoring import Given, Scored
+from lacertus.core.eye.scoring import Given
 from lacertus.store.state import Json
 from lacertus.store.tables.base import Base, created, key, owner
 
@@ -71,7 +71,12 @@ class EyeAnswer(Base):
     subject: Mapped[str]
     level: Mapped[int]
     given: Mapped[Given] = mapped_column(Json("given", Given, without="none"))
-    scored: Mapped[Scored] = mapped_column(Json("scored", Scored, without="none"))
+    hit: Mapped[bool]
+    frames: Mapped[int | None]
+    ms: Mapped[float | None]
+    degrees: Mapped[float | None]
+    after: Mapped[float | None]
+    """How far it was off (`core.eye.scoring`)."""
     true_choice: Mapped[str | None]
     among: Mapped[list[str]] = mapped_column(JSONB, default=list)
     """What could be chosen."""

@@ -25,7 +25,6 @@ def _asked(one: AskedOnce, techniques: dict[str, Technique]) -> e.EyeAskedOut:
             pts_s=list(take.facts.times_s),
         )
         for take in one.takes
-        if take.facts is not None
     ]
     name = techniques[one.question.technique].names.main
     question = e.EyeQuestionOut.model_validate(one.question)

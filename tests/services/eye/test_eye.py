@@ -142,7 +142,7 @@ def test_of_two_films_one_is_right(db: Session, where: Hall, coach: uuid.UUID) -
 def marked_late(db: Session, where: Hall, coach: uuid.UUID, frames: list[int]) -> None:
     """So many events, each marked so many frames late."""
     take = pool.ready(db, [KICK])[0]
-    question, truth = next(one for one in pool.questions_on(take) if one[0].kind == "frame")
+    question, truth = next(one for one in take.asked if one[0].kind == "frame")
     one = AskedOnce(question=question, level=1, takes=(take,))
     for late in frames:
         assert truth.frame is not None
@@ -170,7 +170,7 @@ def test_a_known_bias_is_found_and_others_are_told_apart_without_names(db: Sessi
 
 def test_what_was_missed_is_told_by_hits_and_false_alarms(db: Session, where: Hall, coach: uuid.UUID) -> None:
     with_fault = next(take for take in pool.ready(db, [KICK]) if take.fault == "low-chamber")
-    question, truth = next(one for one in pool.questions_on(with_fault) if one[0].kind == "missed")
+    question, truth = next(one for one in with_fault.asked if one[0].kind == "missed")
     one = AskedOnce(question=question, level=1, takes=(with_fault,))
     other = next(choice.id for choice in question.choices if choice.id not in (truth.choice, "none"))
     for choice in (truth.choice, truth.choice, other):
