@@ -31,6 +31,7 @@ def review_out(view: ReviewView, work: Work, held: Collection[str] = ()) -> ben.
         finished_at=review.finished_at,
         heights_px=review.heights_px,
         heights_offered=view.heights_offered,
+        own_events_ms=None if review.marking.events_s is None else round(1000 * review.marking.events_s, 1),
         reference=review.reference,
         proposals=stretches(review.proposals),
         reps=[rep_out(entry, held) for entry in view.reps],

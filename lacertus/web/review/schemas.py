@@ -221,6 +221,7 @@ class ReviewOut(Out):
     finished_at: datetime | None
     heights_px: dict[str, float]
     heights_offered: list[OfferedHeight] = Field(description="Standing heights that can be taken over where none is known")
+    own_events_ms: float | None = Field(description="The own scatter of marked events that times are judged by, where there is one")
     reference: FrameOfReference
     proposals: list[Stretch] = Field(description="Cuts that are proposed still")
     reps: list[RepOut]

@@ -9526,6 +9526,11 @@ export interface components {
              */
             jobs: components["schemas"]["JobOut"][];
             /**
+             * Own Events Ms
+             * @description The own scatter of marked events that times are judged by, where there is one
+             */
+            own_events_ms: number | null;
+            /**
              * Proposals
              * @description Cuts that are proposed still
              */

@@ -109,6 +109,14 @@
           {:else if judgement?.frames.length}Read at frame <span class="num">{judgement.frames.join(' and ')}</span
             >.{/if}
           {judgement?.notes.map(sentence).join(' ')}
+          {#if judgement?.unit === 'ms' && judgement.value !== null && bench.review.own_events_ms !== null}<span
+              class="block"
+              data-testid="own-events"
+              >Events are taken as the coach marks them: to ±{bench.review.own_events_ms.toFixed(0)} ms (<a
+                class="underline"
+                href="#/eye">own scatter</a
+              >).</span
+            >{/if}
           {#if judgement?.rests_on.length}<span class="block" data-testid="rests-on"
               >Rests on {restsOn(judgement.rests_on)}.{#if judgement.to_settle}{' '}To settle it, {judgement.to_settle}.{/if}</span
             >{/if}

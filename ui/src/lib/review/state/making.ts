@@ -151,6 +151,7 @@ export function review(change: Partial<Review> = {}): Review {
     finished_at: null,
     heights_px: {},
     heights_offered: [],
+    own_events_ms: null,
     reference: { lengths_px: {} },
     proposals: [],
     reps: [],
