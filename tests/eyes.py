@@ -30,7 +30,7 @@ def filmed() -> tuple[dict[str, Any], ...]:
         db.execute(sa.delete(EyeTake))
         for wish in WISHES:
             pool.want(db, [wish])
-            assert pool.film_next(db, 0)
+            assert pool.film_next(db, 100)
         names = [column.name for column in EyeTake.__table__.columns]
         rows = db.scalars(sa.select(EyeTake).order_by(EyeTake.created_at, EyeTake.id))
         return tuple({name: getattr(take, name) for name in names} for take in rows)

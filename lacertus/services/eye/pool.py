@@ -20,7 +20,7 @@ from cachetools import LRUCache
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from lacertus.core.errors import LacertusError
+from lacertus.core.errors import BadInput, Unreadable
 from lacertus.core.eye.facts import Facts, facts_of
 from lacertus.core.eye.levels import shown_at
 from lacertus.core.eye.questions import Asked, questions_of
@@ -30,7 +30,7 @@ from lacertus.library import shipped
 from lacertus.services.techniques.figure import read_as
 from lacertus.services.techniques.moving import moves
 from lacertus.store.media import media, take_key
-from lacertus.store.tables import EyeTake
+from lacertus.store.tables import EyeAnswer, EyeTake
 from lacertus.studio.moves import MOVES
 
 log = structlog.get_logger()
@@ -157,18 +157,38 @@ def top_up(db: Session, most: int) -> bool:
 
 
 def film_next(db: Session, most: int) -> bool:
-    """Film what is wanted, the longest wanted first; False where nothing is. Another worker leaves alone what this one is at."""
+    """Film what is wanted, the longest wanted first; False where nothing is, or the pool is full of films that nobody has answered.
+
+    Another worker leaves alone what this one is at. Where the film cannot be kept just now, it stays wanted.
+    """
     next_one = select(EyeTake).where(EyeTake.state == "wanted").order_by(EyeTake.created_at, EyeTake.id)
     take = db.scalar(next_one.limit(1).with_for_update(skip_locked=True))
     if take is None:
         return top_up(db, most)
+    if not _make_room(db, most):
+        return False
     try:
         take.facts = _film(take)
         take.state = "ready"
-    except LacertusError as error:
-        # Such as a degree that the studio does not show; it is not tried again.
+    except (BadInput, Unreadable) as error:
+        # Such as a degree that the studio does not show: it would be the same again.
         log.warning("a film for the eye was not made", technique=take.technique, fault=take.fault, error=str(error))
         take.state = "failed"
+    db.flush()
+    return True
+
+
+def _make_room(db: Session, most: int) -> bool:
+    """Where the pool is full, delete the oldest film that somebody has answered; False where there is none."""
+    if (db.scalar(select(func.count()).where(EyeTake.state == "ready")) or 0) < most:
+        return True
+    answered = select(EyeAnswer.id).where((EyeAnswer.take_id == EyeTake.id) | (EyeAnswer.other_id == EyeTake.id)).exists()
+    oldest = select(EyeTake).where(EyeTake.state == "ready", answered).order_by(EyeTake.created_at, EyeTake.id)
+    old = db.scalar(oldest.limit(1).with_for_update(skip_locked=True))
+    if old is None:
+        return False
+    media().delete(take_key(old.id))
+    db.delete(old)
     db.flush()
     return True
 

@@ -22,7 +22,7 @@ from lacertus.services.people import rights
 from lacertus.services.review import blind_remarking
 from lacertus.services.review import review as reviewing
 from lacertus.store import apart, database
-from lacertus.store.media import media, take_key
+from lacertus.store.media import NoMedia, StorageAway, media, take_key
 from lacertus.store.tables import Account, EyeAnswer, EyeCard, EyeTake, Review
 from tests import eyes, watch
 from tests.eyes import KICK
@@ -73,9 +73,46 @@ def test_two_workers_do_not_make_the_same_film(db: Session, films: list[uuid.UUI
     taken = db.scalar(sa.select(EyeTake).where(EyeTake.state == "wanted").with_for_update())
     assert taken is not None
     with database.session() as other:
-        assert not pool.film_next(other, 0)
+        assert not pool.film_next(other, 1)
     db.delete(taken)
     db.commit()
+
+
+def test_a_full_pool_gives_up_what_was_answered_and_nothing_else(
+    db: Session, where: Hall, coach: uuid.UUID, films: list[uuid.UUID]
+) -> None:
+    # Other tests need the four films: a file of this one's own is given up.
+    copy = db.get_one(EyeTake, films[0])
+    extra = EyeTake(**{name: getattr(copy, name) for name in ("technique", "fault", "reaction", "level", "seed", "state", "facts")})
+    extra.id, extra.created_at = uuid.uuid4(), copy.created_at - timedelta(days=1)
+    db.add(extra)
+    with media().as_local(take_key(copy.id)) as path:
+        media().put(path, take_key(extra.id))
+    pool.want(db, [Wish(technique=KICK, level=3)])
+    db.commit()
+    assert not pool.film_next(db, 5), "nobody has answered any of them"
+    question, truth = pool.ready(db, [KICK])[0].asked[0]
+    answered(db, where, coach, AskedOnce(question=question, level=1, takes=(pool.ready(db, [KICK])[0],)), Given(frame=truth.frame))
+    assert pool.film_next(db, 5)
+    assert [take.id for take in pool.ready(db, [KICK])][:4] == films and len(pool.ready(db, [KICK])) == 5
+    with pytest.raises(NotFound, match="no such film"):
+        overview.film_of(db, extra.id)
+    with pytest.raises(NoMedia, match="not there"):
+        media().size(take_key(extra.id))
+    assert db.scalar(sa.select(sa.func.count()).select_from(EyeAnswer)) == 1, "the answer stays"
+
+
+def test_a_store_that_is_away_leaves_the_film_wanted(db: Session, films: list[uuid.UUID], monkeypatch: pytest.MonkeyPatch) -> None:
+    def away(*_args: object) -> None:
+        raise StorageAway()
+
+    pool.want(db, [Wish(technique=KICK, level=3)])
+    db.commit()
+    monkeypatch.setattr(pool, "_film", away)
+    with pytest.raises(StorageAway, match="does not answer"):
+        pool.film_next(db, 10)
+    db.rollback()
+    assert pool.waiting(db) == 1
 
 
 def test_the_pool_begins_with_a_film_of_every_technique_and_grows_no_further_than_it_may(

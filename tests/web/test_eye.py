@@ -1,0 +1,93 @@
+"""Training the eye at the API's door: a set, its films, answers, and where the own scatter is used."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy.orm import Session
+
+from lacertus.services.review import review as reviewing
+from tests import eyes
+from tests.halls import EMAIL, PASSWORD, Hall, one_app, read_in
+
+
+@pytest.fixture
+def coach(db: Session, where: Hall) -> Iterator[TestClient]:
+    eyes.put_in(db)
+    with TestClient(one_app()) as found:
+        found.post("/api/session", json={"email": EMAIL, "password": PASSWORD}).raise_for_status()
+        yield found
+
+
+def made_set(coach: TestClient, **more: Any) -> list[Any]:
+    return list(coach.post("/api/eye/sets", json={"minutes": 5} | more).raise_for_status().json()["asked"])
+
+
+def answer(coach: TestClient, one: Any, given: dict[str, Any], key: str | None = None) -> Any:
+    body = {
+        "key": key or str(uuid.uuid4()),
+        "films": [film["id"] for film in one["films"]],
+        "kind": one["question"]["kind"],
+        "subject": one["question"]["subject"],
+        "given": given,
+    }
+    return coach.post("/api/eye/answers", json=body)
+
+
+def test_a_set_tells_nothing_of_the_truth_and_its_films_are_sent_by_ranges(coach: TestClient) -> None:
+    asked = made_set(coach)
+    assert len(asked) >= 3
+    for one in asked:
+        assert set(one) == {"question", "technique_name", "level", "films"}
+        assert not {"frame", "value", "choice"} & {key for key, value in one["question"].items() if value and key != "frame"}
+        assert one["question"]["kind"] == "angle" or one["question"]["frame"] is None
+    film = asked[0]["films"][0]["id"]
+    part = coach.get(f"/api/eye/films/{film}/film.mp4", headers={"Range": "bytes=4-11"})
+    assert (part.status_code, part.content[:4]) == (206, b"ftyp")
+    assert coach.get(f"/api/eye/films/{uuid.uuid4()}/film.mp4").status_code == 404
+    coach.cookies.clear()
+    assert coach.get(f"/api/eye/films/{film}/film.mp4").status_code == 401
+    assert coach.post("/api/eye/sets", json={}).status_code == 401
+
+
+def test_an_answer_that_is_sent_twice_counts_once(coach: TestClient) -> None:
+    one = made_set(coach, kinds=["frame"])[0]
+    key = str(uuid.uuid4())
+    first = answer(coach, one, {"frame": one["question"]["first"]}, key)
+    assert first.status_code == 200
+    assert first.json()["truth"]["frame"] is not None
+    assert answer(coach, one, {"frame": one["question"]["first"]}, key).json() == first.json()
+    assert coach.get("/api/eye").json()["answers"] == 1
+
+
+@pytest.mark.parametrize(
+    "given", [{}, {"frame": -1}, {"frame": 10**9}, {"before": 400}, {"choice": "x" * 300}, {"frame": 1, "made_up": 2}]
+)
+def test_what_is_no_answer_is_refused_and_not_kept(coach: TestClient, given: dict[str, Any]) -> None:
+    one = made_set(coach, kinds=["frame"])[0]
+    assert answer(coach, one, given).status_code in (400, 422)
+    assert coach.get("/api/eye").json()["answers"] == 0
+
+
+def test_the_own_scatter_is_told_where_it_is_used(
+    coach: TestClient, db: Session, where: Hall, clips: dict[str, Any], tmp_path: Any
+) -> None:
+    account = uuid.UUID(coach.get("/api/session").json()["id"])
+    review = reviewing.open_review(db, where.academy, read_in(db, where, clips["long_gop"], tmp_path), account).id
+    db.commit()
+    refused = coach.put("/api/eye/own-events", json={"use": True})
+    assert refused.status_code == 400 and "from 20 marked events on" in refused.json()["message"]
+    one = made_set(coach, kinds=["frame"])[0]
+    true = answer(coach, one, {"frame": one["question"]["first"]}).json()["truth"]["frame"]
+    for _ in range(20):
+        answer(coach, one, {"frame": true + 2}).raise_for_status()
+    assert coach.get(f"/api/reviews/{review}").json()["own_events_ms"] is None
+    used = coach.put("/api/eye/own-events", json={"use": True}).raise_for_status().json()
+    assert used["is_used"] and used["sigma_s"] > 0.02
+    assert coach.get(f"/api/reviews/{review}").json()["own_events_ms"] == round(1000 * used["sigma_s"], 1)
+    coach.put("/api/eye/own-events", json={"use": False}).raise_for_status()
+    assert coach.get(f"/api/reviews/{review}").json()["own_events_ms"] is None
