@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
 
@@ -15,7 +15,7 @@ from lacertus.core.eye.questions import NONE
 from lacertus.core.eye.spread import LEAST_EVENTS, Alarms, Rate, Spread, alarms_of, own_events_s, rate_of, spread_from, spread_of
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import blind_remarking
-from lacertus.store.tables import Account, EyeAnswer, Review
+from lacertus.store.tables import Account, EyeAnswer, JudgementRow, Opinion, Review
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -60,7 +60,9 @@ class Progress:
     helped: Spread
     """Angles said once the wanted range was shown."""
     alarms: tuple[tuple[str, Alarms], ...]
-    """By technique."""
+    """By technique; one's second opinions count as answers."""
+    opinions: int
+    """How many second opinions there are among them."""
     kinds: tuple[tuple[str, Rate, Rate], ...]
     """By kind of question: one's own hits, and the others'."""
     weeks: tuple[OfWeek, ...]
@@ -73,6 +75,7 @@ def progress_of(db: Session, academy: uuid.UUID, account: uuid.UUID) -> Progress
     others = (EyeAnswer.academy_id == academy, EyeAnswer.account_id != account)
     theirs = _hits_of_others(db, others)
     kinds = dict.fromkeys([*(row.kind for row in own), *theirs])
+    opinions = _second_opinions(db, account)
     return Progress(
         answers=len(own),
         events=_all(db, own, others, "frame"),
@@ -80,7 +83,8 @@ def progress_of(db: Session, academy: uuid.UUID, account: uuid.UUID) -> Progress
         by_event=_each(db, own, others, "frame"),
         by_angle=_each(db, own, others, "angle"),
         helped=spread_of([row.after for row in own if row.after is not None]),
-        alarms=tuple(_alarms(own)),
+        alarms=tuple(_alarms(own, opinions)),
+        opinions=sum(map(len, opinions.values())),
         kinds=tuple((kind, _hits(own, kind), theirs.get(kind, rate_of(0, 0))) for kind in kinds),
         weeks=_weeks(own),
         own_events=_own_events(db, account, own),
@@ -126,14 +130,36 @@ def _each(db: Session, own: list[EyeAnswer], others: Others, kind: str) -> tuple
     )
 
 
-def _alarms(own: list[EyeAnswer]) -> Iterable[tuple[str, Alarms]]:
-    by: dict[str, list[EyeAnswer]] = {}
+Told = tuple[str, str, tuple[str, ...]]
+"""What was said to be missed, what was, and what could be."""
+FIRM = ("met", "missed")
+
+
+def _alarms(own: list[EyeAnswer], opinions: Mapping[str, list[Told]]) -> Iterable[tuple[str, Alarms]]:
+    by: dict[str, list[Told]] = {technique: list(told) for technique, told in opinions.items()}
     for row in own:
         if row.kind == "missed":
-            by.setdefault(row.technique, []).append(row)
-    for technique, rows in sorted(by.items()):
-        told = [(row.given.choice or "", row.true_choice or "", [one for one in row.among if one != NONE]) for row in rows]
+            among = tuple(one for one in row.among if one != NONE)
+            by.setdefault(row.technique, []).append((row.given.choice or "", row.true_choice or "", among))
+    for technique, told in sorted(by.items()):
         yield from ((technique, alarms) for alarms in alarms_of(told))
+
+
+def _second_opinions(db: Session, account: uuid.UUID) -> dict[str, list[Told]]:
+    """By technique, one's second opinions by eye on what was measured firmly: each is an answer to “was this missed?”."""
+    measured = func.coalesce(JudgementRow.measured, JudgementRow.verdict)
+    same = (JudgementRow.rep_id == Opinion.rep_id) & (JudgementRow.checkpoint == Opinion.checkpoint)
+    rows = (
+        select(JudgementRow.technique, Opinion.checkpoint, Opinion.verdict, measured)
+        .join(JudgementRow, same)
+        .where(Opinion.account_id == account, Opinion.handed_in_at.is_not(None), Opinion.verdict.in_(FIRM))
+        .where(JudgementRow.kind != "seen", measured.in_(FIRM))
+    )
+    found: dict[str, list[Told]] = {}
+    for technique, checkpoint, said, true in db.execute(rows):
+        missed = [checkpoint if verdict == "missed" else NONE for verdict in (said, true)]
+        found.setdefault(technique, []).append((missed[0], missed[1], (checkpoint,)))
+    return found
 
 
 def _hits(rows: list[EyeAnswer], kind: str) -> Rate:

@@ -68,6 +68,7 @@ def eye_out(found: Overview, techniques: dict[str, Technique]) -> e.EyeOut:
             )
             for technique, alarms in progress.alarms
         ],
+        opinions=progress.opinions,
         kinds=[
             e.EyeKindOut(kind=kind, own=e.EyeRateOut.model_validate(own), others=e.EyeRateOut.model_validate(others))
             for kind, own, others in progress.kinds

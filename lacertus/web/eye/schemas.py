@@ -176,6 +176,7 @@ class EyeOut(Out):
     by_event: list[EyeSubjectOut]
     by_angle: list[EyeSubjectOut]
     alarms: list[EyeAlarmsOut]
+    opinions: int = Field(description="How many second opinions are among what is seen of checkpoints")
     kinds: list[EyeKindOut]
     weeks: list[EyeWeekOut]
     own_events: OwnEventsOut

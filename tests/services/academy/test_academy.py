@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.errors import BadInput
 from lacertus.services.academy import asked_opinions, common_faults, second_opinions, today
 from lacertus.services.errors import Conflict, NotFound
+from lacertus.services.eye import progress as eye
 from lacertus.services.people import accounts, people
 from lacertus.services.progress import follow_up, grades, rungs
 from lacertus.services.review import review as reviewing
@@ -147,6 +148,10 @@ class TestSecondOpinions:
             "by eye, by both": 2, "measured by one, by eye by the other": 1,
         }  # fmt: skip
         assert agreeing.checkpoints[0].of.startswith("Toes")
+        # Of what was measured, the second coach saw the miss; what was answered by eye is no truth to hold it against.
+        (told,) = eye.progress_of(db, where.academy, second).alarms
+        assert (told[0], told[1].checkpoint, told[1].hits.n, told[1].hits.of) == ("front-kick", "thigh_lifted", 1, 1)
+        assert told[1].false_alarms.of == 0
 
     def test_what_is_handed_in_stands_though_the_first_review_is_revised(
         self, db: Session, where: Hall, second: uuid.UUID, judged: tuple[uuid.UUID, uuid.UUID]

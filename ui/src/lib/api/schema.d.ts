@@ -5992,6 +5992,11 @@ export interface components {
             helped: components["schemas"]["EyeSpreadOut"];
             /** Kinds */
             kinds: components["schemas"]["EyeKindOut"][];
+            /**
+             * Opinions
+             * @description How many second opinions are among what is seen of checkpoints
+             */
+            opinions: number;
             own_events: components["schemas"]["OwnEventsOut"];
             /** Techniques */
             techniques: components["schemas"]["EyeTechniqueOut"][];

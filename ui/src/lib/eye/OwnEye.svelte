@@ -87,7 +87,7 @@
 
 <section aria-labelledby="own-eye" data-testid="own-eye">
   <h2 id="own-eye">Your own eye</h2>
-  {#if eye.answers === 0}
+  {#if eye.answers === 0 && eye.opinions === 0}
     <p class="soft mt-1">
       Nothing yet: after the first answers it says here how early or late you mark events, how far off you say angles,
       and what you miss. Others of the academy see it only together with everybody else’s, without names.
@@ -173,6 +173,10 @@
     {/if}
     {#if eye.alarms.length}
       <h3 class="mt-4 font-semibold">What you see of each checkpoint</h3>
+      {#if eye.opinions > 0}<p class="soft text-sm">
+          {eye.opinions === 1 ? 'One second opinion counts' : `${eye.opinions} second opinions count`} here too, where the
+          review had measured it firmly.
+        </p>{/if}
       <div class="mt-1 overflow-x-auto">
         <table class="w-full text-sm">
           <thead
