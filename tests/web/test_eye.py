@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Iterator
+from datetime import date
 from typing import Any
 
 import pytest
@@ -27,14 +28,14 @@ def made_set(coach: TestClient, **more: Any) -> list[Any]:
     return list(coach.post("/api/eye/sets", json={"minutes": 5} | more).raise_for_status().json()["asked"])
 
 
-def answer(coach: TestClient, one: Any, given: dict[str, Any], key: str | None = None) -> Any:
+def answer(coach: TestClient, one: Any, given: dict[str, Any], key: str | None = None, **more: Any) -> Any:
     body = {
         "key": key or str(uuid.uuid4()),
         "films": [film["id"] for film in one["films"]],
         "kind": one["question"]["kind"],
         "subject": one["question"]["subject"],
         "given": given,
-    }
+    } | more
     return coach.post("/api/eye/answers", json=body)
 
 
@@ -71,6 +72,17 @@ def test_what_is_no_answer_is_refused_and_not_kept(coach: TestClient, given: dic
     one = made_set(coach, kinds=["frame"])[0]
     assert answer(coach, one, given).status_code in (400, 422)
     assert coach.get("/api/eye").json()["answers"] == 0
+
+
+@pytest.mark.parametrize(
+    ("at", "status"), [("2026-05-04T10:00:00", 422), ("0001-01-01T00:00:00Z", 200), ("9999-12-31T23:59:59Z", 200)]
+)
+def test_when_it_was_answered_is_never_in_the_future_and_not_long_ago(coach: TestClient, at: str, status: int) -> None:
+    one = made_set(coach, kinds=["frame"])[0]
+    assert answer(coach, one, {"frame": one["question"]["first"]}, at=at).status_code == status
+    weeks = coach.get("/api/eye").json()["weeks"]
+    assert len(weeks) == (status == 200)
+    assert all(abs((date.fromisoformat(week["day"]) - date.today()).days) < 70 for week in weeks)
 
 
 def test_the_own_scatter_is_told_where_it_is_used(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 
 from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
@@ -25,6 +25,8 @@ from lacertus.studio.moves import MOVES
 Key = tuple[str, str, str]
 """Technique, kind and subject of a question that is asked again and again."""
 DAY_S = 86_400.0
+KEPT_AT_MOST = timedelta(days=60)
+"""An answer that says that it waited longer on the way counts as of then."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -226,7 +228,7 @@ def answer(
     (question, truth), films = question_of(db, takes, kind, subject)
     scored = score(question, truth, films[0].facts, given)
     now = datetime.now(UTC)
-    when = now if at is None else min(at, now)
+    when = now if at is None else max(min(at, now), now - KEPT_AT_MOST)
     row = insert(EyeAnswer).values(
         id=key, academy_id=academy, account_id=account, take_id=films[0].id, other_id=films[1].id if len(films) > 1 else None,
         technique=question.technique, kind=question.kind, subject=question.subject, level=films[-1].level,

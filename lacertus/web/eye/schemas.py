@@ -6,7 +6,7 @@ import uuid
 from datetime import date, datetime
 from typing import Annotated
 
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from lacertus.core.eye.facts import Spot
 from lacertus.core.eye.questions import Choice, Kind, Question, Truth
@@ -73,7 +73,7 @@ class EyeAnswerIn(In):
     kind: Kind
     subject: Annotated[str, Field(max_length=100)] = ""
     given: Given
-    at: datetime | None = None
+    at: AwareDatetime | None = None
 
 
 class EyeTruthOut(out_of(Truth, without=("drawn",))):  # type: ignore[misc]
