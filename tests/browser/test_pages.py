@@ -195,5 +195,6 @@ def test_on_a_phone_without_a_connection_answers_are_kept_and_sent_later(phone: 
             phone.get_by_test_id("eye-answers").get_by_role("button").last.click()
     expect(phone.get_by_text(re.compile("kept in this browser until the server can be reached"))).to_be_visible()
     phone.context.set_offline(False)
+    expect(phone.get_by_test_id("eye-sent")).to_contain_text("kept")
     expect(phone.get_by_test_id("eye-rates")).to_be_visible()
     assert (db.scalar(sa.select(sa.func.count()).select_from(EyeAnswer)) or 0) >= 1

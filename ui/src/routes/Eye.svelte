@@ -5,8 +5,8 @@
   import { Asking } from '../lib/api/asking.svelte'
   import AskedOne from '../lib/eye/AskedOne.svelte'
   import OwnEye from '../lib/eye/OwnEye.svelte'
-  import { EyeSet, sendKept, waitingToBeSent } from '../lib/eye/set.svelte'
-  import { KINDS, type Kind } from '../lib/eye/words'
+  import { EyeSet, sendKept, waitingToBeSent, type Answered } from '../lib/eye/set.svelte'
+  import { KINDS, offBy, type Kind } from '../lib/eye/words'
   import Segments from '../lib/parts/Segments.svelte'
 
   const MINUTES = [
@@ -31,6 +31,8 @@
   let empty = $state(false)
   /** What is kept is counted anew after each answer, and after each time that it was sent. */
   const keptAfter = (..._changed: unknown[]): number => waitingToBeSent()
+  /** What came of answers that were kept for a while. */
+  let sent = $state.raw<readonly Answered[]>([])
   /** How often it was tried to send what could not be sent. */
   let tried = $state(0)
   const unsent = $derived(keptAfter(set?.came, tried))
@@ -55,7 +57,7 @@
   /** Send what could not be sent; where the server is still away it stays kept. */
   async function send(): Promise<void> {
     try {
-      await sendKept()
+      sent = [...sent, ...(await sendKept())]
     } catch {
       // The line on the page says what is still kept.
     }
@@ -96,6 +98,15 @@
         {unsent === 1 ? 'One answer is' : `${unsent} answers are`} kept in this browser until the server can be reached.
         <button class="underline" onclick={() => void send()}>Send now</button>
       </p>{/if}
+    {#if sent.length}<div class="band mt-3 p-3 text-sm" role="status" data-testid="eye-sent">
+        {sent.length === 1 ? 'One answer that was kept is' : `${sent.length} answers that were kept are`} sent now:
+        <ul class="mt-1">
+          {#each sent as one, i (i)}<li>
+              {one.scored.hit ? '✓' : '✗'}
+              {offBy(one.scored)} <span class="soft">{one.truth.says}</span>
+            </li>{/each}
+        </ul>
+      </div>{/if}
     {#if eye}
       <form
         class="mt-4 flex flex-wrap items-end gap-x-5 gap-y-3"

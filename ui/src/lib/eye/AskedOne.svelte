@@ -145,8 +145,8 @@
       </div>
     {:else if result === null}
       <p class="notice mt-3" role="status">
-        The server cannot be reached. Your answer is kept in this browser and sent when it can be; what is so is shown
-        then on your page.
+        The server cannot be reached. Your answer is kept in this browser and sent when it can be; then this page says
+        what is so.
       </p>
     {:else}
       <div class="band mt-3 p-3" role="status" data-testid="eye-result" data-hit={result.scored.hit}>

@@ -138,16 +138,15 @@ function keep(kept: Kept, answers: readonly Answer[]): void {
   kept.setItem(KEPT, JSON.stringify(answers))
 }
 
-/** Send what was kept. What the server refuses is given up: the same would be refused again. */
+/** Send what was kept; tells what came of it. What the server refuses is given up: the same would be refused again. */
 export async function sendKept(
   send: (answer: Answer) => Promise<Answered> = sendAnswer,
   kept: Kept = localStorage,
-): Promise<number> {
-  let sent = 0
+): Promise<Answered[]> {
+  const sent: Answered[] = []
   for (let left = read(kept); left[0]; left = read(kept)) {
     try {
-      await send(left[0])
-      sent += 1
+      sent.push(await send(left[0]))
     } catch (error) {
       if (isAway(error)) throw error
     }
