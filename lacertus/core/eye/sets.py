@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping
 
 from lacertus.core.eye.questions import Kind
@@ -70,17 +71,16 @@ def _filled(cards: Iterable[Card], room_s: float) -> list[Card]:
 
 
 def _in_turns(cards: Iterable[Card]) -> list[Card]:
-    """The same cards so that neighbours differ in technique, and where they cannot, in what is asked."""
+    """The same cards so that all techniques have their turn, and neighbours differ in what is asked where they can."""
     left, found = list(cards), list[Card]()
+    turns: Counter[str] = Counter()
+
+    def order(i: int) -> tuple[bool, int, bool, int]:
+        card, last = left[i], found[-1] if found else None
+        same, alike = (last is not None and getattr(last, name) == getattr(card, name) for name in ("technique", "kind"))
+        return same, turns[card.technique], alike, i
+
     while left:
-        last = found[-1] if found else None
-        following = min(
-            range(len(left)),
-            key=lambda i: (
-                last is not None and left[i].technique == last.technique,
-                last is not None and left[i].kind == last.kind,
-                i,
-            ),
-        )
-        found.append(left.pop(following))
+        found.append(left.pop(min(range(len(left)), key=order)))
+        turns[found[-1].technique] += 1
     return found
