@@ -5,8 +5,10 @@ from __future__ import annotations
 import asyncio
 import os
 import sys
+import time
 from asyncio.subprocess import DEVNULL, PIPE
-from contextlib import suppress
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import asdict
 from datetime import UTC, date, datetime
 from logging import ERROR, INFO
@@ -15,6 +17,7 @@ import structlog
 from procrastinate.exceptions import ConnectorException
 from procrastinate.jobs import Job, Status
 from sqlalchemy import text
+from sqlalchemy.orm import Session
 
 from lacertus.confined.probe import probe
 from lacertus.core.errors import LacertusError
@@ -27,7 +30,7 @@ from lacertus.services.eye import pool
 from lacertus.services.students import retention
 from lacertus.settings import settings
 from lacertus.store import queue
-from lacertus.store.database import session
+from lacertus.store.database import DatabaseAway, session
 from lacertus.store.queue import READ_CLIP
 
 log = structlog.get_logger()
@@ -41,6 +44,8 @@ FAILED_KEPT_HOURS = 14 * 24
 ASK_EVERY_S = 60.0
 IDLE_LOOK_S = 5.0
 TRY_AGAIN_S = 3600.0
+PATIENCE_S = 60.0
+"""So long a worker that starts waits for the database."""
 LOST_AFTER_S = 60.0
 """Work that was asked for so long ago and that the queue does not hold is lost."""
 
@@ -51,12 +56,34 @@ def run_worker() -> None:
     with suppress(OSError):
         os.nice(settings().worker_nice)
     scratch.clear_abandoned()
-    with session() as db:
+    with _once_there() as db:
         swept = intake.sweep(db)
     if swept:
         log.info("orphans deleted", clips=swept)
     _note_confinement()
     asyncio.run(_work())
+
+
+@contextmanager
+def _once_there() -> Iterator[Session]:
+    """A session with the database, which is waited for: one that is being started again should not end a worker that starts too.
+
+    Raises:
+        DatabaseAway: it has not answered for `PATIENCE_S`; what looks after services is to say so then.
+    """
+    end = time.monotonic() + PATIENCE_S
+    while True:
+        try:
+            with session() as db:
+                db.execute(text("select 1"))
+                break
+        except DatabaseAway:
+            if time.monotonic() > end:
+                raise
+            log.warning("the database does not answer yet; waiting for it")
+            time.sleep(1.0)
+    with session() as db:
+        yield db
 
 
 def _note_confinement() -> None:

@@ -188,6 +188,7 @@ class OwnReview:
     rep: uuid.UUID
     correction: uuid.UUID
     checkpoint: str
+    frame: int
 
 
 class Asker(Actor):
@@ -198,7 +199,7 @@ class Asker(Actor):
         super().__init__(url, seed)
         self._tracked, self._own, self._frames, self._next = tracked, own, frames, 0.0
         self._films: list[str] = []
-        self._drawn: list[int] = []
+        self._drawn = [own.frame]
         """The frame of the correction that was acknowledged last, and those that were sent since."""
 
     def act(self) -> bool:
@@ -251,7 +252,7 @@ class Asker(Actor):
         frames = {one["frame"] for one in review["corrections"] if one["id"] == str(self._own.correction)}
         films = {one["id"] for one in self.ask("GET", f"/api/reviews/{self._own.review}/films")}
         found = [f"film {film} is not there" for film in self._films if film not in films]
-        if not frames or (self._drawn and not frames & set(self._drawn)):
+        if not frames & set(self._drawn):
             found.append(f"the correction is at {frames} and not {self._drawn}")
         return found
 

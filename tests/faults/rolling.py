@@ -63,7 +63,7 @@ class Version:
         for one in self._running:
             one.terminate()
         for one in self._running:
-            one.wait(30)
+            one.wait(120)
         self._running.clear()
 
 

@@ -105,4 +105,4 @@ def _own_review(db: Session, where: Hall, clip: Path, truth: dict[str, Any], fol
     rep = cut(db, where, review, truth["reps"][0])
     missed = next(one.id for one in view_of(at_hand(db, where.academy, review)).rep(rep).judgements if one.is_missed)
     correction = default_of_rep(db, where, rep, missed)
-    return OwnReview(review=review, rep=rep, correction=correction.id, checkpoint=missed)
+    return OwnReview(review=review, rep=rep, correction=correction.id, checkpoint=missed, frame=correction.frame)

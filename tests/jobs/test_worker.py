@@ -8,6 +8,7 @@ import signal
 import time
 import uuid
 from collections.abc import Callable
+from contextlib import AbstractContextManager
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 
@@ -22,7 +23,7 @@ from lacertus.services.clips import intake, uploads
 from lacertus.services.clips.intake import Sent
 from lacertus.settings import settings
 from lacertus.store import broker, queue
-from lacertus.store.database import session
+from lacertus.store.database import DatabaseAway, session
 from lacertus.store.media import media, original_key, review_key
 from lacertus.store.tables import Clip, UploadRow
 from tests.halls import Hall, taken_in
@@ -201,3 +202,25 @@ def test_rows_of_failed_jobs_and_uploads_that_nobody_goes_on_with_are_cleared_aw
     asyncio.run(clear())
     assert db.scalar(text("select count(*) from procrastinate_jobs")) == 1
     assert db.get(UploadRow, upload, populate_existing=True) is None
+
+
+def test_a_worker_that_starts_while_the_database_is_away_waits_for_it(
+    environment: dict[str, str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    waited: list[float] = []
+
+    def away_twice() -> AbstractContextManager[Session]:
+        if len(waited) < 2:
+            raise DatabaseAway()
+        return session()
+
+    monkeypatch.setattr(worker, "session", away_twice)
+    monkeypatch.setattr(worker.time, "sleep", waited.append)
+    with worker._once_there() as db:
+        assert db.scalar(text("select 1")) == 1
+    assert waited == [1.0, 1.0]
+    # One that never comes is told to whoever looks after services.
+    waited.clear()
+    monkeypatch.setattr(worker, "PATIENCE_S", -1.0)
+    with pytest.raises(DatabaseAway, match="does not answer"), worker._once_there():
+        pass

@@ -182,7 +182,7 @@ def _make_room(db: Session, most: int) -> bool:
     """Where the pool is full, delete the oldest film that somebody has answered; False where there is none."""
     if (db.scalar(select(func.count()).where(EyeTake.state == "ready")) or 0) < most:
         return True
-    answered = select(EyeAnswer.id).where((EyeAnswer.take_id == EyeTake.id) | (EyeAnswer.other_id == EyeTake.id)).exists()
+    answered = select(EyeAnswer.id).where((EyeAnswer.take_id == EyeTake.id) | (EyeAnswer.second_take_id == EyeTake.id)).exists()
     oldest = select(EyeTake).where(EyeTake.state == "ready", answered).order_by(EyeTake.created_at, EyeTake.id)
     old = db.scalar(oldest.limit(1).with_for_update(skip_locked=True))
     if old is None:

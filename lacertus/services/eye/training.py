@@ -130,7 +130,7 @@ def _card(key: Key, known: dict[Key, EyeCard], history: dict[Key, tuple[int, int
 
 
 def _seen(db: Session, account: uuid.UUID) -> set[uuid.UUID]:
-    rows = db.execute(select(EyeAnswer.take_id, EyeAnswer.other_id).where(EyeAnswer.account_id == account))
+    rows = db.execute(select(EyeAnswer.take_id, EyeAnswer.second_take_id).where(EyeAnswer.account_id == account))
     return {key for row in rows for key in row if key is not None}
 
 
@@ -230,7 +230,7 @@ def answer(
     now = datetime.now(UTC)
     when = now if at is None else max(min(at, now), now - KEPT_AT_MOST)
     row = insert(EyeAnswer).values(
-        id=key, academy_id=academy, account_id=account, take_id=films[0].id, other_id=films[1].id if len(films) > 1 else None,
+        id=key, academy_id=academy, account_id=account, take_id=films[0].id, second_take_id=films[1].id if len(films) > 1 else None,
         technique=question.technique, kind=question.kind, subject=question.subject, level=films[-1].level,
         given=given, true_choice=truth.choice, among=[choice.id for choice in question.choices], answered_at=when,
         **scored.model_dump(exclude={"grade"}),

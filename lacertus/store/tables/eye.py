@@ -64,7 +64,7 @@ class EyeAnswer(Base):
     academy_id: Mapped[uuid.UUID] = owner("academy")
     account_id: Mapped[uuid.UUID] = owner("account")
     take_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("eye_take.id", ondelete="SET NULL"), index=True)
-    other_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("eye_take.id", ondelete="SET NULL"), index=True)
+    second_take_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("eye_take.id", ondelete="SET NULL"), index=True)
     """The second of two films, where one is chosen of them."""
     technique: Mapped[str]
     kind: Mapped[str]

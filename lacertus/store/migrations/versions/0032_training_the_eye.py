@@ -61,7 +61,7 @@ def upgrade() -> None:
         sa.Column('academy_id', sa.Uuid(), nullable=False),
         sa.Column('account_id', sa.Uuid(), nullable=False),
         sa.Column('take_id', sa.Uuid(), nullable=True),
-        sa.Column('other_id', sa.Uuid(), nullable=True),
+        sa.Column('second_take_id', sa.Uuid(), nullable=True),
         sa.Column('technique', sa.String(), nullable=False),
         sa.Column('kind', sa.String(), nullable=False),
         sa.Column('subject', sa.String(), nullable=False),
@@ -77,11 +77,11 @@ def upgrade() -> None:
         sa.Column('answered_at', sa.DateTime(timezone=True), server_default=now, nullable=False),
         sa.ForeignKeyConstraint(['academy_id'], ['academy.id'], name=op.f('fk_eye_answer_academy_id'), ondelete='CASCADE'),
         sa.ForeignKeyConstraint(['account_id'], ['account.id'], name=op.f('fk_eye_answer_account_id'), ondelete='CASCADE'),
-        sa.ForeignKeyConstraint(['other_id'], ['eye_take.id'], name=op.f('fk_eye_answer_other_id'), ondelete='SET NULL'),
+        sa.ForeignKeyConstraint(['second_take_id'], ['eye_take.id'], name=op.f('fk_eye_answer_second_take_id'), ondelete='SET NULL'),
         sa.ForeignKeyConstraint(['take_id'], ['eye_take.id'], name=op.f('fk_eye_answer_take_id'), ondelete='SET NULL'),
         sa.PrimaryKeyConstraint('id', name=op.f('pk_eye_answer')),
     )
-    for column in ('academy_id', 'account_id', 'other_id', 'take_id'):
+    for column in ('academy_id', 'account_id', 'second_take_id', 'take_id'):
         op.create_index(op.f(f'ix_eye_answer_{column}'), 'eye_answer', [column])
     op.add_column('account', sa.Column('events_from_eye', sa.Boolean(), server_default='false', nullable=False))
     for table in ('eye_card', 'eye_answer'):
