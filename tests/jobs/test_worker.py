@@ -215,7 +215,7 @@ def test_a_worker_that_starts_while_the_database_is_away_waits_for_it(
         return session()
 
     monkeypatch.setattr(worker, "session", away_twice)
-    monkeypatch.setattr(worker.time, "sleep", waited.append)
+    monkeypatch.setattr(time, "sleep", waited.append)
     with worker._once_there() as db:
         assert db.scalar(text("select 1")) == 1
     assert waited == [1.0, 1.0]
