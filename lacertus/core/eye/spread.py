@@ -13,7 +13,7 @@ from lacertus.core.model import Record
 from lacertus.core.progress.ledger import wilson
 
 LEAST_EVENTS = 20
-"""From so many marked events on the own scatter is offered (plan.md, section 8)."""
+"""From so many marked events on the own scatter is offered. A convention."""
 LEVEL = 0.95
 Interval = tuple[float, float]
 

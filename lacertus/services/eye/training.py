@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import uuid
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
@@ -168,14 +169,21 @@ def _of_two(one: Take, other: Take) -> Asked | None:
 def _lacking(key: Key, level: int, found: AskedOnce | None) -> list[Wish]:
     """Films to be made, so that there is one of the level next time."""
     technique, kind, subject = key
-    if found is not None and kind != "right":
+    if kind in ("missed", "right", "open"):
+        # Another fault each time: what is always missed, or never, would soon be known without looking.
+        codes = _faults(technique, entry=kind == "open")
+        some = random.SystemRandom().sample(codes, min(2, len(codes)))
+        return [Wish(technique=technique, level=level), *(Wish(technique=technique, fault=code, level=level) for code in some)]
+    if found is not None:
         # One more of the same as was used now, as it is seen then.
         return [pool.like(take, level) for take in found.takes]
-    move = MOVES[technique]
-    if kind == "answer":
-        return [Wish(technique=technique, reaction=subject, level=level)]
-    faults = [fault.code for fault in move.faults] if kind in ("missed", "right", "open") else []
-    return [Wish(technique=technique, level=level), *(Wish(technique=technique, fault=code, level=level) for code in faults[:2])]
+    return [Wish(technique=technique, reaction=subject if kind == "answer" else "", level=level)]
+
+
+def _faults(technique: str, *, entry: bool) -> list[str]:
+    """The faults that the studio puts into a technique: all, or those for which the way was not open."""
+    shut = {one.fault.code for one in pool.techniques()[technique].checkpoints if one.entry}
+    return [fault.code for fault in MOVES[technique].faults if not entry or fault.code in shut]
 
 
 def question_of(db: Session, takes: Sequence[uuid.UUID], kind: str, subject: str) -> tuple[Asked, list[Take]]:

@@ -261,3 +261,12 @@ def test_a_film_that_is_gone_is_told_so(db: Session, films: list[uuid.UUID]) -> 
     assert store.size(key) > 5000
     with pytest.raises(NotFound, match="no such film"):
         overview.film_of(db, uuid.uuid4())
+
+
+def test_the_way_is_not_always_open_in_the_films_that_are_wanted() -> None:
+    """Of a technique whose entry the studio can spoil, such films are asked for; else the answer would always be yes."""
+    spoiled = [name for name in pool.techniques() if training._faults(name, entry=True)]
+    assert len(spoiled) >= 5
+    for name in spoiled:
+        wanted = {wish.fault for wish in training._lacking((name, "open", ""), 2, None)}
+        assert "" in wanted and wanted - {""} <= set(training._faults(name, entry=True)) and len(wanted) > 1
