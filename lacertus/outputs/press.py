@@ -4,6 +4,8 @@ neither where requests are answered nor for ever in one process."""
 from __future__ import annotations
 
 import multiprocessing
+import os
+import signal
 import threading
 from collections.abc import Mapping
 from concurrent.futures import Future, ProcessPoolExecutor
@@ -31,9 +33,16 @@ def printed(sheet: Sheet, pictures: Mapping[tuple[str, str], bytes], font: Path 
 
 def _begin() -> None:
     # What Ctrl-C ends is the server; this process ends with it.
-    import signal
-
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    threading.Thread(target=_end_with_the_server, daemon=True).start()
+
+
+def _end_with_the_server() -> None:
+    # A server that is killed closes nothing, and this process waits at a pipe whose other end it holds itself: for ever.
+    server = multiprocessing.parent_process()
+    if server is not None:
+        server.join()
+        os._exit(1)
 
 
 def _print(sheet: str, pictures: dict[tuple[str, str], bytes], font: Path | None) -> bytes:

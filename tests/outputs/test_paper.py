@@ -3,6 +3,12 @@
 from __future__ import annotations
 
 import io
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
 
 import pytest
 from PIL import Image
@@ -70,3 +76,33 @@ def test_the_fullest_sheet_fits_two_pages_and_keeps_every_word(words: int) -> No
     text = " ".join(" ".join(page.extract_text() for page in read.pages).split())
     for said in ("and the last one", "Wall holds", "Show the knee to the mirror", "18 May 2026", "no medical or safety device"):
         assert said in text
+
+
+SETS_A_SHEET = """
+import multiprocessing, sys, time
+from pathlib import Path
+from lacertus.core.sheets.sheet import Sheet
+from lacertus.outputs import press
+
+if __name__ == "__main__":
+    press.printed(Sheet.model_validate_json(Path(sys.argv[1]).read_bytes()), {}, None).result(60)
+    print(*(child.pid for child in multiprocessing.active_children()), flush=True)
+    time.sleep(60)
+"""
+
+
+def test_what_sets_the_sheets_ends_with_a_server_that_is_killed(tmp_path: Path) -> None:
+    said = {"academy": "Hall", "coach": "A Coach", "student": "Ana", "filmed_on": "2026-05-04"}
+    sheet = Sheet(**said, techniques=("Kick",), reps=6, good=(), fixes=())
+    (tmp_path / "sheet.json").write_text(sheet.model_dump_json())
+    (tmp_path / "server.py").write_text(SETS_A_SHEET)
+    asked = [sys.executable, str(tmp_path / "server.py"), str(tmp_path / "sheet.json")]
+    with subprocess.Popen(asked, stdout=subprocess.PIPE, text=True) as server:
+        assert server.stdout is not None
+        (child,) = map(int, server.stdout.readline().split())
+        assert Path(f"/proc/{child}").exists()
+        os.kill(server.pid, signal.SIGKILL)
+    end = time.monotonic() + 20
+    while Path(f"/proc/{child}").exists() and time.monotonic() < end:
+        time.sleep(0.1)
+    assert not Path(f"/proc/{child}").exists()
