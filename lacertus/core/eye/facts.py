@@ -39,6 +39,7 @@ class Come(Record):
     is_angle: bool = False
     points: tuple[str, ...] = ()
     spots: tuple[Spot, ...] = ()
+    is_measured: bool = Field(default=True, description="False of what a coach saw by eye, which no reading confirms")
 
 
 class Facts(Record):
@@ -59,6 +60,19 @@ class Facts(Record):
     def of(self, checkpoint: str) -> Come | None:
         """How one checkpoint came out."""
         return next((one for one in self.came if one.checkpoint == checkpoint), None)
+
+    def cut(self, start: int, last: int) -> Facts:
+        """The facts of the part of a film from frame `start` to frame `last`, whose frames and times begin at 0."""
+        came = (one if one.frame is None else one.model_copy(update={"frame": one.frame - start}) for one in self.came)
+        return self.model_copy(
+            update={
+                "times_s": tuple(round(time - self.times_s[start], 5) for time in self.times_s[start : last + 1]),
+                "first": self.first - start,
+                "last": min(self.last, last) - start,
+                "events": {event: frame - start for event, frame in self.events.items() if start <= frame <= last},
+                "came": tuple(one for one in came if one.frame is None or 0 <= one.frame <= last - start),
+            }
+        )
 
 
 def facts_of(
@@ -105,7 +119,8 @@ def _came(technique: Technique, scene: Scene, judgement: Judgement) -> Come:
             spots = ()
     return Come(
         checkpoint=judgement.id,
-        verdict=judgement.verdict,
+        # What the rules and the coach see differently is in doubt.
+        verdict=judgement.verdict if judgement.measured is None else Verdict.BORDERLINE,
         value=judgement.value,
         u=judgement.uncertainty,
         unit=judgement.unit,
@@ -115,4 +130,5 @@ def _came(technique: Technique, scene: Scene, judgement: Judgement) -> Come:
         is_angle=isinstance(asked, Checkpoint) and isinstance(asked.measure, AngleMeasure),
         points=tuple(str(ref) for ref in refs),
         spots=spots,
+        is_measured=judgement.kind != "seen",
     )

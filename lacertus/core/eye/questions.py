@@ -105,6 +105,9 @@ def which_was_right(technique: Technique, one: Facts, other: Facts) -> Asked | N
 
 
 def _frames(technique: Technique, facts: Facts) -> Iterator[Asked]:
+    if facts.fault is None:
+        # In real film a coach marked it, with a scatter of their own: no truth to hold another eye against.
+        return
     for event, frame in facts.events.items():
         asked = technique.events.get(event)
         if asked is None or not facts.first <= frame <= facts.last:
@@ -155,7 +158,7 @@ def _missed(technique: Technique, facts: Facts, chance: np.random.Generator) -> 
     missed = _one_missed(technique, facts)
     if missed is None and not _is_clean(facts):
         return
-    met = [came for came in facts.came if came.verdict is Verdict.MET and isinstance(technique.asked(came.checkpoint), Checkpoint)]
+    met = [came for came in facts.came if came.verdict is Verdict.MET and _may_be_asked(technique, came, facts)]
     others = _some(met, CHOICES - (missed is not None), chance)
     if not others:
         return
@@ -181,6 +184,8 @@ def _missed(technique: Technique, facts: Facts, chance: np.random.Generator) -> 
 def _open(technique: Technique, facts: Facts) -> Iterator[Asked]:
     """Was the technique open at all (its entry checks), where that is firm."""
     entries = [came for came in facts.came if isinstance(one := technique.asked(came.checkpoint), Checkpoint) and one.entry]
+    if facts.fault is None and not all(came.is_measured for came in entries):
+        return
     if facts.fault is not None:
         # What the studio shows without a fault is so, also where it cannot be measured.
         entries = [came for came in entries if came.verdict is not Verdict.NOT_SEEN]
@@ -227,12 +232,27 @@ def _some(of: Sequence[T], most: int, chance: np.random.Generator) -> list[T]:
 
 
 def _one_missed(technique: Technique, facts: Facts) -> Come | None:
-    """What was missed: the checkpoint of the fault that was put in; in real film the only one that was, where there is one."""
+    """What was missed: the checkpoint of the fault that was put in; in real film the one that was measured most firmly."""
     missed = [came for came in facts.came if came.verdict is Verdict.MISSED]
     if facts.fault is None:
-        return missed[0] if len(missed) == 1 else None
+        # Only one of them is among the choices: the one that is farthest from its range.
+        return max((came for came in missed if came.is_measured), key=_beyond, default=None)
     own = (came for came in missed if (asked := technique.asked(came.checkpoint)) is not None and asked.fault.code == facts.fault)
     return next(own, None)
+
+
+def _beyond(came: Come) -> float:
+    """By how many of its standard uncertainties a value lies outside of its range; 0 where it has none, such as an order."""
+    if came.value is None or not came.u:
+        return 0.0
+    below = came.low - came.value if came.low is not None else 0.0
+    above = came.value - came.high if came.high is not None else 0.0
+    return max(below, above) / came.u
+
+
+def _may_be_asked(technique: Technique, came: Come, facts: Facts) -> bool:
+    """Whether it is known how a checkpoint came out: the studio knows it, in real film a firm reading tells it."""
+    return isinstance(technique.asked(came.checkpoint), Checkpoint) and (facts.fault is not None or came.is_measured)
 
 
 def _is_clean(facts: Facts) -> bool:

@@ -156,14 +156,37 @@ def test_the_film_of_a_reaction_stops_where_it_shows_and_one_answer_is_right() -
     assert read >= 2
 
 
-def test_of_real_film_two_things_missed_at_once_are_no_question() -> None:
-    """Which of them is meant cannot be told; of the studio's film the fault that was put in is known."""
+def test_of_real_film_one_thing_that_was_missed_is_among_the_choices_and_it_was_measured() -> None:
     technique, facts = filmed("front-kick", faults={"low-chamber": 57.0})
     assert sum(one.verdict is Verdict.MISSED for one in facts.came) == 2
     real = facts.model_copy(update={"fault": None})
-    assert not [question for question, _ in questions_of(technique, real, 3) if question.kind == "missed"]
-    one = real.model_copy(update={"came": tuple(come for come in facts.came if come.checkpoint != "foot_rises")})
-    assert [true.choice for question, true in questions_of(technique, one, 3) if question.kind == "missed"] == ["thigh_lifted"]
+
+    def asked(facts: Facts) -> list[tuple[str | None, set[str]]]:
+        found = (one for one in questions_of(technique, facts, 3) if one[0].kind == "missed")
+        return [(true.choice, {choice.id for choice in question.choices}) for question, true in found]
+
+    ((choice, choices),) = asked(real)
+    assert choice == "thigh_lifted", "the one that is farther from its range"
+    assert "foot_rises" not in choices, "what was missed too would be right as well"
+    seen = [one.model_copy(update={"is_measured": one.checkpoint != "thigh_lifted"}) for one in facts.came]
+    ((choice, choices),) = asked(real.model_copy(update={"came": tuple(seen)}))
+    assert choice == "foot_rises" and "thigh_lifted" not in choices
+    by_eye = [one.model_copy(update={"is_measured": False}) for one in facts.came]
+    assert asked(real.model_copy(update={"came": tuple(by_eye)})) == []
+
+
+def test_in_real_film_no_event_is_asked_and_a_part_of_it_keeps_what_is_true() -> None:
+    technique, facts = filmed("front-kick", faults={"low-chamber": 57.0})
+    part = facts.cut(7, facts.last - 3)
+    assert len(part.times_s) == facts.last - 3 - 7 + 1 and part.times_s[0] == 0
+    assert part.times_s[-1] == pytest.approx(facts.times_s[facts.last - 3] - facts.times_s[7], abs=1e-4)
+    assert (part.first, part.last) == (facts.first - 7, facts.last - 3 - 7)
+    assert part.events == {event: frame - 7 for event, frame in facts.events.items() if frame <= facts.last - 3}
+    thigh, before = part.of("thigh_lifted"), facts.of("thigh_lifted")
+    assert thigh is not None and before is not None and before.frame is not None
+    assert (thigh.frame, thigh.value) == (before.frame - 7, before.value)
+    kinds = {question.kind for question, _ in questions_of(technique, facts.model_copy(update={"fault": None}), 3)}
+    assert "frame" not in kinds and "missed" in kinds
 
 
 def test_films_get_harder_as_one_hits_and_easier_as_one_misses() -> None:
