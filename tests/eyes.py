@@ -9,7 +9,7 @@ from typing import Any
 import sqlalchemy as sa
 from sqlalchemy.orm import Session
 
-from lacertus.services.eye import pool
+from lacertus.services.eye import filming, pool
 from lacertus.services.eye.pool import Wish
 from lacertus.store import database
 from lacertus.store.tables import EyeTake
@@ -30,7 +30,7 @@ def filmed() -> tuple[dict[str, Any], ...]:
         db.execute(sa.delete(EyeTake))
         for wish in WISHES:
             pool.want(db, [wish])
-            assert pool.film_next(db, 100)
+            assert filming.film_next(db, 100)
         names = [column.name for column in EyeTake.__table__.columns]
         rows = db.scalars(sa.select(EyeTake).order_by(EyeTake.created_at, EyeTake.id))
         return tuple({name: getattr(take, name) for name in names} for take in rows)

@@ -26,7 +26,7 @@ from lacertus.jobs.run import MOST_ATTEMPTS, give_up, lost
 from lacertus.jobs.tasks import JOBS, worker_app
 from lacertus.services import site
 from lacertus.services.clips import intake, uploads
-from lacertus.services.eye import pool
+from lacertus.services.eye import filming, real
 from lacertus.services.students import retention
 from lacertus.settings import settings
 from lacertus.store import queue
@@ -183,7 +183,7 @@ def film_if_idle(most: int) -> bool:
         "select exists (select from procrastinate_jobs where status = 'doing' or (status = 'todo' and scheduled_at is null))"
     )
     with session() as db:
-        return not db.scalar(busy) and pool.film_next(db, most)
+        return not db.scalar(busy) and (real.take_in(db) or filming.film_next(db, most))
 
 
 async def clear_old() -> None:

@@ -24,7 +24,7 @@ from tests.core.build import rep_data
 from tests.halls import EMAIL, PASSWORD, Hall, hall
 
 WHOSE = {name: "academy_id" for name, table in Base.metadata.tables.items() if "academy_id" in table.columns} | {"academy": "id"}
-SHIPPED = {"technique_version", "account_link"}
+SHIPPED = {"technique_version", "account_link", "eye_take"}
 """Tables that also hold rows of nobody."""
 
 

@@ -10,37 +10,49 @@ from datetime import UTC, datetime
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from lacertus.core.techniques.definition import Technique
 from lacertus.services.errors import NotFound
-from lacertus.services.eye import pool
+from lacertus.services.eye import pool, real
+from lacertus.services.eye.learner import Learner
+from lacertus.services.eye.offered import of_academy
 from lacertus.services.eye.progress import Progress, progress_of
 from lacertus.store.media import Media, media, take_key
-from lacertus.store.tables import EyeCard, EyeTake
+from lacertus.store.tables import EyeCard
 
 
 @dataclass(frozen=True, kw_only=True)
 class Overview:
-    """How many questions are due, how many films there are by technique and how many are still to be made; and the progress."""
+    """How many questions are due, the techniques that are asked about with their films, how many films are still to be made, and
+    the progress."""
 
     due: int
+    techniques: Mapping[str, Technique]
     films: Mapping[str, int]
     waiting: int
     progress: Progress
 
 
-def overview(db: Session, academy: uuid.UUID, account: uuid.UUID) -> Overview:
+def overview(db: Session, learner: Learner) -> Overview:
     """The page of one's own eye."""
-    due = select(func.count()).where(EyeCard.account_id == account, EyeCard.due_at <= datetime.now(UTC))
-    films = select(EyeTake.technique, func.count()).where(EyeTake.state == "ready").group_by(EyeTake.technique)
+    due = select(func.count()).where(learner.own(EyeCard), EyeCard.due_at <= datetime.now(UTC))
     return Overview(
         due=db.scalar(due) or 0,
-        films=dict(db.execute(films).tuples().all()),
+        techniques={name: one.technique for name, one in of_academy(db, learner.academy).items()},
+        films=pool.counted(db, learner.academy),
         waiting=pool.waiting(db),
-        progress=progress_of(db, academy, account),
+        progress=progress_of(db, learner),
     )
 
 
-def film_of(db: Session, take: uuid.UUID) -> tuple[Media, str]:
-    """Where a film is stored. Raises NotFound where there is none."""
-    if db.scalar(select(EyeTake.id).where(EyeTake.id == take, EyeTake.state == "ready")) is None:
+def film_of(db: Session, academy: uuid.UUID, take_id: uuid.UUID) -> tuple[Media, str] | bytes:
+    """A film: where it is stored, or, of a rep, the film itself.
+
+    Raises:
+        NotFound: there is none, or it may not be shown any more.
+    """
+    take = pool.take_of(db, academy, take_id)
+    if take is None:
         raise NotFound("There is no such film any more; go on with the next question.")
-    return media(), take_key(take)
+    if take.rep is None:
+        return media(), take_key(take.id)
+    return real.film(db, academy, take.id)

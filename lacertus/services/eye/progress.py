@@ -1,4 +1,4 @@
-"""What a coach's answers say of their eye, beside the academy's, and the own scatter of events that is offered from them."""
+"""What somebody's answers say of their eye, beside the academy's, and the own scatter of events that is offered to coaches."""
 
 from __future__ import annotations
 
@@ -7,12 +7,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import ColumnElement, func, select, update
+from sqlalchemy import ColumnElement, false, func, select, update
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.eye.questions import NONE
 from lacertus.core.eye.spread import LEAST_EVENTS, Alarms, Rate, Spread, alarms_of, own_events_s, rate_of, spread_from, spread_of
+from lacertus.services.eye.learner import Learner
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import blind_remarking
 from lacertus.store.tables import Account, EyeAnswer, JudgementRow, Opinion, Review
@@ -69,13 +70,13 @@ class Progress:
     own_events: OwnEvents
 
 
-def progress_of(db: Session, academy: uuid.UUID, account: uuid.UUID) -> Progress:
-    """What a coach's answers say of their eye; others appear together and without names."""
-    own = list(db.scalars(select(EyeAnswer).where(EyeAnswer.account_id == account).order_by(EyeAnswer.answered_at, EyeAnswer.id)))
-    others = (EyeAnswer.academy_id == academy, EyeAnswer.account_id != account)
+def progress_of(db: Session, learner: Learner) -> Progress:
+    """What somebody's answers say of their eye; others appear together and without names."""
+    own = list(db.scalars(select(EyeAnswer).where(learner.own(EyeAnswer)).order_by(EyeAnswer.answered_at, EyeAnswer.id)))
+    others = _others(db, learner)
     theirs = _hits_of_others(db, others)
     kinds = dict.fromkeys([*(row.kind for row in own), *theirs])
-    opinions = _second_opinions(db, account)
+    opinions = _second_opinions(db, learner.account) if learner.account is not None else {}
     return Progress(
         answers=len(own),
         events=_all(db, own, others, "frame"),
@@ -87,12 +88,23 @@ def progress_of(db: Session, academy: uuid.UUID, account: uuid.UUID) -> Progress
         opinions=sum(map(len, opinions.values())),
         kinds=tuple((kind, _hits(own, kind), theirs.get(kind, rate_of(0, 0))) for kind in kinds),
         weeks=_weeks(own),
-        own_events=_own_events(db, account, own),
+        own_events=_own_events(db, learner, own),
     )
 
 
 Others = tuple[ColumnElement[bool], ...]
 """Which answers are the other people's."""
+LEAST_STUDENTS = 3
+"""A student sees what other students answered only where it is of so many: of one alone it would name them. A convention."""
+
+
+def _others(db: Session, learner: Learner) -> Others:
+    """Coaches are shown beside the other coaches, students beside the other students where there are enough of them."""
+    others = learner.others()
+    if learner.student is None:
+        return others
+    people = db.scalar(select(func.count(EyeAnswer.student_id.distinct())).where(*others)) or 0
+    return others if people >= LEAST_STUDENTS else (false(),)
 
 
 def _hits_of_others(db: Session, others: Others) -> dict[str, Rate]:
@@ -187,9 +199,9 @@ def _mean_distance(errors: list[float]) -> float | None:
     return sum(map(abs, errors)) / len(errors) if errors else None
 
 
-def _own_events(db: Session, account: uuid.UUID, own: list[EyeAnswer]) -> OwnEvents:
+def _own_events(db: Session, learner: Learner, own: list[EyeAnswer]) -> OwnEvents:
     errors = _errors(own, "frame")
-    used = db.scalar(select(Account.events_from_eye).where(Account.id == account)) or False
+    used = db.scalar(select(Account.events_from_eye).where(Account.id == learner.account)) or False
     sigma = own_events_s([ms / 1000 for ms in errors])
     return OwnEvents(answers=len(errors), least=LEAST_EVENTS, sigma_s=sigma, is_used=used)
 
@@ -201,7 +213,8 @@ def use_own_events(db: Session, academy: uuid.UUID, account: uuid.UUID, *, use: 
     Raises:
         BadInput: there are too few answers yet.
     """
-    found = progress_of(db, academy, account)
+    learner = Learner(academy=academy, account=account)
+    found = progress_of(db, learner)
     if use and found.own_events.sigma_s is None:
         raise BadInput(f"your own scatter is known from {LEAST_EVENTS} marked events on; there are {found.own_events.answers}")
     db.execute(update(Account).where(Account.id == account).values(events_from_eye=use))
@@ -209,4 +222,4 @@ def use_own_events(db: Session, academy: uuid.UUID, account: uuid.UUID, *, use: 
     db.execute(select(Review.id).where(*mine).order_by(Review.id).with_for_update())
     marking = blind_remarking.marking_of(db, account)
     db.execute(update(Review).where(*mine).values(marking=marking).execution_options(synchronize_session=False))
-    return progress_of(db, academy, account)
+    return progress_of(db, learner)

@@ -78,6 +78,16 @@ class ToPractise:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Trained:
+    """Whose eye is trained, in which language, and the techniques that the student works on, by their ids."""
+
+    student: str
+    academy: str
+    language: Language
+    own: Sequence[str]
+
+
+@dataclass(frozen=True, kw_only=True)
 class OwnPage:
     """A student's page: the newest sheet with its review, all sheets, what has cleared, what was said, what is agreed to."""
 
@@ -140,6 +150,15 @@ def page(db: Session, found: OpenedPage) -> OwnPage:
         next_class=calendar.TrainingDays(db, academy.id, today).next(student.id),
         today=today,
         rounds=own_rounds.of_student(db, academy.id, student.id),
+    )
+
+
+def trained(db: Session, found: OpenedPage) -> Trained:
+    """What the page says on which a student trains the eye."""
+    academy = db.get_one(Academy, found.academy)
+    own = dict.fromkeys(fix.technique for _, sheet in _sheets(db, found.student.id) for fix in sheet.fixes)
+    return Trained(
+        student=found.student.name, academy=academy.name, language=sheets.language_of(found.student, academy), own=list(own)
     )
 
 

@@ -14,6 +14,8 @@ from pydantic import AfterValidator, Field, TypeAdapter, ValidationError
 from lacertus.core import bounds
 from lacertus.core.corrections.marks import Mark
 from lacertus.core.errors import BadInput
+from lacertus.core.eye.levels import EASIEST, HARDEST
+from lacertus.core.eye.questions import KINDS as QUESTIONS
 from lacertus.core.measuring.body import BODIES, LANDMARKS
 from lacertus.core.measuring.measures import KINDS
 from lacertus.core.measuring.rep_facts import KeptRepFacts
@@ -168,6 +170,10 @@ _COLUMNS: dict[tuple[type[t.Base], str], Any] = {
     (t.JudgementRow, "frames"): Frames,
     (t.JudgementRow, "choice"): Literal["open", "wrong", "unknown"] | None,
     (t.ReactedRow, "verdict"): _Verdict,
+    (t.EyeAnswer, "kind"): _of(QUESTIONS),
+    (t.EyeAnswer, "level"): Annotated[int, Field(ge=EASIEST, le=HARDEST)],
+    (t.EyeAnswer, "frames"): Annotated[int, Field(ge=-bounds.MOST_FRAMES, le=bounds.MOST_FRAMES)],
+    (t.EyeAnswer, "among"): Annotated[list[Annotated[str, Field(max_length=200)]], Field(max_length=20)],
 }
 """What a column holds where its type alone does not say it. What is `Any` is made anew."""
 _PLAIN: dict[type, Any] = {str: Text, int: Count, float: Number, date: Day, datetime: Time, bool: bool, uuid.UUID: uuid.UUID}

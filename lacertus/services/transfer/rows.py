@@ -38,6 +38,7 @@ ROWS: tuple[tuple[str, type[t.Base]], ...] = (
     ("practice", t.PracticeLog),
     ("floor", t.FloorNote),
     ("layers", t.LayerWord),
+    ("eye", t.EyeAnswer),
     ("judgements", t.JudgementRow),
     ("reacted", t.ReactedRow),
 )
@@ -63,6 +64,9 @@ def columns_of(model: type[t.Base]) -> list[Any]:
     if model is t.Prescription:
         # It may have been made from a review of others, and stands without it.
         gone = gone | {"review_id"}
+    if model is t.EyeAnswer:
+        # Films belong to the site; a question that was asked on one stands without it.
+        gone = gone | {"take_id", "second_take_id"}
     if model is t.JudgementRow:
         # How a rep was done is told by the rep itself.
         gone = gone | {"id", *OF_REP}

@@ -130,6 +130,7 @@ def _rows_of(db: Session, student: t.Student) -> dict[str, list[Any]]:
         "practice": all_of(t.PracticeLog, t.PracticeLog.student_id == student.id),
         "floor": all_of(t.FloorNote, t.FloorNote.student_id == student.id),
         "layers": all_of(t.LayerWord, t.LayerWord.student_id == student.id),
+        "eye": all_of(t.EyeAnswer, t.EyeAnswer.student_id == student.id),
         "judgements": all_of(t.JudgementRow, t.JudgementRow.rep_id.in_(rep_ids)),
         "reacted": all_of(t.ReactedRow, t.ReactedRow.rep_id.in_(rep_ids)),
     }

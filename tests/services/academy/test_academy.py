@@ -16,6 +16,7 @@ from lacertus.core.errors import BadInput
 from lacertus.services.academy import asked_opinions, common_faults, second_opinions, today
 from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.eye import progress as eye
+from lacertus.services.eye.learner import Learner
 from lacertus.services.people import accounts, people
 from lacertus.services.progress import follow_up, grades, rungs
 from lacertus.services.review import review as reviewing
@@ -149,7 +150,7 @@ class TestSecondOpinions:
         }  # fmt: skip
         assert agreeing.checkpoints[0].of.startswith("Toes")
         # Of what was measured, the second coach saw the miss; what was answered by eye is no truth to hold it against.
-        (told,) = eye.progress_of(db, where.academy, second).alarms
+        (told,) = eye.progress_of(db, Learner(academy=where.academy, account=second)).alarms
         assert (told[0], told[1].checkpoint, told[1].hits.n, told[1].hits.of) == ("front-kick", "thigh_lifted", 1, 1)
         assert told[1].false_alarms.of == 0
 

@@ -15,8 +15,10 @@ from sqlalchemy.orm import Session
 from lacertus.core.errors import BadInput
 from lacertus.core.eye.scoring import Given
 from lacertus.services.errors import NotAllowed, NotFound
-from lacertus.services.eye import overview, pool, progress, training
-from lacertus.services.eye.pool import Wish
+from lacertus.services.eye import filming, overview, pool, progress, training
+from lacertus.services.eye.learner import Learner
+from lacertus.services.eye.offered import of_everybody
+from lacertus.services.eye.pool import Take, Wish
 from lacertus.services.eye.training import AskedOnce
 from lacertus.services.people import rights
 from lacertus.services.review import blind_remarking
@@ -35,23 +37,30 @@ def films(db: Session) -> list[uuid.UUID]:
 
 
 @pytest.fixture
-def coach(db: Session, where: Hall, films: list[uuid.UUID]) -> uuid.UUID:
+def coach(db: Session, where: Hall, films: list[uuid.UUID]) -> Learner:
     found = db.scalars(sa.select(Account.id).where(Account.academy_id == where.academy)).first()
     assert found is not None
-    return found
+    return Learner(academy=where.academy, account=found)
 
 
-def answered(
-    db: Session, where: Hall, coach: uuid.UUID, one: AskedOnce, given: Given, key: uuid.UUID | None = None, **more: Any
-) -> Any:
+def ready(db: Session, where: Hall) -> list[Take]:
+    return pool.ready(db, where.academy, [of_everybody()[KICK]])
+
+
+def answered(db: Session, learner: Learner, one: AskedOnce, given: Given, key: uuid.UUID | None = None, **more: Any) -> Any:
     takes = [take.id for take in one.takes]
-    return training.answer(
-        db, where.academy, coach, key or uuid.uuid4(), takes, one.question.kind, one.question.subject, given, **more
+    return training.answer(db, learner, key or uuid.uuid4(), takes, one.question.kind, one.question.subject, given, **more)
+
+
+def account_of(coach: Learner) -> uuid.UUID:
+    assert coach.account is not None
+    return coach.account
+
+
+def right(db: Session, where: Hall, one: AskedOnce) -> Given:
+    (_, truth), _ = training.question_of(
+        db, where.academy, [take.id for take in one.takes], one.question.kind, one.question.subject
     )
-
-
-def right(db: Session, one: AskedOnce) -> Given:
-    (_, truth), _ = training.question_of(db, [take.id for take in one.takes], one.question.kind, one.question.subject)
     return Given(frame=truth.frame if one.question.kind == "frame" else None, before=truth.value, choice=truth.choice)
 
 
@@ -73,13 +82,13 @@ def test_two_workers_do_not_make_the_same_film(db: Session, films: list[uuid.UUI
     taken = db.scalar(sa.select(EyeTake).where(EyeTake.state == "wanted").with_for_update())
     assert taken is not None
     with database.session() as other:
-        assert not pool.film_next(other, 1)
+        assert not filming.film_next(other, 1)
     db.delete(taken)
     db.commit()
 
 
 def test_a_full_pool_gives_up_what_was_answered_and_nothing_else(
-    db: Session, where: Hall, coach: uuid.UUID, films: list[uuid.UUID]
+    db: Session, where: Hall, coach: Learner, films: list[uuid.UUID]
 ) -> None:
     # Other tests need the four films: a file of this one's own is given up.
     copy = db.get_one(EyeTake, films[0])
@@ -90,13 +99,13 @@ def test_a_full_pool_gives_up_what_was_answered_and_nothing_else(
         media().put(path, take_key(extra.id))
     pool.want(db, [Wish(technique=KICK, level=3)])
     db.commit()
-    assert not pool.film_next(db, 5), "nobody has answered any of them"
-    question, truth = pool.ready(db, [KICK])[0].asked[0]
-    answered(db, where, coach, AskedOnce(question=question, level=1, takes=(pool.ready(db, [KICK])[0],)), Given(frame=truth.frame))
-    assert pool.film_next(db, 5)
-    assert [take.id for take in pool.ready(db, [KICK])][:4] == films and len(pool.ready(db, [KICK])) == 5
+    assert not filming.film_next(db, 5), "nobody has answered any of them"
+    question, truth = ready(db, where)[0].asked[0]
+    answered(db, coach, AskedOnce(question=question, level=1, takes=(ready(db, where)[0],)), Given(frame=truth.frame))
+    assert filming.film_next(db, 5)
+    assert [take.id for take in ready(db, where)][:4] == films and len(ready(db, where)) == 5
     with pytest.raises(NotFound, match="no such film"):
-        overview.film_of(db, extra.id)
+        overview.film_of(db, where.academy, extra.id)
     with pytest.raises(NoMedia, match="not there"):
         media().size(take_key(extra.id))
     assert db.scalar(sa.select(sa.func.count()).select_from(EyeAnswer)) == 1, "the answer stays"
@@ -108,9 +117,9 @@ def test_a_store_that_is_away_leaves_the_film_wanted(db: Session, films: list[uu
 
     pool.want(db, [Wish(technique=KICK, level=3)])
     db.commit()
-    monkeypatch.setattr(pool, "_film", away)
+    monkeypatch.setattr(filming, "_film", away)
     with pytest.raises(StorageAway, match="does not answer"):
-        pool.film_next(db, 10)
+        filming.film_next(db, 10)
     db.rollback()
     assert pool.waiting(db) == 1
 
@@ -118,22 +127,22 @@ def test_a_store_that_is_away_leaves_the_film_wanted(db: Session, films: list[uu
 def test_the_pool_begins_with_a_film_of_every_technique_and_grows_no_further_than_it_may(
     db: Session, films: list[uuid.UUID]
 ) -> None:
-    for _ in range(len(pool.techniques())):
+    for _ in range(len(of_everybody())):
         assert pool.top_up(db, 1000)
     have = db.scalars(sa.select(EyeTake.technique).where(EyeTake.fault == "", EyeTake.reaction == "")).all()
-    assert set(have) == set(pool.techniques())
+    assert set(have) == set(of_everybody())
     assert not pool.top_up(db, 20)
     db.rollback()
 
 
-def test_a_set_is_of_films_that_were_not_seen_and_fills_the_minutes(db: Session, where: Hall, coach: uuid.UUID) -> None:
+def test_a_set_is_of_films_that_were_not_seen_and_fills_the_minutes(db: Session, where: Hall, coach: Learner) -> None:
     made = training.make_set(db, coach, 2, [KICK])
     takes = [take.id for one in made.asked for take in one.takes]
     assert 3 <= len(made.asked) <= 8
     assert len(set(takes)) == len(takes), "no film twice in a set"
     assert made.waiting > 0, "what was used is wanted anew"
     for one in made.asked:
-        answered(db, where, coach, one, right(db, one))
+        answered(db, coach, one, right(db, where, one))
     assert not {take.id for one in training.make_set(db, coach, 2, [KICK]).asked for take in one.takes} & set(takes)
     with pytest.raises(BadInput, match="2 to 5 minutes"):
         training.make_set(db, coach, 30)
@@ -143,56 +152,56 @@ def test_a_set_is_of_films_that_were_not_seen_and_fills_the_minutes(db: Session,
     assert all(one.question.kind == "frame" for one in asked)
 
 
-def test_an_answer_is_scored_kept_once_and_comes_back_sooner_where_it_was_wrong(db: Session, where: Hall, coach: uuid.UUID) -> None:
+def test_an_answer_is_scored_kept_once_and_comes_back_sooner_where_it_was_wrong(db: Session, where: Hall, coach: Learner) -> None:
     one, two = training.make_set(db, coach, 5, [KICK], ["frame"]).asked[:2]
     now = datetime.now(UTC)
     key = uuid.uuid4()
-    good = answered(db, where, coach, one, right(db, one), key)
+    good = answered(db, coach, one, right(db, where, one), key)
     assert good.scored.hit and good.level == 2
-    again = answered(db, where, coach, one, right(db, one), key)
+    again = answered(db, coach, one, right(db, where, one), key)
     assert (again.due_at, again.level) == (good.due_at, good.level)
-    assert db.scalar(sa.select(sa.func.count()).where(EyeAnswer.account_id == coach)) == 1
-    bad = answered(db, where, coach, two, Given(frame=two.question.first), at=now + timedelta(days=3))
+    assert db.scalar(sa.select(sa.func.count()).where(EyeAnswer.account_id == coach.account)) == 1
+    bad = answered(db, coach, two, Given(frame=two.question.first), at=now + timedelta(days=3))
     assert not bad.scored.hit
     assert now < bad.due_at < good.due_at, "nothing is answered in the future"
-    old = answered(db, where, coach, two, Given(frame=two.question.first), at=now - timedelta(days=2))
+    old = answered(db, coach, two, Given(frame=two.question.first), at=now - timedelta(days=2))
     assert old.level == 1
-    cards = db.scalars(sa.select(EyeCard).where(EyeCard.account_id == coach)).all()
+    cards = db.scalars(sa.select(EyeCard).where(EyeCard.account_id == coach.account)).all()
     assert {card.subject for card in cards} == {one.question.subject, two.question.subject}
     with pytest.raises(NotFound, match="no longer asked"):
-        training.answer(db, where.academy, coach, uuid.uuid4(), [uuid.uuid4()], "frame", "x", Given(frame=1))
+        training.answer(db, coach, uuid.uuid4(), [uuid.uuid4()], "frame", "x", Given(frame=1))
     with pytest.raises(NotFound, match="no longer asked"):
-        training.answer(db, where.academy, coach, uuid.uuid4(), [one.takes[0].id], "frame", "no_such", Given(frame=1))
+        training.answer(db, coach, uuid.uuid4(), [one.takes[0].id], "frame", "no_such", Given(frame=1))
     with pytest.raises(BadInput, match="no frame"):
-        answered(db, where, coach, one, Given(choice="x"))
+        answered(db, coach, one, Given(choice="x"))
 
 
-def test_of_two_films_one_is_right(db: Session, where: Hall, coach: uuid.UUID) -> None:
+def test_of_two_films_one_is_right(db: Session, where: Hall, coach: Learner) -> None:
     (one, *_) = training.make_set(db, coach, 2, [KICK], ["right"]).asked
     faults = [take.fault for take in one.takes]
     assert sorted(map(bool, faults)) == [False, True]
     wrong = "second" if faults[1] else "first"
-    assert not answered(db, where, coach, one, Given(choice=wrong)).scored.hit
-    assert answered(db, where, coach, one, Given(choice="first" if wrong == "second" else "second")).scored.hit
+    assert not answered(db, coach, one, Given(choice=wrong)).scored.hit
+    assert answered(db, coach, one, Given(choice="first" if wrong == "second" else "second")).scored.hit
 
 
-def marked_late(db: Session, where: Hall, coach: uuid.UUID, frames: list[int]) -> None:
+def marked_late(db: Session, where: Hall, coach: Learner, frames: list[int]) -> None:
     """So many events, each marked so many frames late."""
-    take = pool.ready(db, [KICK])[0]
+    take = ready(db, where)[0]
     question, truth = next(one for one in take.asked if one[0].kind == "frame")
     one = AskedOnce(question=question, level=1, takes=(take,))
     for late in frames:
         assert truth.frame is not None
-        answered(db, where, coach, one, Given(frame=min(max(truth.frame + late, question.first), question.last)))
+        answered(db, coach, one, Given(frame=min(max(truth.frame + late, question.first), question.last)))
 
 
-def test_a_known_bias_is_found_and_others_are_told_apart_without_names(db: Session, where: Hall, coach: uuid.UUID) -> None:
+def test_a_known_bias_is_found_and_others_are_told_apart_without_names(db: Session, where: Hall, coach: Learner) -> None:
     marked_late(db, where, coach, [2, 3, 4, 3, 2, 4])
     colleague = Account(id=uuid.uuid4(), academy_id=where.academy, email="two@example.test", name="Two", password_hash="x")
     db.add(colleague)
     db.flush()
-    marked_late(db, where, colleague.id, [-1, 0, 1, 0])
-    found = progress.progress_of(db, where.academy, coach)
+    marked_late(db, where, Learner(academy=where.academy, account=colleague.id), [-1, 0, 1, 0])
+    found = progress.progress_of(db, coach)
     assert (found.events.own.n, found.events.others.n) == (6, 4)
     assert found.events.own.bias == pytest.approx(50, abs=0.5)
     low, high = found.events.own.bias_within or (0, 0)
@@ -202,43 +211,43 @@ def test_a_known_bias_is_found_and_others_are_told_apart_without_names(db: Sessi
     assert [week.hits.of for week in found.weeks] == [6]
     assert not found.own_events.is_used and found.own_events.sigma_s is None
     stranger = hall(db, "Other hall", "other@example.test")
-    assert progress.progress_of(db, stranger.academy, uuid.uuid4()).events.others.n == 0
+    assert progress.progress_of(db, Learner(academy=stranger.academy, account=uuid.uuid4())).events.others.n == 0
 
 
-def test_what_was_missed_is_told_by_hits_and_false_alarms(db: Session, where: Hall, coach: uuid.UUID) -> None:
-    with_fault = next(take for take in pool.ready(db, [KICK]) if take.fault == "low-chamber")
+def test_what_was_missed_is_told_by_hits_and_false_alarms(db: Session, where: Hall, coach: Learner) -> None:
+    with_fault = next(take for take in ready(db, where) if take.fault == "low-chamber")
     question, truth = next(one for one in with_fault.asked if one[0].kind == "missed")
     one = AskedOnce(question=question, level=1, takes=(with_fault,))
     other = next(choice.id for choice in question.choices if choice.id not in (truth.choice, "none"))
     for choice in (truth.choice, truth.choice, other):
-        answered(db, where, coach, one, Given(choice=choice))
-    alarms = {one.checkpoint: one for _, one in progress.progress_of(db, where.academy, coach).alarms}
+        answered(db, coach, one, Given(choice=choice))
+    alarms = {one.checkpoint: one for _, one in progress.progress_of(db, coach).alarms}
     assert (alarms[truth.choice or ""].hits.n, alarms[truth.choice or ""].hits.of) == (2, 3)
     assert (alarms[other].false_alarms.n, alarms[other].false_alarms.of) == (1, 3)
 
 
 def test_the_own_scatter_is_used_only_where_it_is_chosen_and_from_twenty_answers_on(
-    db: Session, where: Hall, coach: uuid.UUID, clips: dict[str, Any], tmp_path: Any
+    db: Session, where: Hall, coach: Learner, clips: dict[str, Any], tmp_path: Any
 ) -> None:
-    review = reviewing.open_review(db, where.academy, read_in(db, where, clips["long_gop"], tmp_path), coach)
+    review = reviewing.open_review(db, where.academy, read_in(db, where, clips["long_gop"], tmp_path), coach.account)
     marked_late(db, where, coach, [1, -1] * 9)
     with pytest.raises(BadInput, match="there are 18"):
-        progress.use_own_events(db, where.academy, coach, use=True)
+        progress.use_own_events(db, where.academy, account_of(coach), use=True)
     marked_late(db, where, coach, [1, -1])
-    assert blind_remarking.marking_of(db, coach).events_s is None, "never taken unasked"
-    found = progress.use_own_events(db, where.academy, coach, use=True).own_events
+    assert blind_remarking.marking_of(db, account_of(coach)).events_s is None, "never taken unasked"
+    found = progress.use_own_events(db, where.academy, account_of(coach), use=True).own_events
     assert found.is_used and found.sigma_s == pytest.approx(1 / 60, abs=0.001)
     db.refresh(review)
     assert review.marking.events_s == found.sigma_s
-    assert blind_remarking.marking_of(db, coach).events_s == found.sigma_s
-    assert not progress.use_own_events(db, where.academy, coach, use=False).own_events.is_used
+    assert blind_remarking.marking_of(db, account_of(coach)).events_s == found.sigma_s
+    assert not progress.use_own_events(db, where.academy, account_of(coach), use=False).own_events.is_used
     db.refresh(review)
     assert review.marking.events_s is None
     with watch.paused():
         db.execute(sa.update(Review).where(Review.id == review.id).values(marking=review.marking))
 
 
-def test_answers_of_other_academies_are_behind_the_wall(db: Session, where: Hall, coach: uuid.UUID) -> None:
+def test_answers_of_other_academies_are_behind_the_wall(db: Session, where: Hall, coach: Learner) -> None:
     marked_late(db, where, coach, [1])
     stranger = hall(db, "Other hall", "other@example.test")
     db.commit()
@@ -249,24 +258,25 @@ def test_answers_of_other_academies_are_behind_the_wall(db: Session, where: Hall
         assert (other.scalar(sa.select(sa.func.count()).select_from(EyeTake)) or 0) >= 4, "films show nobody and are everybody's"
 
 
-def test_assistants_train_but_do_not_choose_how_reviews_are_judged(db: Session, where: Hall, coach: uuid.UUID) -> None:
+def test_assistants_train_but_do_not_choose_how_reviews_are_judged(db: Session, where: Hall, coach: Learner) -> None:
     rights.act_as(db, "assistant")
     assert training.make_set(db, coach, 2, [KICK]).asked
     with pytest.raises(NotAllowed, match="review reps"):
-        progress.use_own_events(db, where.academy, coach, use=True)
+        progress.use_own_events(db, where.academy, account_of(coach), use=True)
 
 
-def test_a_film_that_is_gone_is_told_so(db: Session, films: list[uuid.UUID]) -> None:
-    store, key = overview.film_of(db, films[0])
-    assert store.size(key) > 5000
+def test_a_film_that_is_gone_is_told_so(db: Session, where: Hall, films: list[uuid.UUID]) -> None:
+    found = overview.film_of(db, where.academy, films[0])
+    assert not isinstance(found, bytes)
+    assert found[0].size(found[1]) > 5000
     with pytest.raises(NotFound, match="no such film"):
-        overview.film_of(db, uuid.uuid4())
+        overview.film_of(db, where.academy, uuid.uuid4())
 
 
 def test_the_way_is_not_always_open_in_the_films_that_are_wanted() -> None:
     """Of a technique whose entry the studio can spoil, such films are asked for; else the answer would always be yes."""
-    spoiled = [name for name in pool.techniques() if training._faults(name, entry=True)]
+    spoiled = [one for one in of_everybody().values() if one.shutting]
     assert len(spoiled) >= 5
-    for name in spoiled:
-        wanted = {wish.fault for wish in training._lacking((name, "open", ""), 2, None)}
-        assert "" in wanted and wanted - {""} <= set(training._faults(name, entry=True)) and len(wanted) > 1
+    for one in spoiled:
+        wanted = {wish.fault for wish in training._lacking(one, (one.technique.id, "open", ""), 2, None)}
+        assert "" in wanted and wanted - {""} <= set(one.shutting) and len(wanted) > 1
