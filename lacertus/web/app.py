@@ -35,7 +35,7 @@ from lacertus.web.review import routes as review
 from lacertus.web.session import transaction
 from lacertus.web.sheets import routes as sheets
 from lacertus.web.sheets import shared
-from lacertus.web.students import own_page
+from lacertus.web.students import own_page, train
 from lacertus.web.students import routes as students
 from lacertus.web.techniques import routes as techniques
 from lacertus.web.watching import routes as watching
@@ -71,6 +71,7 @@ def create_app() -> FastAPI:
     app.include_router(shared.router)
     app.include_router(calendar.public)
     app.include_router(own_page.clips)
+    app.include_router(train.router)
     app.include_router(own_page.router)
     errors.install(app)
     _serve_ui(app)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import re
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Annotated
 
@@ -41,20 +42,31 @@ FileAsked = Annotated[Asked, Depends(_asked)]
 def send_file(files: Media, key: str, kind: str, asked: Asked, keep: str = ASK_AGAIN) -> Response:
     """A stored file, whole or the range of bytes that is wanted."""
     size, mark = files.facts(key)
-    tag = f'"{hashlib.sha256(f"{key} {size} {mark}".encode()).hexdigest()[:24]}"'
+    tag = hashlib.sha256(f"{key} {size} {mark}".encode()).hexdigest()
+    return _sent(lambda start, end: files.read(key, start, end), size, tag, kind, asked, keep)
+
+
+def send_bytes(data: bytes, kind: str, asked: Asked, keep: str = ASK_AGAIN) -> Response:
+    """A file that is made as it is asked for, whole or the range of bytes that is wanted."""
+    digest = hashlib.sha256(data).hexdigest()
+    return _sent(lambda start, end: iter((data[start:end],)), len(data), digest, kind, asked, keep)
+
+
+def _sent(read: Callable[[int, int], Iterator[bytes]], size: int, digest: str, kind: str, asked: Asked, keep: str) -> Response:
+    tag = f'"{digest[:24]}"'
     headers = {"Accept-Ranges": "bytes", "Cache-Control": keep, "ETag": tag}
     if asked.has is not None and tag in asked.has:
         return Response(status_code=304, headers=headers)
     match = _RANGE.fullmatch(asked.range or "")
     if match is None:
-        return StreamingResponse(files.read(key, 0, size), media_type=kind, headers=headers | {"Content-Length": str(size)})
+        return StreamingResponse(read(0, size), media_type=kind, headers=headers | {"Content-Length": str(size)})
     start, end = _span(match, size)
     if start >= size or start >= end:
         response = body(416, "bad_range", f"The file has {size} bytes.")
         response.headers["Content-Range"] = f"bytes */{size}"
         return response
     headers |= {"Content-Range": f"bytes {start}-{end - 1}/{size}", "Content-Length": str(end - start)}
-    return StreamingResponse(files.read(key, start, end), 206, media_type=kind, headers=headers)
+    return StreamingResponse(read(start, end), 206, media_type=kind, headers=headers)
 
 
 def _span(match: re.Match[str], size: int) -> tuple[int, int]:

@@ -67,6 +67,10 @@ OWN_PAGE_HEADERS = PAGE_HEADERS | {
     "style-src 'unsafe-inline'; script-src 'self'; connect-src 'self'; worker-src 'self'; manifest-src 'self'; "
     "form-action 'self'; base-uri 'none'; frame-ancestors 'none'",
 }
+EYE_PAGE_HEADERS = OWN_PAGE_HEADERS | {
+    # The same, built with the front end: its styles are files of ours.
+    "Content-Security-Policy": OWN_PAGE_HEADERS["Content-Security-Policy"].replace("style-src", "style-src 'self'"),
+}
 OWN_UPLOADS = re.compile(r"/me/[^/]+/uploads(/|$)")
 
 

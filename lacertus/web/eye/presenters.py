@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.eye.overview import Overview
 from lacertus.services.eye.progress import OfSubject
@@ -9,12 +11,12 @@ from lacertus.services.eye.training import Answered, AskedOnce, MadeSet
 from lacertus.web.eye import schemas as e
 
 
-def set_out(made: MadeSet, techniques: dict[str, Technique]) -> e.EyeSetOut:
+def set_out(made: MadeSet) -> e.EyeSetOut:
     """A set as pages ask it."""
-    return e.EyeSetOut(asked=[_asked(one, techniques) for one in made.asked], waiting=made.waiting)
+    return e.EyeSetOut(asked=[_asked(one) for one in made.asked], waiting=made.waiting)
 
 
-def _asked(one: AskedOnce, techniques: dict[str, Technique]) -> e.EyeAskedOut:
+def _asked(one: AskedOnce) -> e.EyeAskedOut:
     films = [
         e.EyeFilmOut(
             id=take.id,
@@ -23,10 +25,11 @@ def _asked(one: AskedOnce, techniques: dict[str, Technique]) -> e.EyeAskedOut:
             first=take.facts.first,
             last=take.facts.last,
             pts_s=list(take.facts.times_s),
+            is_real=take.rep is not None,
         )
         for take in one.takes
     ]
-    name = techniques[one.question.technique].names.main
+    name = one.takes[0].technique.names.main
     question = e.EyeQuestionOut.model_validate(one.question)
     return e.EyeAskedOut(question=question, technique_name=name, level=one.level, films=films)
 
@@ -41,9 +44,9 @@ def answered_out(found: Answered) -> e.EyeAnsweredOut:
     )
 
 
-def eye_out(found: Overview, techniques: dict[str, Technique]) -> e.EyeOut:
+def eye_out(found: Overview) -> e.EyeOut:
     """The page of one's own eye."""
-    progress = found.progress
+    progress, techniques = found.progress, found.techniques
     return e.EyeOut(
         answers=progress.answers,
         due=found.due,
@@ -83,7 +86,7 @@ def eye_out(found: Overview, techniques: dict[str, Technique]) -> e.EyeOut:
     )
 
 
-def _subject(one: OfSubject, techniques: dict[str, Technique]) -> e.EyeSubjectOut:
+def _subject(one: OfSubject, techniques: Mapping[str, Technique]) -> e.EyeSubjectOut:
     technique = techniques.get(one.technique)
     event = technique.events.get(one.subject) if technique is not None else None
     return e.EyeSubjectOut(

@@ -47,6 +47,7 @@ class EyeFilmOut(Out):
     first: int
     last: int
     pts_s: list[float]
+    is_real: bool = Field(description="Film of a finished review, of a student who agreed to it; else the studio's figures")
 
 
 class EyeAskedOut(Out):

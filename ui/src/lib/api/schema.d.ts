@@ -5953,6 +5953,11 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * Is Real
+             * @description Film of a finished review, of a student who agreed to it; else the studio's figures
+             */
+            is_real: boolean;
             /** Last */
             last: number;
             /** Pts S */
