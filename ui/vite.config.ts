@@ -14,7 +14,7 @@ export default defineConfig({
     assetsInlineLimit: 0,
     chunkSizeWarningLimit: 700,
     rollupOptions: {
-      input: { main: 'index.html', own: 'src/own/page.ts', 'own-worker': 'src/own/worker.ts' },
+      input: { main: 'index.html', train: 'train.html', own: 'src/own/page.ts', 'own-worker': 'src/own/worker.ts' },
       output: { entryFileNames: ({ name }) => OWN[name] ?? 'assets/[name]-[hash].js' },
     },
   },

@@ -7,6 +7,8 @@ adds what a file lacks, with nothing for it, and drops what is said no more. Wha
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterator
 from pathlib import Path
 
 from babel.messages.catalog import Catalog
@@ -20,6 +22,10 @@ from lacertus.outputs.languages import LANGUAGES, LOCALE
 from lacertus.outputs.student_page import PURPOSES
 
 TEMPLATES = ("sheet.html", "student.html")
+UI = Path(__file__).parents[2] / "ui" / "src"
+SAID_IN = ("lib/eye/*.svelte", "lib/eye/*.ts", "own/*.svelte")
+"""Parts of the front end that students see too: what they say by `say` or `msg` is translated."""
+_SAID = re.compile(r"\b(?:say|msg)\(\s*'((?:[^'\\]|\\.)*)'")
 LINE = 120
 
 
@@ -30,9 +36,17 @@ def messages() -> tuple[str, ...]:
         with (sheet.TEMPLATES / name).open("rb") as file:
             for _, message, _, _ in extract("jinja2.ext:babel_extract", file, keywords={"_": None}):
                 found[str(message)] = None
+    found.update(dict.fromkeys(_said_in_the_front_end()))
     for text in (*Phrase, *CAUTIONS.values(), *PURPOSES.values(), sheet.NOT_A_DEVICE, sheet.REVISED):
         found[str(text)] = None
     return tuple(found)
+
+
+def _said_in_the_front_end() -> Iterator[str]:
+    for pattern in SAID_IN:
+        for path in sorted(UI.glob(pattern)):
+            if not path.name.endswith(".test.ts"):
+                yield from (match.group(1) for match in _SAID.finditer(path.read_text(encoding="utf-8")))
 
 
 def brought_up_to_date(path: Path, code: str) -> Catalog:

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { days } from './days'
   import EyeFilm from './EyeFilm.svelte'
+  import { say } from './say'
   import type { EyeSet, Given } from './set.svelte'
   import { KINDS, offBy } from './words'
 
@@ -23,9 +24,10 @@
   const told = $derived(question?.kind === 'right' && result?.truth.choice === 'first' ? 1 : 0)
   const wanted = $derived.by(() => {
     const [low, high] = [question?.low, question?.high]
-    if (low != null && high != null) return `between ${low.toFixed(0)}° and ${high.toFixed(0)}°`
-    if (low != null) return `at least ${low.toFixed(0)}°`
-    return high == null ? '' : `at most ${high.toFixed(0)}°`
+    const values = { low: low?.toFixed(0) ?? '', high: high?.toFixed(0) ?? '' }
+    if (low != null && high != null) return say('between {low}° and {high}°', values)
+    if (low != null) return say('at least {low}°', values)
+    return high == null ? '' : say('at most {high}°', values)
   })
 
   function give(given: Partial<Given>): void {
@@ -73,14 +75,16 @@
 <svelte:window onkeydown={key} />
 {#if asked && question}
   <section
-    aria-label="Question {set.at + 1} of {set.asked.length}"
+    aria-label={say('Question {number} of {all}', { number: set.at + 1, all: set.asked.length })}
     data-testid="eye-question"
     data-kind={question.kind}
     data-fetched={set.fetched >= set.asked.length}
   >
     <p class="soft flex flex-wrap gap-x-3 text-sm">
-      <span class="num">{set.at + 1} of {set.asked.length}</span><span>{asked.technique_name}</span>
-      <span>{KINDS[question.kind]}</span><span>level {asked.level} of 5</span>
+      <span class="num">{say('{number} of {all}', { number: set.at + 1, all: set.asked.length })}</span>
+      <span>{asked.technique_name}</span>
+      <span>{say(KINDS[question.kind])}</span>
+      <span>{films[0]?.is_real ? say('film of this academy') : say('level {level} of 5', { level: asked.level })}</span>
     </p>
     <h2 class="mt-1 text-lg" aria-live="polite">{question.says}</h2>
     <div class="mt-2 grid gap-2" class:sm:grid-cols-2={films.length > 1}>
@@ -90,7 +94,7 @@
           bind:frame={frames[i]}
           {film}
           src={set.film(film.id)}
-          label={films.length > 1 ? `The ${i ? 'second' : 'first'} film` : 'The film'}
+          label={films.length > 1 ? (i ? say('The second film') : say('The first film')) : say('The film')}
           from={films.length > 1 ? film.first : question.first}
           to={result === undefined && films.length === 1 ? question.last : film.last}
           still={question.kind === 'angle' ? question.frame : null}
@@ -103,15 +107,20 @@
       <div class="mt-3 flex flex-wrap items-center gap-2" data-testid="eye-answers">
         {#if question.kind === 'frame'}
           <button class="button main" disabled={set.busy} onclick={() => give({ frame: frames[0] ?? null })}
-            >This frame <kbd class="max-sm:hidden">Enter</kbd></button
+            >{say('This frame')} <kbd class="max-sm:hidden">Enter</kbd></button
           >
-          <span class="soft text-sm max-sm:hidden"><kbd>←</kbd> <kbd>→</kbd> step, <kbd>Space</kbd> plays</span>
+          <span class="soft text-sm max-sm:hidden"
+            ><kbd>←</kbd> <kbd>→</kbd> {say('step')}, <kbd>Space</kbd> {say('plays')}</span
+          >
         {:else if question.kind === 'angle'}
           {#if before !== null}<p class="basis-full" data-testid="eye-wanted">
-              Wanted is {wanted}. You said {before}°. Say it again, now that you know.
+              {say('Wanted is {range}. You said {degrees}°. Say it again, now that you know.', {
+                range: wanted,
+                degrees: before,
+              })}
             </p>{/if}
           <label class="flex items-center gap-2"
-            >Degrees<input
+            >{say('Degrees')}<input
               class="field num w-24"
               type="number"
               inputmode="numeric"
@@ -125,12 +134,12 @@
             type="range"
             min="0"
             max="180"
-            aria-label="Degrees, by sliding"
+            aria-label={say('Degrees, by sliding')}
             value={degrees ?? 90}
             oninput={(event) => (degrees = Number(event.currentTarget.value))}
           />
           <button class="button main" disabled={set.busy || degrees === undefined} onclick={sayAngle}
-            >Say it <kbd class="max-sm:hidden">Enter</kbd></button
+            >{say('Say it')} <kbd class="max-sm:hidden">Enter</kbd></button
           >
         {:else}
           {#each question.choices as choice, i (choice.id)}
@@ -145,8 +154,9 @@
       </div>
     {:else if result === null}
       <p class="notice mt-3" role="status">
-        The server cannot be reached. Your answer is kept in this browser and sent when it can be; then this page says
-        what is so.
+        {say(
+          'The server cannot be reached. Your answer is kept in this browser and sent when it can be; then this page says what is so.',
+        )}
       </p>
     {:else}
       <div class="band mt-3 p-3" role="status" data-testid="eye-result" data-hit={result.scored.hit}>
@@ -156,17 +166,21 @@
         </p>
         <p class="mt-1"><b>{result.truth.says}</b> {result.truth.why}</p>
         {#if chosen && !result.scored.hit}<p class="soft text-sm">
-            You said: {question.choices.find((one) => one.id === chosen)?.says}
+            {say('You said: {answer}', { answer: question.choices.find((one) => one.id === chosen)?.says ?? '' })}
           </p>{/if}
         <p class="soft mt-1 text-sm">
-          Such a question comes back {days(result.due_at)}, on a new film of level {result.level}.
+          {say('Such a question comes back {when}, on a new film of level {level}.', {
+            when: days(result.due_at),
+            level: result.level,
+          })}
         </p>
       </div>
     {/if}
     {#if set.failure}<p class="notice bad mt-3" role="alert">{set.failure}</p>{/if}
     {#if result !== undefined || set.failure}
       <button class="button main mt-3" onclick={next}
-        >{set.at + 1 < set.asked.length ? 'Next' : 'See how it went'} <kbd class="max-sm:hidden">Enter</kbd></button
+        >{set.at + 1 < set.asked.length ? say('Next') : say('See how it went')}
+        <kbd class="max-sm:hidden">Enter</kbd></button
       >
     {/if}
   </section>

@@ -6,6 +6,7 @@
   import { untrack } from 'svelte'
   import type { Schemas } from '../api/client'
   import { frameAt, midTime } from '../player/frames'
+  import { say } from './say'
 
   /** A film of a question: it plays between two frames, or is stepped through; what is true may be drawn over its frame. */
   interface Props {
@@ -122,18 +123,18 @@
       </svg>
     {/if}
     {#if failed}<p class="notice bad absolute inset-x-2 top-2 text-sm" role="alert">
-        This film could not be fetched. Go on with the next question.
+        {say('This film could not be fetched. Go on with the next question.')}
       </p>{/if}
   </div>
   {#if still == null}
     <figcaption class="mt-1 flex items-center gap-2 text-sm">
-      <button class="button" onclick={toggle} aria-label={playing ? 'Pause' : 'Play'}
+      <button class="button" onclick={toggle} aria-label={playing ? say('Pause') : say('Play')}
         >{#if playing}<Pause size={16} aria-hidden="true" />{:else}<Play size={16} aria-hidden="true" />{/if}</button
       >
-      <button class="button" onclick={() => step(-1)} aria-label="One frame back"
+      <button class="button" onclick={() => step(-1)} aria-label={say('One frame back')}
         ><StepBack size={16} aria-hidden="true" /></button
       >
-      <button class="button" onclick={() => step(1)} aria-label="One frame on"
+      <button class="button" onclick={() => step(1)} aria-label={say('One frame on')}
         ><StepForward size={16} aria-hidden="true" /></button
       >
       <input
@@ -142,10 +143,12 @@
         min={from}
         max={to}
         value={frame}
-        aria-label="Frame"
+        aria-label={say('Frame')}
         oninput={(event) => show(Number(event.currentTarget.value))}
       />
-      <span class="num soft whitespace-nowrap">{frame - film.first + 1} of {film.last - film.first + 1}</span>
+      <span class="num soft whitespace-nowrap"
+        >{say('{number} of {all}', { number: frame - film.first + 1, all: film.last - film.first + 1 })}</span
+      >
     </figcaption>
   {/if}
 </figure>

@@ -1,28 +1,29 @@
 <script lang="ts">
-  import { useQueryClient } from '@tanstack/svelte-query'
-  import { client, unwrap, type Schemas } from '../api/client'
+  import type { Schemas } from '../api/client'
   import { Asking } from '../api/asking.svelte'
   import OverTime from '../charts/OverTime.svelte'
   import { noon, ticksTo, type Series } from '../charts/shapes'
   import Whiskers, { type Row } from '../charts/Whiskers.svelte'
   import Toggle from '../parts/Toggle.svelte'
-  import { day, longDay } from '../parts/words'
-  import { session } from '../people/session.svelte'
+  import { dayOf } from './days'
+  import type { EyeDoor } from './door'
+  import { say } from './say'
   import { KINDS, biasWords, isBiased, rateWords, scatterWords } from './words'
 
   /** What one's own answers say of one's eye, beside the academy's. */
   interface Props {
     eye: Schemas['EyeOut']
+    door: EyeDoor
+    changed: () => Promise<unknown>
   }
-  let { eye }: Props = $props()
-  const queries = useQueryClient()
+  let { eye, door, changed }: Props = $props()
   const asking = new Asking()
   const nameOf = (technique: string) => eye.techniques.find((one) => one.id === technique)?.name ?? technique
   const rates = $derived<Row[]>(
     eye.kinds
       .filter((one) => one.own.of > 0)
       .map((one) => ({
-        name: KINDS[one.kind],
+        name: say(KINDS[one.kind]),
         value: one.own.n / one.own.of,
         low: one.own.within[0] ?? 0,
         high: one.own.within[1] ?? 1,
@@ -30,7 +31,7 @@
       })),
   )
   const hits = $derived<Series>({
-    name: 'Hits',
+    name: say('Right answers'),
     points: eye.weeks.map((week) => ({
       on: noon(week.day),
       value: week.hits.of ? week.hits.n / week.hits.of : 0,
@@ -42,8 +43,8 @@
   const percent = (share: number) => `${Math.round(100 * share)} %`
   const use = (wanted: boolean) =>
     asking.run(async () => {
-      await unwrap(client.PUT('/api/eye/own-events', { body: { use: wanted } }))
-      await queries.invalidateQueries({ queryKey: ['eye'] })
+      await door.useOwn?.(wanted)
+      await changed()
     })
 </script>
 
@@ -57,23 +58,24 @@
     <table class="w-full text-sm">
       <thead
         ><tr class="rule-b text-left"
-          ><th class="py-1 pr-3 font-semibold">{name}</th><th class="px-2 text-right font-semibold">Answers</th><th
-            class="px-2 text-right font-semibold">Bias (95 %)</th
-          ><th class="px-2 text-right font-semibold">Scatter (95 %)</th><th class="px-2 text-right font-semibold"
-            >Others’ bias</th
-          ><th class="px-2 text-right font-semibold">Others’ scatter</th></tr
+          ><th class="py-1 pr-3 font-semibold">{name}</th><th class="px-2 text-right font-semibold">{say('Answers')}</th
+          ><th class="px-2 text-right font-semibold">{say('Bias (95 %)')}</th><th class="px-2 text-right font-semibold"
+            >{say('Scatter (95 %)')}</th
+          ><th class="px-2 text-right font-semibold">{say('Others’ bias')}</th><th class="px-2 text-right font-semibold"
+            >{say('Others’ scatter')}</th
+          ></tr
         ></thead
       >
       <tbody>
         {#each [all, ...of] as one (`${one.technique} ${one.subject}`)}
           <tr class="rule-b" class:font-semibold={one === all}>
             <td class="py-1.5 pr-3"
-              >{#if one === all}All together{:else}<span class="soft">{nameOf(one.technique)}:</span>
+              >{#if one === all}{say('All together')}{:else}<span class="soft">{nameOf(one.technique)}:</span>
                 {one.says}{/if}</td
             >
             <td class="num px-2 text-right">{one.own.n}</td>
             <td class="num px-2 text-right whitespace-nowrap" style={isBiased(one.own) ? 'color: var(--alarm)' : ''}
-              >{biasWords(one.own, unit)}{#if isBiased(one.own)}<span class="sr-only">, not by chance</span> ●{/if}</td
+              >{biasWords(one.own, unit)}{#if isBiased(one.own)}<span class="sr-only">, {say('not by chance')}</span> ●{/if}</td
             >
             <td class="num px-2 text-right whitespace-nowrap">{scatterWords(one.own, unit)}</td>
             <td class="num soft px-2 text-right whitespace-nowrap">{biasWords(one.others, unit)}</td>
@@ -86,16 +88,17 @@
 {/snippet}
 
 <section aria-labelledby="own-eye" data-testid="own-eye">
-  <h2 id="own-eye">Your own eye</h2>
+  <h2 id="own-eye">{say('Your own eye')}</h2>
   {#if eye.answers === 0 && eye.opinions === 0}
     <p class="soft mt-1">
-      Nothing yet: after the first answers it says here how early or late you mark events, how far off you say angles,
-      and what you miss. Others of the academy see it only together with everybody else’s, without names.
+      {say(
+        'Nothing yet: after the first answers it says here how early or late you mark events, how far off you say angles, and what you miss. Others of the academy see it only together with everybody else’s, without names.',
+      )}
     </p>
   {:else}
     <Whiskers
       rows={rates}
-      label="Right answers by kind of question"
+      label={say('Right answers by kind of question')}
       from={0}
       to={1}
       ticks={[0, 0.25, 0.5, 0.75, 1]}
@@ -105,74 +108,73 @@
     {#if eye.weeks.length > 1}
       <OverTime
         series={[hits]}
-        label="Right answers by week"
+        label={say('Right answers by week')}
         format={percent}
         ticks={ticksTo(1)}
-        dayWords={(on) => day(on.toISOString().slice(0, 10))}
-        caption="Right answers by week, with their 95 % interval"
+        dayWords={dayOf}
+        caption={say('Right answers by week, with their 95 % interval')}
         gapDays={28}
       />
     {/if}
     <table class="mt-2 text-sm">
-      <caption class="sr-only">Right answers by kind of question, yours and the others’</caption>
+      <caption class="sr-only">{say('Right answers by kind of question, yours and the others’')}</caption>
       <thead
         ><tr class="rule-b text-left"
-          ><th class="py-1 pr-3 font-semibold">Question</th><th class="px-2 text-right font-semibold">You</th><th
-            class="px-2 text-right font-semibold">The others</th
-          ></tr
+          ><th class="py-1 pr-3 font-semibold">{say('Question')}</th><th class="px-2 text-right font-semibold"
+            >{say('You')}</th
+          ><th class="px-2 text-right font-semibold">{say('The others')}</th></tr
         ></thead
       >
       <tbody
         >{#each eye.kinds as one (one.kind)}<tr class="rule-b"
-            ><td class="py-1 pr-3">{KINDS[one.kind]}</td><td class="num px-2 text-right">{rateWords(one.own)}</td><td
-              class="num soft px-2 text-right">{rateWords(one.others)}</td
-            ></tr
+            ><td class="py-1 pr-3">{say(KINDS[one.kind])}</td><td class="num px-2 text-right">{rateWords(one.own)}</td
+            ><td class="num soft px-2 text-right">{rateWords(one.others)}</td></tr
           >{/each}</tbody
       >
     </table>
     {#if eye.events.own.n > 0}
-      <h3 class="mt-4 font-semibold">Events</h3>
+      <h3 class="mt-4 font-semibold">{say('Events')}</h3>
       <p class="soft text-sm">
-        Plus is late, minus is early. A bias marked ● is not by chance: its interval does not hold 0.
+        {say('Plus is late, minus is early. A bias marked ● is not by chance: its interval does not hold 0.')}
       </p>
-      {@render errors(eye.by_event, eye.events, 'ms', 'Event')}
-      <div class="band mt-3 max-w-2xl p-3 text-sm" data-testid="own-events">
-        {#if eye.own_events.sigma_s == null}
-          <p>
-            From {eye.own_events.least} marked events on, your own scatter can take the place of the default in your reviews.
-            You have marked {eye.own_events.answers}.
-          </p>
-        {:else if session.mayReview}
-          <Toggle
-            label="Use my own scatter for events in my reviews"
-            checked={eye.own_events.is_used}
-            changed={(checked) => void use(checked)}
-          />
-          <p class="soft mt-1">
-            Yours is <b class="num">{(1000 * eye.own_events.sigma_s).toFixed(0)} ms</b> from {eye.own_events.answers}
-            answers. {eye.own_events.is_used
-              ? 'Times in your open reviews are judged with it.'
-              : 'Times are judged with the default until you choose so.'}
-            Finished reviews stay as they were.
-          </p>
-        {:else}
-          <p>Your scatter is <b class="num">{(1000 * eye.own_events.sigma_s).toFixed(0)} ms</b>.</p>
-        {/if}
-        {#if asking.failure}<p class="notice bad mt-2" role="alert">{asking.failure}</p>{/if}
-      </div>
+      {@render errors(eye.by_event, eye.events, 'ms', say('Event'))}
+      {#if door.useOwn}
+        <div class="band mt-3 max-w-2xl p-3 text-sm" data-testid="own-events">
+          {#if eye.own_events.sigma_s == null}
+            <p>
+              From {eye.own_events.least} marked events on, your own scatter can take the place of the default in your reviews.
+              You have marked {eye.own_events.answers}.
+            </p>
+          {:else}
+            <Toggle
+              label="Use my own scatter for events in my reviews"
+              checked={eye.own_events.is_used}
+              changed={(checked) => void use(checked)}
+            />
+            <p class="soft mt-1">
+              Yours is <b class="num">{(1000 * eye.own_events.sigma_s).toFixed(0)} ms</b> from {eye.own_events.answers}
+              answers. {eye.own_events.is_used
+                ? 'Times in your open reviews are judged with it.'
+                : 'Times are judged with the default until you choose so.'}
+              Finished reviews stay as they were.
+            </p>
+          {/if}
+          {#if asking.failure}<p class="notice bad mt-2" role="alert">{asking.failure}</p>{/if}
+        </div>
+      {/if}
     {/if}
     {#if eye.angles.own.n > 0}
-      <h3 class="mt-4 font-semibold">Angles</h3>
+      <h3 class="mt-4 font-semibold">{say('Angles')}</h3>
       <p class="soft text-sm">
-        As you said them first. Once the wanted range was shown: bias {biasWords(eye.helped, '°')}, scatter {scatterWords(
-          eye.helped,
-          '°',
-        )}.
+        {say('As you said them first. Once the wanted range was shown: bias {bias}, scatter {scatter}.', {
+          bias: biasWords(eye.helped, '°'),
+          scatter: scatterWords(eye.helped, '°'),
+        })}
       </p>
-      {@render errors(eye.by_angle, eye.angles, '°', 'Angle')}
+      {@render errors(eye.by_angle, eye.angles, '°', say('Angle'))}
     {/if}
     {#if eye.alarms.length}
-      <h3 class="mt-4 font-semibold">What you see of each checkpoint</h3>
+      <h3 class="mt-4 font-semibold">{say('What you see of each checkpoint')}</h3>
       {#if eye.opinions > 0}<p class="soft text-sm">
           {eye.opinions === 1 ? 'One second opinion counts' : `${eye.opinions} second opinions count`} here too, where the
           review had measured it firmly.
@@ -181,9 +183,9 @@
         <table class="w-full text-sm">
           <thead
             ><tr class="rule-b text-left"
-              ><th class="py-1 pr-3 font-semibold">Checkpoint</th><th class="px-2 text-right font-semibold"
-                >Seen where it was missed</th
-              ><th class="px-2 text-right font-semibold">Named where it was not</th></tr
+              ><th class="py-1 pr-3 font-semibold">{say('Checkpoint')}</th><th class="px-2 text-right font-semibold"
+                >{say('Seen where it was missed')}</th
+              ><th class="px-2 text-right font-semibold">{say('Named where it was not')}</th></tr
             ></thead
           >
           <tbody
@@ -197,14 +199,14 @@
       </div>
     {/if}
     {#if eye.weeks.length}<details class="mt-4 text-sm">
-        <summary class="underline">Week by week, as a table</summary>
+        <summary class="underline">{say('Week by week, as a list')}</summary>
         <ul class="mt-1">
           {#each eye.weeks as week (week.day)}<li>
-              Week of {longDay(week.day)}: {rateWords(week.hits)}{week.events_ms == null
+              {say('Week of {day}', { day: dayOf(noon(week.day)) })}: {rateWords(week.hits)}{week.events_ms == null
                 ? ''
-                : `, events ${week.events_ms.toFixed(0)} ms off`}{week.angles_deg == null
+                : `, ${say('events {ms} ms off', { ms: week.events_ms.toFixed(0) })}`}{week.angles_deg == null
                 ? ''
-                : `, angles ${week.angles_deg.toFixed(0)}° off`}
+                : `, ${say('angles {degrees}° off', { degrees: week.angles_deg.toFixed(0) })}`}
             </li>{/each}
         </ul>
       </details>{/if}

@@ -1,17 +1,13 @@
-import { client, unwrap, type Schemas } from '../api/client'
+import { newId, type Schemas } from '../api/client'
+import { isAway, type Answer, type Answered, type EyeDoor } from './door'
 
 export type Asked = Schemas['EyeAskedOut']
 export type Given = Schemas['Given']
-type Answer = Schemas['EyeAnswerIn']
-export type Answered = Schemas['EyeAnsweredOut']
 
 export interface Kept {
   getItem(key: string): string | null
   setItem(key: string, value: string): void
 }
-
-/** Answers that could not be sent yet, kept in the browser and sent in their order. */
-const KEPT = 'lacertus.eye'
 
 /** A set that is being answered: its films are fetched beforehand, and answers outlive a connection that goes away. */
 export class EyeSet {
@@ -26,7 +22,7 @@ export class EyeSet {
 
   constructor(
     readonly asked: readonly Asked[],
-    private readonly send: (answer: Answer) => Promise<Answered> = sendAnswer,
+    private readonly door: EyeDoor,
     private readonly kept: Kept = localStorage,
     private readonly ask: (path: string) => Promise<Blob> = fetchFilm,
   ) {
@@ -52,7 +48,7 @@ export class EyeSet {
       for (const { id } of films) {
         if (this.#films.has(id)) continue
         try {
-          this.#films.set(id, URL.createObjectURL(await this.ask(filmPath(id))))
+          this.#films.set(id, URL.createObjectURL(await this.ask(this.door.film(id))))
         } catch {
           // It is asked of the server again when it is shown.
         }
@@ -62,7 +58,7 @@ export class EyeSet {
   }
 
   film(id: string): string {
-    return this.#films.get(id) ?? filmPath(id)
+    return this.#films.get(id) ?? this.door.film(id)
   }
 
   /** Answer the question at hand. Without a connection the answer is kept and the set goes on. */
@@ -72,7 +68,7 @@ export class EyeSet {
     this.busy = true
     this.failure = ''
     const answer: Answer = {
-      key: crypto.randomUUID(),
+      key: newId(),
       films: asked.films.map((film) => film.id),
       kind: asked.question.kind,
       subject: asked.question.subject,
@@ -80,11 +76,11 @@ export class EyeSet {
       at: new Date().toISOString(),
     }
     try {
-      await sendKept(this.send, this.kept)
-      this.#note(await this.send(answer))
+      await sendKept(this.door, this.kept)
+      this.#note(await this.door.answer(answer))
     } catch (error) {
       if (isAway(error)) {
-        keep(this.kept, [...read(this.kept), answer])
+        keep(this.door, this.kept, [...read(this.door, this.kept), answer])
         this.#note(null)
       } else this.failure = error instanceof Error ? error.message : String(error)
     }
@@ -110,51 +106,39 @@ export class EyeSet {
   }
 }
 
-const filmPath = (id: string): string => `/api/eye/films/${id}/film.mp4`
-
 async function fetchFilm(path: string): Promise<Blob> {
   const answer = await fetch(path)
   if (!answer.ok) throw new Error(`${answer.status}`)
   return answer.blob()
 }
 
-const sendAnswer = (body: Answer): Promise<Answered> => unwrap(client.POST('/api/eye/answers', { body }))
-
-/** A fetch that finds no server rejects with a TypeError. */
-function isAway(error: unknown): boolean {
-  return error instanceof TypeError || (typeof navigator !== 'undefined' && !navigator.onLine)
-}
-
-function read(kept: Kept): Answer[] {
+function read(door: EyeDoor, kept: Kept): Answer[] {
   try {
-    const found: unknown = JSON.parse(kept.getItem(KEPT) ?? '[]')
+    const found: unknown = JSON.parse(kept.getItem(door.kept) ?? '[]')
     return Array.isArray(found) ? (found as Answer[]) : []
   } catch {
     return []
   }
 }
 
-function keep(kept: Kept, answers: readonly Answer[]): void {
-  kept.setItem(KEPT, JSON.stringify(answers))
+function keep(door: EyeDoor, kept: Kept, answers: readonly Answer[]): void {
+  kept.setItem(door.kept, JSON.stringify(answers))
 }
 
-/** Send what was kept; tells what came of it. What the server refuses is given up: the same would be refused again. */
-export async function sendKept(
-  send: (answer: Answer) => Promise<Answered> = sendAnswer,
-  kept: Kept = localStorage,
-): Promise<Answered[]> {
+/** Send what was kept, in its order; tells what came of it. What the server refuses is given up: the same would be refused again. */
+export async function sendKept(door: EyeDoor, kept: Kept = localStorage): Promise<Answered[]> {
   const sent: Answered[] = []
-  for (let left = read(kept); left[0]; left = read(kept)) {
+  for (let left = read(door, kept); left[0]; left = read(door, kept)) {
     try {
-      sent.push(await send(left[0]))
+      sent.push(await door.answer(left[0]))
     } catch (error) {
       if (isAway(error)) throw error
     }
-    keep(kept, left.slice(1))
+    keep(door, kept, left.slice(1))
   }
   return sent
 }
 
-export function waitingToBeSent(kept: Kept = localStorage): number {
-  return read(kept).length
+export function waitingToBeSent(door: EyeDoor, kept: Kept = localStorage): number {
+  return read(door, kept).length
 }

@@ -1,5 +1,7 @@
 import { describe, expect, it, vi } from 'vitest'
-import { EyeSet, sendKept, waitingToBeSent, type Answered, type Asked, type Kept } from './set.svelte'
+import { ApiError } from '../api/client'
+import { coachDoor, studentDoor, type Answered, type EyeDoor } from './door'
+import { EyeSet, sendKept, waitingToBeSent, type Asked, type Kept } from './set.svelte'
 
 const asked = (id: string): Asked => ({
   question: {
@@ -8,7 +10,7 @@ const asked = (id: string): Asked => ({
   },
   technique_name: 'Front kick',
   level: 1,
-  films: [{ id, width: 854, height: 480, first: 3, last: 90, pts_s: [0, 0.1] }],
+  films: [{ id, width: 854, height: 480, first: 3, last: 90, pts_s: [0, 0.1], is_real: false }],
 }) // prettier-ignore
 const came: Answered = {
   scored: { hit: true, grade: 3, frames: 1, ms: 16.7, degrees: null, after: null },
@@ -20,12 +22,14 @@ function memory(): Kept {
   const held = new Map<string, string>()
   return { getItem: (key) => held.get(key) ?? null, setItem: (key, value) => void held.set(key, value) }
 }
+const refuse = (why: string) => () => Promise.reject(new ApiError(why, 404, 'not_found'))
+const door = (answer: EyeDoor['answer']): EyeDoor => ({ ...coachDoor, answer })
 const noFilm = () => Promise.reject(new Error('none'))
 
 describe('a set', () => {
   it('asks one after the other and tells what came of each', async () => {
     const send = vi.fn(() => Promise.resolve(came))
-    const set = new EyeSet([asked('a'), asked('b')], send, memory(), noFilm)
+    const set = new EyeSet([asked('a'), asked('b')], door(send), memory(), noFilm)
     set.next()
     expect(set.at).toBe(0)
     await set.answer({ frame: 41, before: null, after: null, choice: null })
@@ -37,37 +41,54 @@ describe('a set', () => {
   })
   it('goes on without a connection, and sends what was kept later, in order and once', async () => {
     const kept = memory()
-    const away = vi.fn(() => Promise.reject(new TypeError('Failed to fetch')))
-    const set = new EyeSet([asked('a'), asked('b')], away, kept, noFilm)
+    const away = vi.fn(() => Promise.reject(new ApiError('The server cannot be reached.', 0, 'offline')))
+    const set = new EyeSet([asked('a'), asked('b')], door(away), kept, noFilm)
     for (const frame of [41, 42]) {
       await set.answer({ frame, before: null, after: null, choice: null })
       expect(set.result).toBeNull()
       set.next()
     }
-    expect([set.isOver, waitingToBeSent(kept)]).toEqual([true, 2])
+    expect([set.isOver, waitingToBeSent(coachDoor, kept)]).toEqual([true, 2])
     const sent: (number | null | undefined)[] = []
     const back = vi.fn((answer: { given: { frame?: number | null } }) => {
       sent.push(answer.given.frame)
       return Promise.resolve(came)
     })
-    expect(await sendKept(back, kept)).toEqual([came, came])
-    expect([sent, waitingToBeSent(kept)]).toEqual([[41, 42], 0])
-    expect(await sendKept(back, kept)).toEqual([])
+    expect(await sendKept(door(back), kept)).toEqual([came, came])
+    expect([sent, waitingToBeSent(coachDoor, kept)]).toEqual([[41, 42], 0])
+    expect(await sendKept(door(back), kept)).toEqual([])
   })
   it('says why an answer was refused, and may be skipped', async () => {
     const kept = memory()
-    const set = new EyeSet([asked('a')], () => Promise.reject(new Error('no longer asked')), kept, noFilm)
+    const set = new EyeSet([asked('a')], door(refuse('no longer asked')), kept, noFilm)
     await set.answer({ frame: 4, before: null, after: null, choice: null })
-    expect([set.failure, set.result, waitingToBeSent(kept)]).toEqual(['no longer asked', undefined, 0])
+    expect([set.failure, set.result, waitingToBeSent(coachDoor, kept)]).toEqual(['no longer asked', undefined, 0])
     set.skip()
     expect(set.isOver).toBe(true)
   })
   it('gives up what the server refuses of what was kept', async () => {
     const kept = memory()
     kept.setItem('lacertus.eye', 'not json')
-    expect(waitingToBeSent(kept)).toBe(0)
+    expect(waitingToBeSent(coachDoor, kept)).toBe(0)
     kept.setItem('lacertus.eye', JSON.stringify([{ key: 'x' }, { key: 'y' }]))
-    expect(await sendKept(() => Promise.reject(new Error('refused')), kept)).toEqual([])
-    expect(waitingToBeSent(kept)).toBe(0)
+    expect(await sendKept(door(refuse('refused')), kept)).toEqual([])
+    expect(waitingToBeSent(coachDoor, kept)).toBe(0)
+  })
+  it('keeps what somebody answered who is signed out meanwhile', async () => {
+    const kept = memory()
+    const out = door(() => Promise.reject(new ApiError('Sign in first.', 401, 'not_signed_in')))
+    const set = new EyeSet([asked('a')], out, kept, noFilm)
+    await set.answer({ frame: 41, before: null, after: null, choice: null })
+    expect([set.result, waitingToBeSent(coachDoor, kept)]).toEqual([null, 1])
+    await expect(sendKept(out, kept)).rejects.toThrow('Sign in first.')
+    expect(waitingToBeSent(coachDoor, kept)).toBe(1)
+  })
+  it('keeps the answers of two students on one phone apart', async () => {
+    const kept = memory()
+    const away = { ...studentDoor('/me/one'), answer: () => Promise.reject(new ApiError('away', 0, 'offline')) }
+    const set = new EyeSet([asked('a')], away, kept, noFilm)
+    await set.answer({ frame: 41, before: null, after: null, choice: null })
+    expect(waitingToBeSent(studentDoor('/me/one'), kept)).toBe(1)
+    expect(waitingToBeSent(studentDoor('/me/two'), kept)).toBe(0)
   })
 })

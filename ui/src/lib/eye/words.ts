@@ -1,50 +1,62 @@
 import type { Schemas } from '../api/client'
+import { msg, say } from './say'
 
 export type Kind = Schemas['EyeQuestionOut']['kind']
 
 /** What is asked, in a word or two. */
 export const KINDS: Record<Kind, string> = {
-  frame: 'Mark the event',
-  angle: 'Say the angle',
-  missed: 'What was missed',
-  right: 'Which was right',
-  open: 'Was the way open',
-  answer: 'The right answer',
+  frame: msg('Mark the event'),
+  angle: msg('Say the angle'),
+  missed: msg('What was missed'),
+  right: msg('Which was right'),
+  open: msg('Was the way open'),
+  answer: msg('The right answer'),
 }
 
 /** How far an answer is off, in words. */
 export function offBy(scored: Schemas['EyeScoredOut']): string {
   if (scored.frames != null && scored.ms != null) {
-    if (scored.frames === 0) return 'On the frame.'
-    const frames = Math.abs(scored.frames)
-    const way = scored.frames > 0 ? 'late' : 'early'
-    return `${frames} ${frames === 1 ? 'frame' : 'frames'} ${way} (${Math.abs(scored.ms).toFixed(0)} ms).`
+    if (scored.frames === 0) return say('On the frame.')
+    const values = { frames: Math.abs(scored.frames), ms: Math.abs(scored.ms).toFixed(0) }
+    if (values.frames === 1)
+      return scored.frames > 0 ? say('1 frame late ({ms} ms).', values) : say('1 frame early ({ms} ms).', values)
+    return scored.frames > 0
+      ? say('{frames} frames late ({ms} ms).', values)
+      : say('{frames} frames early ({ms} ms).', values)
   }
   if (scored.degrees != null) {
-    const first = degreesOff(scored.degrees)
-    return scored.after == null ? `${first}.` : `${first}; with the wanted range shown, ${degreesOff(scored.after)}.`
+    const off = degreesOff(scored.degrees)
+    return scored.after == null
+      ? `${off}.`
+      : say('{off}; with the wanted range shown, {after}.', { off, after: degreesOff(scored.after) })
   }
-  return scored.hit ? 'Right.' : 'Wrong.'
+  return scored.hit ? say('Right.') : say('Wrong.')
 }
 
 function degreesOff(off: number): string {
   const size = Math.abs(off).toFixed(0)
-  return size === '0' ? 'exactly right' : `${size}° too ${off > 0 ? 'large' : 'small'}`
+  if (size === '0') return say('exactly right')
+  return off > 0 ? say('{degrees}° too large', { degrees: size }) : say('{degrees}° too small', { degrees: size })
 }
 
 /** A mean error with its interval: “12 ms late (4 to 20)”. */
 export function biasWords(spread: Schemas['EyeSpreadOut'], unit: 'ms' | '°'): string {
   const [low, high] = spread.bias_within ?? []
-  if (spread.bias == null || low == null || high == null) return 'too few answers'
+  if (spread.bias == null || low == null || high == null) return say('too few answers')
   const gap = unit === 'ms' ? ' ms' : '°'
-  return `${signed(spread.bias)}${gap} (${signed(low)} to ${signed(high)})`
+  return say('{value} ({low} to {high})', {
+    value: `${signed(spread.bias)}${gap}`,
+    low: signed(low),
+    high: signed(high),
+  })
 }
 
 /** A standard deviation with its interval. */
 export function scatterWords(spread: Schemas['EyeSpreadOut'], unit: 'ms' | '°'): string {
   const [low, high] = spread.scatter_within ?? []
-  if (spread.scatter == null || low == null || high == null) return 'too few answers'
-  return `${spread.scatter.toFixed(0)}${unit === 'ms' ? ' ms' : '°'} (${low.toFixed(0)} to ${high.toFixed(0)})`
+  if (spread.scatter == null || low == null || high == null) return say('too few answers')
+  const value = `${spread.scatter.toFixed(0)}${unit === 'ms' ? ' ms' : '°'}`
+  return say('{value} ({low} to {high})', { value, low: low.toFixed(0), high: high.toFixed(0) })
 }
 
 /** Whether an interval of a mean lies on one side of nought: the eye is truly late or early there. */
@@ -62,5 +74,10 @@ export function rateWords(rate: Schemas['EyeRateOut']): string {
   if (rate.of === 0) return '–'
   const [low = 0, high = 1] = rate.within
   const percent = (share: number) => Math.round(100 * share)
-  return `${percent(rate.n / rate.of)} % of ${rate.of} (${percent(low)}–${percent(high)} %)`
+  return say('{share} % of {count} ({low}–{high} %)', {
+    share: percent(rate.n / rate.of),
+    count: rate.of,
+    low: percent(low),
+    high: percent(high),
+  })
 }
