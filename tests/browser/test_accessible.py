@@ -21,6 +21,7 @@ from lacertus.services.review import review as reviewing
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.students import links as own_links
 from lacertus.store.tables import Lesson, Review
+from tests import eyes
 from tests.browser import walk
 from tests.halls import EMAIL, PASSWORD, Hall, bring, cut, read_in
 from tests.place import Server
@@ -186,6 +187,11 @@ def test_the_students_own_page(looked: Page, server: Server, db: Session, where:
     db.commit()
     looked.goto(f"{server.url}/me/{made.token}")
     expect(looked.get_by_role("heading", name="A Student")).to_be_visible()
+    assert serious(looked) == []
+    eyes.put_in(db)
+    looked.get_by_role("link", name="Begin").click()
+    looked.get_by_role("button", name="Begin").click()
+    expect(looked.get_by_test_id("eye-question")).to_be_visible()
     assert serious(looked) == []
 
 

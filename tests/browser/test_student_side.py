@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -13,7 +14,8 @@ from sqlalchemy.orm import Session
 
 from lacertus.services.people import links
 from lacertus.services.students import links as own_links
-from lacertus.store.tables import InboxRow
+from lacertus.store.tables import EyeAnswer, InboxRow, Student
+from tests import eyes
 from tests.browser import walk
 from tests.browser.walk import KICK_EVENTS
 from tests.halls import Hall
@@ -172,3 +174,44 @@ def test_what_is_written_without_a_connection_is_sent_later_once(
     expect(phone.get_by_text("Does it wait?")).to_be_visible()
     db.rollback()
     assert db.scalars(asked).all() == ["Does it wait?"]
+
+
+def test_a_student_trains_the_eye_on_a_phone_in_their_language_also_without_a_connection(
+    db: Session, browser: Browser, phones: list[BrowserContext], own_page: str, where: Hall
+) -> None:
+    eyes.put_in(db)
+    db.execute(sa.update(Student).where(Student.id == where.student).values(language="de"))
+    db.commit()
+    phone = new(browser, phones, small=True)
+    phone.goto(own_page)
+    expect(phone.get_by_role("heading", name="Das Auge schulen")).to_be_visible()
+    phone.get_by_role("link", name="Anfangen").click()
+    expect(phone.get_by_test_id("own-eye")).to_contain_text("Noch nichts")
+    phone.get_by_role("combobox", name="Frage").select_option("missed")
+    phone.get_by_role("button", name="Anfangen").click()
+    question = phone.get_by_test_id("eye-question")
+    expect(question).to_have_attribute("data-fetched", "true")
+    answers = phone.get_by_test_id("eye-answers")
+    answers.get_by_role("button").first.click()
+    expect(phone.get_by_test_id("eye-result")).to_contain_text(re.compile("Richtig|Falsch"))
+    phone.get_by_role("button", name=re.compile("Weiter|Ergebnis")).click()
+
+    expect(phone.get_by_test_id("eye-rates")).to_be_visible()
+    phone.get_by_role("combobox", name="Frage").select_option("frame")
+    phone.get_by_role("button", name="Noch eine Übung").click()
+    expect(question).to_have_attribute("data-fetched", "true")
+    phone.context.set_offline(True)
+    while phone.get_by_test_id("eye-done").count() == 0:
+        phone.get_by_role("button", name="Dieses Bild").click()
+        expect(phone.get_by_text("Deine Antwort bleibt in diesem Browser")).to_be_visible()
+        phone.get_by_role("button", name=re.compile("Weiter|Ergebnis")).click()
+    expect(phone.get_by_text(re.compile("bis der Server erreichbar ist"))).to_be_visible()
+    assert db.scalar(sa.select(sa.func.count()).select_from(EyeAnswer)) == 1
+    db.rollback()
+    phone.context.set_offline(False)
+    expect(phone.get_by_test_id("eye-sent")).to_be_visible()
+    rows = db.scalars(sa.select(EyeAnswer)).all()
+    assert len(rows) >= 2 and {row.student_id for row in rows} == {where.student}
+    assert phone.evaluate("document.documentElement.scrollWidth") <= 390
+    phone.get_by_role("link", name=re.compile("^← A Student")).click()
+    expect(phone.get_by_role("heading", name="A Student")).to_be_visible()

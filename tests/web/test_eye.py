@@ -8,10 +8,13 @@ from datetime import date
 from typing import Any
 
 import pytest
+import sqlalchemy as sa
 from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session
 
 from lacertus.services.review import review as reviewing
+from lacertus.services.students import links
+from lacertus.store.tables import EyeAnswer, Student
 from tests import eyes
 from tests.halls import EMAIL, PASSWORD, Hall, one_app, read_in
 
@@ -103,3 +106,71 @@ def test_the_own_scatter_is_told_where_it_is_used(
     assert coach.get(f"/api/reviews/{review}").json()["own_events_ms"] == round(1000 * used["sigma_s"], 1)
     coach.put("/api/eye/own-events", json={"use": False}).raise_for_status()
     assert coach.get(f"/api/reviews/{review}").json()["own_events_ms"] is None
+
+
+class TestByAStudentsOwnLink:
+    @pytest.fixture
+    def base(self, db: Session, where: Hall) -> str:
+        eyes.put_in(db)
+        token = links.make(db, where.academy, where.student, None, "student").token
+        db.commit()
+        return f"/me/{token}/train"
+
+    @pytest.fixture
+    def phone(self) -> Iterator[TestClient]:
+        with TestClient(one_app()) as found:
+            yield found
+
+    def test_sets_are_asked_answered_and_told_without_signing_in(self, phone: TestClient, base: str, db: Session) -> None:
+        made = phone.post(f"{base}/sets", json={"minutes": 3}).raise_for_status().json()
+        one = made["asked"][0]
+        film = one["films"][0]["id"]
+        assert phone.get(f"{base}/films/{film}/film.mp4", headers={"Range": "bytes=4-7"}).content == b"ftyp"
+        body = {"key": str(uuid.uuid4()), "films": [each["id"] for each in one["films"]], "kind": one["question"]["kind"]}
+        body |= {"subject": one["question"]["subject"], "given": {"frame": one["question"]["first"], "before": 90}}
+        choices = one["question"]["choices"]
+        body["given"] |= {"choice": choices[0]["id"]} if choices else {}
+        for _ in range(2):
+            came = phone.post(f"{base}/answers", json=body).raise_for_status().json()
+            assert came["truth"]["says"]
+        eye = phone.get(f"{base}/eye").raise_for_status().json()
+        assert eye["answers"] == 1 and eye["opinions"] == 0
+        (row,) = db.scalars(sa.select(EyeAnswer))
+        assert row.account_id is None and row.student_id is not None
+
+    def test_the_page_tells_whose_it_is_and_no_mark_up_gets_into_it(
+        self, phone: TestClient, base: str, db: Session, where: Hall
+    ) -> None:
+        name = "</script><script>alert(1)</script>"
+        db.execute(sa.update(Student).where(Student.id == where.student).values(name=name, language="de"))
+        db.commit()
+        page = phone.get(base)
+        assert page.status_code == 200
+        assert name not in page.text and "<script>alert" not in page.text
+        assert '<html lang="de"' in page.text and "Das Auge schulen" in page.text
+        policy = page.headers["content-security-policy"]
+        assert "script-src 'self';" in policy and "frame-ancestors 'none'" in policy
+        assert page.headers["cache-control"] == "no-store"
+
+    def test_a_link_that_is_withdrawn_or_made_up_opens_nothing(
+        self, phone: TestClient, base: str, db: Session, where: Hall
+    ) -> None:
+        made = phone.post(f"{base}/sets", json={}).raise_for_status().json()
+        film = made["asked"][0]["films"][0]["id"]
+        links.revoke(db, where.academy, links.of_student(db, where.academy, where.student)[0].link.id)
+        db.commit()
+        for door in (base, "/me/made-up/train"):
+            assert phone.get(door).status_code == 404
+            assert phone.get(f"{door}/eye").status_code == 404
+            assert phone.post(f"{door}/sets", json={}).status_code == 404
+            assert phone.get(f"{door}/films/{film}/film.mp4").status_code == 404
+        assert phone.post(f"{base}/sets", json={}, headers={"Origin": "https://elsewhere.example"}).status_code == 403
+
+    def test_what_is_no_answer_is_refused(self, phone: TestClient, base: str) -> None:
+        one = phone.post(f"{base}/sets", json={"kinds": ["frame"]}).raise_for_status().json()["asked"][0]
+        body = {"key": str(uuid.uuid4()), "films": [one["films"][0]["id"]], "kind": "frame", "subject": one["question"]["subject"]}
+        assert phone.post(f"{base}/answers", json=body | {"given": {"frame": 10**9}}).status_code == 422
+        assert phone.post(f"{base}/answers", json=body | {"given": {"choice": "x"}}).status_code == 400
+        assert phone.post(f"{base}/answers", json=body | {"films": [str(uuid.uuid4())], "given": {"frame": 9}}).status_code == 404
+        assert phone.post(f"{base}/sets", json={"minutes": 60}).status_code == 422
+        assert phone.get(f"{base}/eye").json()["answers"] == 0
