@@ -18,10 +18,12 @@ from lacertus.core.progress.ledger import State
 from lacertus.core.progress.rungs import Advice
 from lacertus.core.review.judge import judge_rep
 from lacertus.library import shipped_technique
-from lacertus.local import class_stories, stories
+from lacertus.local import class_stories, eye_stories, stories
 from lacertus.local.academy import SHIPPED, _keep_history, _write_history, studio_mark
-from lacertus.local.history import FILMED, HISTORY, PEOPLE
-from lacertus.services.people import people
+from lacertus.local.history import EMAIL, FILMED, HISTORY, PEOPLE, SECOND_EMAIL
+from lacertus.services.eye import progress
+from lacertus.services.eye.learner import Learner
+from lacertus.services.people import accounts, people
 from lacertus.services.practice import prescriptions
 from lacertus.services.progress import fix_first, follow_up, rungs
 from lacertus.store.tables import Account
@@ -147,3 +149,18 @@ def test_two_prescriptions_helped_and_one_has_not(db: Session, where: Hall, told
     assert helped["Ilse Marrane", "low-chamber"] is Helped.HELPED
     assert helped["Ilse Marrane", "falls-forward"] in (Helped.NOT_YET, Helped.TOO_LITTLE)
     assert len(helped) == len(class_stories.PRESCRIBED)
+
+
+def test_the_coaches_and_four_students_have_trained_their_eyes(db: Session, where: Hall, told: dict[str, uuid.UUID]) -> None:
+    (first,) = db.scalars(select(Account).where(Account.academy_id == where.academy))
+    first.email = EMAIL
+    second = accounts.create_account(db, where.academy, SECOND_EMAIL, "Second", "straw-ledger-nine")
+    eye_stories.tell(db, where.academy, told)
+    found = progress.progress_of(db, Learner(academy=where.academy, account=first.id))
+    assert found.own_events.sigma_s is not None, "enough to be offered"
+    low, high = found.events.own.bias_within or (0, 0)
+    assert low < eye_stories.COACH.late_ms < high
+    assert len(found.weeks) >= eye_stories.WEEKS and found.alarms and found.events.others.n > 15
+    assert progress.progress_of(db, Learner(academy=where.academy, account=second.id)).answers > 30
+    student = progress.progress_of(db, Learner(academy=where.academy, student=told["Ilse Marrane"]))
+    assert student.answers > 30 and student.events.others.n > 10

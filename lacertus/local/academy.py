@@ -27,7 +27,7 @@ from lacertus.core.review.judge import needed_points
 from lacertus.core.techniques.definition import Technique
 from lacertus.jobs import tasks
 from lacertus.library import shipped_technique
-from lacertus.local import class_stories, history, stories
+from lacertus.local import class_stories, eye_stories, history, stories
 from lacertus.local.history import EMAIL, FILMED, HISTORY, PEOPLE, Day, Filmed
 from lacertus.services.clips import intake, naming
 from lacertus.services.clips.intake import Sent
@@ -217,6 +217,7 @@ def load(made: Path, password: str | None, say: Say) -> str | None:
         stories.write_in(db, academy, students, coach)
     with database.session() as db:
         class_stories.tell(db, academy, students, coach)
+        eye_stories.tell(db, academy, students)
     return password
 
 

@@ -109,6 +109,8 @@ def write_in(db: Session, academy: uuid.UUID, students: Students, coach: uuid.UU
         on = now.date() - timedelta(days=200)
         consents.give(db, academy, students[name], "filming", name, "student", on, on + timedelta(days=365))
         consents.give(db, academy, students[name], "sharing", name, "student", on)
+    for name in AGREED[:2]:
+        consents.give(db, academy, students[name], "training", name, "student", now.date() - timedelta(days=60))
     for name, guardian in GUARDIANS.items():
         consents.give(db, academy, students[name], "filming", guardian, "guardian", now.date() - timedelta(days=90))
     links.make(db, academy, students["Ilse Marrane"], coach, "student")
