@@ -24,6 +24,8 @@ from lacertus.store.tables import Account, EyeAnswer
 
 TECHNIQUES = ("front-kick", "back-fall", "advancing-foot-sweep")
 WEEKS = 6
+MOST_ASKED = 2
+"""So many events and angles of each technique were asked, so that there is something to be said of each."""
 FPS, TRUE_FRAME, LAST_FRAME = 60, 60, 120
 LOW_DEG, HIGH_DEG = 60.0, 150.0
 
@@ -91,10 +93,10 @@ def _asked(technique: Technique, kind: Kind, chance: np.random.Generator) -> tup
     """A question as it is asked of a film, with what was so in it."""
     about = {"technique": technique.id, "first": 0, "last": LAST_FRAME}
     if kind == "frame":
-        event = str(chance.choice(sorted(technique.events)))
+        event = str(chance.choice(list(technique.events)[:MOST_ASKED]))
         return Question(kind="frame", subject=event, says=technique.events[event].mark, **about), Truth(frame=TRUE_FRAME, says="")
     if kind == "angle":
-        found = sorted(one.id for one in technique.checkpoints if isinstance(one.measure, AngleMeasure))
+        found = [one.id for one in technique.checkpoints if isinstance(one.measure, AngleMeasure)][:MOST_ASKED]
         if not found:
             return None
         true = float(chance.uniform(LOW_DEG, HIGH_DEG))

@@ -6,7 +6,7 @@
   const door = $derived(session.mayReview ? coachDoor : { ...coachDoor, useOwn: undefined })
 </script>
 
-<div class="mx-auto max-w-4xl px-4 py-5">
+<div class="mx-auto max-w-5xl px-4 py-5">
   <EyePage {door}>
     {#snippet intro()}
       <p class="soft mt-1 max-w-2xl">

@@ -40,6 +40,11 @@
       words: rateWords(week.hits),
     })),
   })
+  /** With fewer answers than this an interval says nothing. */
+  const ENOUGH = 3
+  const told = (of: readonly Schemas['EyeSubjectOut'][]) =>
+    of.filter((one) => one.own.n >= ENOUGH).sort((one, other) => other.own.n - one.own.n)
+  const seen = $derived(eye.alarms.filter((one) => one.hits.of + one.false_alarms.of >= ENOUGH))
   const percent = (share: number) => `${Math.round(100 * share)} %`
   const use = (wanted: boolean) =>
     asking.run(async () => {
@@ -54,11 +59,13 @@
   unit: 'ms' | '°',
   name: string,
 )}
+  {@const few = of.length - told(of).length}
   <div class="mt-2 overflow-x-auto">
     <table class="w-full text-sm">
       <thead
         ><tr class="rule-b text-left"
-          ><th class="py-1 pr-3 font-semibold">{name}</th><th class="px-2 text-right font-semibold">{say('Answers')}</th
+          ><th class="min-w-56 py-1 pr-3 font-semibold">{name}</th><th class="px-2 text-right font-semibold"
+            >{say('Answers')}</th
           ><th class="px-2 text-right font-semibold">{say('Bias (95 %)')}</th><th class="px-2 text-right font-semibold"
             >{say('Scatter (95 %)')}</th
           ><th class="px-2 text-right font-semibold">{say('Others’ bias')}</th><th class="px-2 text-right font-semibold"
@@ -67,7 +74,7 @@
         ></thead
       >
       <tbody>
-        {#each [all, ...of] as one (`${one.technique} ${one.subject}`)}
+        {#each [all, ...told(of)] as one (`${one.technique} ${one.subject}`)}
           <tr class="rule-b" class:font-semibold={one === all}>
             <td class="py-1.5 pr-3"
               >{#if one === all}{say('All together')}{:else}<span class="soft">{nameOf(one.technique)}:</span>
@@ -85,6 +92,11 @@
       </tbody>
     </table>
   </div>
+  {#if few > 0}<p class="soft mt-1 text-sm">
+      {few === 1
+        ? say('One more was answered once or twice: too few to say anything.')
+        : say('{count} more were answered once or twice: too few to say anything.', { count: few })}
+    </p>{/if}
 {/snippet}
 
 <section aria-labelledby="own-eye" data-testid="own-eye">
@@ -173,7 +185,7 @@
       </p>
       {@render errors(eye.by_angle, eye.angles, '°', say('Angle'))}
     {/if}
-    {#if eye.alarms.length}
+    {#if seen.length}
       <h3 class="mt-4 font-semibold">{say('What you see of each checkpoint')}</h3>
       {#if eye.opinions > 0}<p class="soft text-sm">
           {eye.opinions === 1 ? 'One second opinion counts' : `${eye.opinions} second opinions count`} here too, where the
@@ -189,7 +201,7 @@
             ></thead
           >
           <tbody
-            >{#each eye.alarms as one (`${one.technique} ${one.checkpoint}`)}<tr class="rule-b"
+            >{#each seen as one (`${one.technique} ${one.checkpoint}`)}<tr class="rule-b"
                 ><td class="py-1.5 pr-3"><span class="soft">{nameOf(one.technique)}:</span> {one.says}</td><td
                   class="num px-2 text-right whitespace-nowrap">{rateWords(one.hits)}</td
                 ><td class="num px-2 text-right whitespace-nowrap">{rateWords(one.false_alarms)}</td></tr

@@ -12,8 +12,8 @@ export function days(iso: string, now = Date.now()): string {
   return count === 1 ? say('tomorrow') : say('in {count} days', { count })
 }
 
-/** A day as the page’s language writes it. */
+/** A day as the page’s language writes it, without its year. */
 export function dayOf(on: Date): string {
   const { lang } = document.documentElement
-  return on.toLocaleDateString(lang === 'en' ? 'en-GB' : lang, { day: 'numeric', month: 'short', year: 'numeric' })
+  return on.toLocaleDateString(lang === 'en' ? 'en-GB' : lang, { day: 'numeric', month: 'short' })
 }

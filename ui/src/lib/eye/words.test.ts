@@ -22,11 +22,12 @@ describe('what the eye is like', () => {
     expect(scatterWords(spread, 'ms')).toBe('22 ms (15 to 40)')
     expect(isBiased(spread)).toBe(true)
     expect(isBiased({ ...spread, bias_within: [-30, 6] })).toBe(false)
+    expect(isBiased({ ...spread, bias_within: [-5, -0.3] })).toBe(false)
   })
   it('says so where there is too little', () => {
     const none = { n: 1, bias: null, bias_within: null, scatter: null, scatter_within: null }
-    expect(biasWords(none, '°')).toBe('too few answers')
-    expect(scatterWords(none, '°')).toBe('too few answers')
+    expect(biasWords(none, '°')).toBe('–')
+    expect(scatterWords(none, '°')).toBe('–')
     expect(rateWords({ n: 0, of: 0, within: [0, 1] })).toBe('–')
     expect(rateWords({ n: 8, of: 10, within: [0.49, 0.943] })).toBe('80 % of 10 (49–94 %)')
   })

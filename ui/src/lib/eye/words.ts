@@ -42,7 +42,7 @@ function degreesOff(off: number): string {
 /** A mean error with its interval: “12 ms late (4 to 20)”. */
 export function biasWords(spread: Schemas['EyeSpreadOut'], unit: 'ms' | '°'): string {
   const [low, high] = spread.bias_within ?? []
-  if (spread.bias == null || low == null || high == null) return say('too few answers')
+  if (spread.bias == null || low == null || high == null) return '–'
   const gap = unit === 'ms' ? ' ms' : '°'
   return say('{value} ({low} to {high})', {
     value: `${signed(spread.bias)}${gap}`,
@@ -54,15 +54,15 @@ export function biasWords(spread: Schemas['EyeSpreadOut'], unit: 'ms' | '°'): s
 /** A standard deviation with its interval. */
 export function scatterWords(spread: Schemas['EyeSpreadOut'], unit: 'ms' | '°'): string {
   const [low, high] = spread.scatter_within ?? []
-  if (spread.scatter == null || low == null || high == null) return say('too few answers')
+  if (spread.scatter == null || low == null || high == null) return '–'
   const value = `${spread.scatter.toFixed(0)}${unit === 'ms' ? ' ms' : '°'}`
   return say('{value} ({low} to {high})', { value, low: low.toFixed(0), high: high.toFixed(0) })
 }
 
-/** Whether an interval of a mean lies on one side of nought: the eye is truly late or early there. */
+/** Whether an interval of a mean lies on one side of nought, as it is shown: the eye is truly late or early there. */
 export function isBiased(spread: Schemas['EyeSpreadOut']): boolean {
   const [low, high] = spread.bias_within ?? []
-  return low != null && high != null && low * high > 0
+  return low != null && high != null && Math.round(low) * Math.round(high) > 0
 }
 
 function signed(value: number): string {
