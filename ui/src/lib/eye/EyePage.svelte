@@ -4,9 +4,9 @@
   import { Asking } from '../api/asking.svelte'
   import Segments from '../parts/Segments.svelte'
   import AskedOne from './AskedOne.svelte'
-  import type { Answered, EyeDoor } from './door'
+  import type { EyeDoor } from './door'
   import { say } from './say'
-  import { EyeSet, sendKept, waitingToBeSent } from './set.svelte'
+  import { EyeSet, sendKept, waitingToBeSent, type Sent } from './set.svelte'
   import { KINDS, offBy, type Kind } from './words'
 
   /** Sets for the eye, and what one's own eye is like: of a coach, or of a student by their own page. */
@@ -36,7 +36,8 @@
   /** What is kept is counted anew after each answer, and after each time that it was sent. */
   const keptAfter = (..._changed: unknown[]): number => waitingToBeSent(door)
   /** What came of answers that were kept for a while. */
-  let sent = $state.raw<readonly Answered[]>([])
+  let before = $state.raw<readonly Sent[]>([])
+  const sent = $derived([...before, ...(set?.late ?? [])])
   /** How often it was tried to send what could not be sent. */
   let tried = $state(0)
   const unsent = $derived(keptAfter(set?.came, tried))
@@ -53,6 +54,7 @@
         kinds: kind ? [kind] : [],
       })
       set?.close()
+      before = []
       set = made.asked.length ? new EyeSet(made.asked, door) : null
       empty = made.asked.length === 0
       void set?.fetch()
@@ -61,13 +63,16 @@
   }
   async function end(): Promise<void> {
     set?.close()
+    before = sent
     set = null
     await send()
   }
   /** Send what could not be sent; where the server is still away it stays kept. */
   async function send(): Promise<void> {
     try {
-      sent = [...sent, ...(await sendKept(door))]
+      const found = await sendKept(door)
+      if (set) set.told(found)
+      else before = [...before, ...found]
     } catch {
       // The line on the page says what is still kept.
     }
@@ -121,9 +126,9 @@
         ? say('One answer that was kept is sent now:')
         : say('{count} answers that were kept are sent now:', { count: sent.length })}
       <ul class="mt-1">
-        {#each sent as one, i (i)}<li>
-            {one.scored.hit ? '✓' : '✗'}
-            {offBy(one.scored)} <span class="soft">{one.truth.says}</span>
+        {#each sent as { key, came } (key)}<li>
+            {came.scored.hit ? '✓' : '✗'}
+            {offBy(came.scored)} <span class="soft">{came.truth.says}</span>
           </li>{/each}
       </ul>
     </div>{/if}

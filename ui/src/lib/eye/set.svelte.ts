@@ -4,6 +4,11 @@ import { isAway, type Answer, type Answered, type EyeDoor } from './door'
 export type Asked = Schemas['EyeAskedOut']
 export type Given = Schemas['Given']
 
+/** An answer that was kept and is sent now, and what came of it. */
+export interface Sent {
+  key: string
+  came: Answered
+}
 export interface Kept {
   getItem(key: string): string | null
   setItem(key: string, value: string): void
@@ -16,9 +21,13 @@ export class EyeSet {
   came = $state.raw<readonly (Answered | null | undefined)[]>([])
   busy = $state(false)
   failure = $state('')
+  /** What came of answers that were kept for a while. */
+  late = $state.raw<readonly Sent[]>([])
   /** How many films are here. */
   fetched = $state(0)
   #films = new Map<string, string>()
+  /** Which question was answered by which key. */
+  #asked = new Map<string, number>()
 
   constructor(
     readonly asked: readonly Asked[],
@@ -75,13 +84,14 @@ export class EyeSet {
       given,
       at: new Date().toISOString(),
     }
+    this.#asked.set(answer.key, this.at)
     try {
-      await sendKept(this.door, this.kept)
-      this.#note(await this.door.answer(answer))
+      this.told(await sendKept(this.door, this.kept))
+      this.#note(this.at, await this.door.answer(answer))
     } catch (error) {
       if (isAway(error)) {
         keep(this.door, this.kept, [...read(this.door, this.kept), answer])
-        this.#note(null)
+        this.#note(this.at, null)
       } else this.failure = error instanceof Error ? error.message : String(error)
     }
     this.busy = false
@@ -101,8 +111,17 @@ export class EyeSet {
     for (const url of this.#films.values()) URL.revokeObjectURL(url)
   }
 
-  #note(found: Answered | null): void {
-    this.came = this.came.map((one, i) => (i === this.at ? found : one))
+  /** What came of answers that were kept: those of this set are told at their questions. */
+  told(sent: readonly Sent[]): void {
+    for (const { key, came } of sent) {
+      const at = this.#asked.get(key)
+      if (at !== undefined) this.#note(at, came)
+    }
+    this.late = [...this.late, ...sent]
+  }
+
+  #note(at: number, found: Answered | null): void {
+    this.came = this.came.map((one, i) => (i === at ? found : one))
   }
 }
 
@@ -126,11 +145,11 @@ function keep(door: EyeDoor, kept: Kept, answers: readonly Answer[]): void {
 }
 
 /** Send what was kept, in its order; tells what came of it. What the server refuses is given up: the same would be refused again. */
-export async function sendKept(door: EyeDoor, kept: Kept = localStorage): Promise<Answered[]> {
-  const sent: Answered[] = []
+export async function sendKept(door: EyeDoor, kept: Kept = localStorage): Promise<Sent[]> {
+  const sent: Sent[] = []
   for (let left = read(door, kept); left[0]; left = read(door, kept)) {
     try {
-      sent.push(await door.answer(left[0]))
+      sent.push({ key: left[0].key, came: await door.answer(left[0]) })
     } catch (error) {
       if (isAway(error)) throw error
     }

@@ -54,9 +54,24 @@ describe('a set', () => {
       sent.push(answer.given.frame)
       return Promise.resolve(came)
     })
-    expect(await sendKept(door(back), kept)).toEqual([came, came])
+    set.told(await sendKept(door(back), kept))
+    expect([set.hits, set.late.map((one) => one.came)]).toEqual([2, [came, came]])
     expect([sent, waitingToBeSent(coachDoor, kept)]).toEqual([[41, 42], 0])
     expect(await sendKept(door(back), kept)).toEqual([])
+  })
+  it('tells at its question what came of an answer that was kept, as soon as the next one is sent', async () => {
+    let away = true
+    const set = new EyeSet(
+      [asked('a'), asked('b')],
+      door(() => (away ? Promise.reject(new ApiError('away', 0, 'offline')) : Promise.resolve(came))),
+      memory(),
+      noFilm,
+    )
+    await set.answer({ frame: 41, before: null, after: null, choice: null })
+    set.next()
+    away = false
+    await set.answer({ frame: 42, before: null, after: null, choice: null })
+    expect([set.came, set.late.length]).toEqual([[came, came], 1])
   })
   it('says why an answer was refused, and may be skipped', async () => {
     const kept = memory()
