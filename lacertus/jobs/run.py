@@ -11,7 +11,6 @@ import uuid
 from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
-from datetime import datetime
 from typing import Any, ClassVar, Generic, TypeVar
 
 import structlog
@@ -20,6 +19,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.errors import LacertusError
 from lacertus.store import apart, queue
 from lacertus.store.database import DatabaseError, session
+from lacertus.store.queue import Started, TakenOver
 
 log = structlog.get_logger()
 PROGRESS_EVERY_S = 0.25
@@ -86,39 +86,52 @@ def run(job: Job[Wanted, Made], about: str, **more: int) -> None:
         return
     with structlog.contextvars.bound_contextvars(request=asked.request, task=job.task, about=about):
         try:
-            _do(job, row, asked, more)
+            _do_to_its_end(job, row, asked, more)
         except DatabaseError:
             # The queue tries it again; where that fails too, the worker that looks after jobs ends it (`lost`).
             raise
-        except Stopped:
-            with session() as db:
-                job.stopped(db, row)
-                queue.end(db, job.task, row, "stopped", asked_at=asked.asked_at)
-            log.info("job stopped")
-        except LacertusError as error:
-            _failed(job, row, str(error), type(error).__name__, asked.asked_at)
-        except Exception as error:
-            # A fault of ours, or a full disk: told at once rather than tried for ever.
-            log.exception("job failed by a fault of ours")
-            _failed(job, row, job.broke_off(type(error).__name__), type(error).__name__, asked.asked_at)
+        except TakenOver:
+            log.warning("job taken over by another worker")
 
 
-def _do(job: Job[Wanted, Made], row: uuid.UUID, asked: queue.Started, more: Mapping[str, int]) -> None:
+def _do_to_its_end(job: Job[Wanted, Made], row: uuid.UUID, asked: Started, more: Mapping[str, int]) -> None:
+    """Do it, and note how it ended where it did not come to its end."""
+    try:
+        _do(job, row, asked, more)
+    except (DatabaseError, TakenOver):
+        raise
+    except Stopped:
+        with session() as db:
+            job.stopped(db, row)
+            queue.check_held(db, job.task, row, asked)
+            queue.end(db, job.task, row, "stopped", asked_at=asked.asked_at)
+        log.info("job stopped")
+    except LacertusError as error:
+        _failed(job, row, str(error), type(error).__name__, asked)
+    except Exception as error:
+        # A fault of ours, or a full disk: told at once rather than tried for ever.
+        log.exception("job failed by a fault of ours")
+        _failed(job, row, job.broke_off(type(error).__name__), type(error).__name__, asked)
+
+
+def _do(job: Job[Wanted, Made], row: uuid.UUID, asked: Started, more: Mapping[str, int]) -> None:
     """Load, work and note what was made: whatever any of the three raises ends the job. It sees its academy's rows alone."""
     with _session_for(asked) as db:
         wanted = job.load(db, row, **more)
         if wanted is None:
             queue.end(db, job.task, row, "stopped", asked_at=asked.asked_at)
             return
-    made = job.work(row, wanted, Progress(job, row))
+    made = job.work(row, wanted, Progress(job, row, asked))
     with _session_for(asked) as db:
         job.done(db, row, made)
+        # After what it is about, as everywhere; what was noted above is taken back where another worker holds it now.
+        queue.check_held(db, job.task, row, asked)
         queue.end(db, job.task, row, "done", asked_at=asked.asked_at)
     log.info("job done")
 
 
 @contextmanager
-def _session_for(asked: queue.Started) -> Iterator[Session]:
+def _session_for(asked: Started) -> Iterator[Session]:
     with session() as db:
         if asked.academy is not None:
             apart.work_for(db, asked.academy)
@@ -139,19 +152,21 @@ def lost(job: Job[Wanted, Made], about: uuid.UUID) -> None:
         _failed(job, about, job.broke_off("its result could not be saved"), "lost")
 
 
-def _failed(job: Job[Wanted, Made], row: uuid.UUID, reason: str, kind: str, asked_at: datetime | None = None) -> None:
+def _failed(job: Job[Wanted, Made], row: uuid.UUID, reason: str, kind: str, asked: Started | None = None) -> None:
     """End a job with a reason for people. The log has its kind alone: a reason may hold a file's name, and that a student's."""
     with session() as db:
         job.failed(db, row, reason)
-        queue.end(db, job.task, row, "failed", reason, asked_at)
+        if asked is not None:
+            queue.check_held(db, job.task, row, asked)
+        queue.end(db, job.task, row, "failed", reason, asked.asked_at if asked is not None else None)
     log.info("job failed", kind=kind)
 
 
 class Progress:
     """Notes how far a job is, a few times a second, and stops it when somebody asked for that."""
 
-    def __init__(self, job: Job[Any, Any], about: uuid.UUID) -> None:
-        self._job, self._about = job, about
+    def __init__(self, job: Job[Any, Any], about: uuid.UUID, asked: Started | None = None) -> None:
+        self._job, self._about, self._asked = job, about, asked
         self._next = 0.0
 
     def __call__(self, done: int, of: int | None) -> None:
@@ -161,5 +176,7 @@ class Progress:
         with session() as db:
             # First what the job is about, then its row, as wherever a job ends or is stopped: two that meet do not deadlock.
             stopped = self._job.noted(db, self._about, done, of)
+            if self._asked is not None:
+                queue.check_held(db, self._job.task, self._about, self._asked)
             if queue.note(db, self._job.task, self._about, done, of) or stopped:
                 raise Stopped()

@@ -16,7 +16,7 @@ from lacertus.jobs.read_clip import ReadClip
 from lacertus.jobs.run import Job, run
 from lacertus.jobs.track_points import TrackPoints
 from lacertus.settings import settings
-from lacertus.store.apart import AS_ROLE
+from lacertus.store import connecting
 
 RETRIES = 2
 _ALL: tuple[Job[Any, Any], ...] = (ReadClip(), DrawStill(), DrawExample(), MakeMarkedClip(), MakeComparedFilm(), TrackPoints())
@@ -26,7 +26,9 @@ JOBS = {job.task: job for job in _ALL}
 @cache
 def worker_app() -> procrastinate.App:
     """The queue as a worker sees it, with its tasks."""
-    app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=settings().database_url, kwargs={"options": AS_ROLE}))
+    app = procrastinate.App(
+        connector=procrastinate.PsycopgConnector(conninfo=settings().database_url, kwargs=connecting.arguments())
+    )
     for task, work in WORK.items():
         app.task(name=task, retry=RETRIES)(work)
     return app

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
 from lacertus.settings import settings
-from lacertus.store.apart import AS_ROLE
+from lacertus.store import connecting
 from lacertus.store.database import DatabaseError
 
 
@@ -38,7 +38,7 @@ def as_queue_error() -> Iterator[None]:
 def queue_app() -> procrastinate.App:
     """The queue as seen from where jobs are handed in."""
     return procrastinate.App(
-        connector=procrastinate.SyncPsycopgConnector(conninfo=settings().database_url, kwargs={"options": AS_ROLE})
+        connector=procrastinate.SyncPsycopgConnector(conninfo=settings().database_url, kwargs=connecting.arguments())
     )
 
 

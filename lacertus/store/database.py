@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from lacertus.core.errors import LacertusError
 from lacertus.settings import settings
-from lacertus.store.apart import AS_ROLE
+from lacertus.store import connecting
 
 
 class DatabaseError(LacertusError):
@@ -70,7 +70,7 @@ def engine() -> sa.Engine:
         pool_size=10,
         max_overflow=10,
         pool_pre_ping=True,
-        connect_args={"options": f"{PLANNING} {AS_ROLE}"},
+        connect_args=connecting.arguments(PLANNING),
         # What goes wrong is told without the values of the query: hashes of tokens and of passwords are among them.
         hide_parameters=True,
     )

@@ -12,7 +12,7 @@ import psycopg
 
 from lacertus.core.errors import LacertusError
 from lacertus.settings import settings
-from lacertus.store.apart import AS_ROLE
+from lacertus.store import connecting
 
 CHANNEL = "lacertus_review"
 MOST_FOLLOWERS = 1000
@@ -62,7 +62,7 @@ class Notices:
     def _listen(self) -> None:
         while not self._ended():
             try:
-                with psycopg.connect(settings().database_url, options=AS_ROLE, autocommit=True) as connection:
+                with psycopg.connect(settings().database_url, autocommit=True, **connecting.arguments()) as connection:
                     connection.execute(f"listen {CHANNEL}")
                     # What was committed before is told to nobody.
                     self._wake(None)

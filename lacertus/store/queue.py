@@ -14,10 +14,16 @@ from sqlalchemy import Select, func, select, text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from lacertus.core.errors import LacertusError
 from lacertus.store import broker
 from lacertus.store.apart import everywhere
 from lacertus.store.broker import QueueFull
 from lacertus.store.tables import Clip, JobRow
+
+
+class TakenOver(LacertusError):
+    """Another worker has taken this work over, as this one was not heard of. Nothing of it was kept here; the other one does it."""
+
 
 READ_CLIP = "read_clip"
 DRAW_STILL = "draw_still"
@@ -35,6 +41,7 @@ ABOUT = {
 }
 """What each is about: also the name of the argument."""
 RUNNING = ("waiting", "running")
+
 MOST_WAITING = 500
 """So much work of one academy may wait. More is asked for once some of it is done, so that no academy fills the queue of all."""
 
@@ -134,11 +141,12 @@ def standing(db: Session) -> Standing:
 
 @dataclass(frozen=True, kw_only=True)
 class Started:
-    """Work that a worker has begun: when it was asked for, by which request, and of which academy."""
+    """Work that a worker has begun: when it was asked for, by which request, of which academy; `taken` counts who began it."""
 
     asked_at: datetime | None = None
     request: str | None = None
     academy: uuid.UUID | None = None
+    taken: int | None = None
 
 
 def start(db: Session, task: str, about: uuid.UUID) -> Started | None:
@@ -149,8 +157,19 @@ def start(db: Session, task: str, about: uuid.UUID) -> Started | None:
         return Started()
     if row.state not in RUNNING or row.stop_asked:
         return None
-    row.state, row.done, row.of = "running", 0, None
-    return Started(asked_at=row.asked_at, request=row.request, academy=row.academy_id)
+    row.state, row.done, row.of, row.taken = "running", 0, None, row.taken + 1
+    return Started(asked_at=row.asked_at, request=row.request, academy=row.academy_id, taken=row.taken)
+
+
+def check_held(db: Session, task: str, about: uuid.UUID, asked: Started) -> None:
+    """Hold the row of a job until this transaction ends, as the worker that began it last.
+
+    Raises:
+        TakenOver: another worker has begun it since, as this one was taken for dead.
+    """
+    row = db.scalar(_row(task, about).with_for_update())
+    if row is not None and asked.taken is not None and row.taken != asked.taken:
+        raise TakenOver()
 
 
 def note(db: Session, task: str, about: uuid.UUID, done: int, of: int | None) -> bool:

@@ -280,3 +280,43 @@ def test_progress_and_an_end_at_the_same_moment_do_not_deadlock(
         noted.result(timeout=10)
     db.expire_all()
     assert db.get_one(Clip, clip).state == "failed"
+
+
+ENDS = ("job done", "job failed", "job taken over by another worker")
+
+
+class Named(Sum):
+    """Adding up that is noted in the database."""
+
+    def __init__(self, work: Callable[[Progress], int], name: str) -> None:
+        super().__init__(work)
+        self.name = name
+
+    def done(self, db: Session, about: uuid.UUID, made: int) -> None:
+        db.execute(sa.update(Clip).where(Clip.id == about).values(folder=f"{db.get_one(Clip, about).folder}{self.name} "))
+
+    def failed(self, db: Session, about: uuid.UUID, reason: str) -> None:
+        self.done(db, about, 0)
+
+
+@pytest.mark.parametrize("after", ["done", "told", "failed"])
+def test_what_another_worker_took_over_is_done_once(db: Session, asked: uuid.UUID, after: str) -> None:
+    """A worker that was taken for dead comes back, as after a machine slept: what it makes of it is not kept."""
+    second = Named(lambda _progress: 2, "second")
+
+    def slept(progress: Progress) -> int:
+        run(second, str(asked), wanted=1)
+        if after == "told":
+            progress(1, 2)
+            raise AssertionError("it should have noticed")
+        if after == "failed":
+            raise OSError(28, "No space")
+        return 1
+
+    with structlog.testing.capture_logs() as lines:
+        run(Named(slept, "first"), str(asked), wanted=1)
+    assert [line["event"] for line in lines if line["event"] in ENDS] == ["job done", "job taken over by another worker"]
+    db.expire_all()
+    assert db.get_one(Clip, asked).folder == "second "
+    row = queue.state_of(db, "sum", asked)
+    assert row is not None and (row.state, row.taken) == ("done", 2)

@@ -23,6 +23,7 @@ ENDS_BEFORE = {
     "StoodStill": "the caller of a confined process words it for the file",
     "NotProbed": "the worker notes that it does not know",
     "Stopped": "a job ends with it",
+    "TakenOver": "a job ends with it: another worker does it",
     "DiskFull": "a job ends with it and is begun again",
     "NoPostgres": "the command line",
     "NoRole": "the command line",
