@@ -16,6 +16,8 @@ from tests.faults.running import Hit, Told, run, small_clip
 KILLS = int(os.environ.get("LACERTUS_BENCH_KILLS", "100"))
 OUTAGES, DISKS, UPLOADS = 10, 10, 400
 TASKS = ("read_clip", "draw_still", "track_points", "make_marked_clip", "make_compared_film")
+AT_ONCE = ("draw_still",)
+"""Work that takes half a second and does not tell how far it is: it has no middle to be killed in."""
 
 
 def main() -> None:
@@ -35,7 +37,9 @@ def main() -> None:
 
 def _hits() -> list[Hit]:
     """Kills of each kind in turn, with outages and full disks among them."""
-    tried: Counter[tuple[str, str]] = Counter({(task, step): 0 for task in TASKS for step in STEPS})
+    tried: Counter[tuple[str, str]] = Counter(
+        {(task, step): 0 for task in TASKS for step in STEPS[: 1 if task in AT_ONCE else None]}
+    )
 
     def worker(place: Site) -> None:
         """In the step that was tried least; one that nobody came by is tried again."""

@@ -238,8 +238,9 @@ class Asker(Actor):
         path = f"/api/reviews/{self._own.review}"
         self.ask("POST", f"{path}/finish", may_refuse=True)
         try:
-            for old in self._films:
-                self.ask("DELETE", f"/api/films/{old}", may_refuse=True)
+            while self._films:
+                # Whether it was deleted is not known where the answer breaks off: it is not looked for afterwards.
+                self.ask("DELETE", f"/api/films/{self._films.pop()}", may_refuse=True)
             wish = {"sides": [f"rep.{self._own.rep}", "studio.right"], "anchor": "full_reach", "speed": 1.0}
             found = self.ask("POST", f"/api/reps/{self._own.rep}/films", wish, may_refuse=True)
             self._films = [one["id"] for one in found or ()]

@@ -14,9 +14,9 @@ from lacertus.store.media import media
 
 
 @contextmanager
-def object_store() -> Iterator[dict[str, str]]:
+def object_store(address: str = "127.0.0.1") -> Iterator[dict[str, str]]:
     """The environment of a store of its own with an empty bucket; Lacertus keeps its media there meanwhile."""
-    server = ThreadedMotoServer(ip_address="127.0.0.1", port=0, verbose=False)
+    server = ThreadedMotoServer(ip_address=address, port=0, verbose=False)
     server.start()
     bucket = f"hall-{uuid.uuid4().hex[:8]}"
     values = {
