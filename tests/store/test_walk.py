@@ -4,19 +4,23 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Iterator
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
 import pytest
+import sqlalchemy as sa
 from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session
 
 from lacertus.jobs import tasks
 from lacertus.services.clips import uploads
+from lacertus.services.eye import real
+from lacertus.services.people import consents
 from lacertus.settings import settings
 from lacertus.store import queue
 from lacertus.store.media import media
+from lacertus.store.tables import EyeTake
 from tests.halls import EMAIL, PASSWORD, Hall, cut, one_app
 from tests.store.objects import object_store
 from tests.web.uploading import TUS, send, start_upload
@@ -102,9 +106,20 @@ def test_a_clip_goes_from_upload_to_sheet_to_deletion(
     kept = media().files(f"clips/{clip}")
     assert {key.split("/")[2] for key in kept} == {"original", "review.mp4", "made", "stills", "papers"}
 
+    # A film that trains the eye is cut out of the clip; nothing of it is stored.
+    machines.next()
+    consents.give(db, where.academy, where.student, "training", "A Student", "student", date(2026, 5, 1))
+    assert real.take_in(db)
+    db.commit()
+    take = db.scalars(sa.select(EyeTake.id).where(EyeTake.rep_id == rep)).one()
+    shown = coach.get(f"/api/eye/films/{take}/film.mp4", headers={"Range": "bytes=4-11"})
+    assert (shown.status_code, shown.content[:4], shown.headers["cache-control"]) == (206, b"ftyp", "no-store")
+    assert media().files(f"clips/{clip}") == kept and media().files("takes") == []
+
     machines.next()
     assert coach.delete(f"/api/clips/{clip}").status_code == 200
     assert media().files("clips") == []
+    assert coach.get(f"/api/eye/films/{take}/film.mp4").status_code == 404
 
 
 def test_parts_of_two_senders_are_one_upload(coach: TestClient, machines: Machines) -> None:
