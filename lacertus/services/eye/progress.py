@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from datetime import date
+from datetime import UTC, date, datetime, timedelta
 
 from sqlalchemy import ColumnElement, false, func, select, update
 from sqlalchemy.orm import Session
@@ -17,6 +17,9 @@ from lacertus.services.eye.learner import Learner
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import blind_remarking
 from lacertus.store.tables import Account, EyeAnswer, JudgementRow, Opinion, Review
+
+SHOWN = timedelta(days=365)
+"""An eye changes: what is older says nothing of it any more. A convention."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -71,8 +74,10 @@ class Progress:
 
 
 def progress_of(db: Session, learner: Learner) -> Progress:
-    """What somebody's answers say of their eye; others appear together and without names."""
-    own = list(db.scalars(select(EyeAnswer).where(learner.own(EyeAnswer)).order_by(EyeAnswer.answered_at, EyeAnswer.id)))
+    """What somebody's answers of the last year say of their eye; others appear together and without names."""
+    since = datetime.now(UTC) - SHOWN
+    rows = select(EyeAnswer).where(learner.own(EyeAnswer), EyeAnswer.answered_at >= since)
+    own = list(db.scalars(rows.order_by(EyeAnswer.answered_at, EyeAnswer.id)))
     others = _others(db, learner)
     theirs = _hits_of_others(db, others)
     kinds = dict.fromkeys([*(row.kind for row in own), *theirs])
@@ -100,7 +105,7 @@ LEAST_STUDENTS = 3
 
 def _others(db: Session, learner: Learner) -> Others:
     """Coaches are shown beside the other coaches, students beside the other students where there are enough of them."""
-    others = learner.others()
+    others = (*learner.others(), EyeAnswer.answered_at >= datetime.now(UTC) - SHOWN)
     if learner.student is None:
         return others
     people = db.scalar(select(func.count(EyeAnswer.student_id.distinct())).where(*others)) or 0

@@ -17,7 +17,7 @@ from lacertus.core.eye import sets
 from lacertus.core.eye.levels import next_level
 from lacertus.core.eye.questions import Asked, Kind, Question, Truth, which_was_right
 from lacertus.core.eye.scoring import Given, Scored, score
-from lacertus.services.errors import NotFound
+from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.eye import cards, pool
 from lacertus.services.eye.learner import Learner
 from lacertus.services.eye.offered import Offered, of_academy
@@ -29,6 +29,8 @@ Key = tuple[str, str, str]
 DAY_S = 86_400.0
 MOST_FIRST = 6
 """So many first films are put on the list at once."""
+MOST_ANSWERS = 50_000
+"""A hundred a day for more than a year: whoever sends more is no learner."""
 KEPT_AT_MOST = timedelta(days=60)
 """An answer that says that it waited longer on the way counts as of then."""
 
@@ -238,7 +240,10 @@ def answer(
     Raises:
         NotFound: there is no such question any more.
         BadInput: it is no answer to it.
+        Conflict: there are more answers already than anybody gives.
     """
+    if (db.scalar(select(func.count()).where(learner.own(EyeAnswer))) or 0) >= MOST_ANSWERS:
+        raise Conflict(f"There are {MOST_ANSWERS:,} answers already, more than are kept. This one was not stored.")
     (question, truth), films = question_of(db, learner.academy, takes, kind, subject)
     scored = score(question, truth, films[0].facts, given)
     now = datetime.now(UTC)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 import zipfile
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +18,7 @@ from lacertus.core.eye.scoring import Given
 from lacertus.core.techniques.definition import Technique
 from lacertus.core.techniques.reading import read_technique
 from lacertus.library import check_text, shipped_technique
-from lacertus.services.errors import NotFound
+from lacertus.services.errors import Conflict, NotFound
 from lacertus.services.eye import filming, pool, progress, training
 from lacertus.services.eye.learner import Learner
 from lacertus.services.eye.offered import of_academy, of_everybody
@@ -88,6 +89,24 @@ def test_other_students_are_shown_only_where_they_are_three(db: Session, where: 
     found = progress.progress_of(db, student)
     assert (found.events.own.n, found.events.others.n) == (3, 6)
     assert found.events.own.bias == pytest.approx(50, abs=0.5)
+
+
+def test_what_is_older_than_a_year_says_nothing_of_an_eye_any_more(db: Session, where: Hall, student: Learner) -> None:
+    late(db, student, [2, 3, 4])
+    long_ago = datetime.now(UTC) - timedelta(days=400)
+    db.execute(sa.update(EyeAnswer).where(EyeAnswer.frames == 4).values(answered_at=long_ago))
+    found = progress.progress_of(db, student)
+    assert (found.answers, found.events.own.n) == (2, 2)
+
+
+def test_nobody_fills_the_database_with_answers(
+    db: Session, where: Hall, student: Learner, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(training, "MOST_ANSWERS", 3)
+    late(db, student, [2, 3, 4])
+    with pytest.raises(Conflict, match="This one was not stored"):
+        late(db, student, [1])
+    assert progress.progress_of(db, student).answers == 3
 
 
 def test_what_a_student_answered_goes_out_comes_back_and_is_forgotten(
