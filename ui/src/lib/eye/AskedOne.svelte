@@ -75,6 +75,7 @@
 <svelte:window onkeydown={key} />
 {#if asked && question}
   <section
+    class="max-w-3xl"
     aria-label={say('Question {number} of {all}', { number: set.at + 1, all: set.asked.length })}
     data-testid="eye-question"
     data-kind={question.kind}

@@ -96,7 +96,7 @@
 
 <svelte:window ononline={() => void send()} />
 {#if set && !set.isOver}
-  <div class="flex items-baseline gap-3">
+  <div class="flex max-w-3xl items-baseline gap-3">
     <h1 class="sr-only">{say('Train the eye')}</h1>
     <button class="ml-auto text-sm underline" onclick={() => void end()}>{say('End this set')}</button>
   </div>
