@@ -14,6 +14,9 @@ from lacertus.core.progress.ledger import wilson
 
 LEAST_EVENTS = 20
 """From so many marked events on the own scatter is offered. A convention."""
+SLIP_MS = 500.0
+"""A mark farther off than this is a slip, such as a key that was pressed too soon: a miss, and no sign of bias or scatter. A
+convention: ten times a hit."""
 LEVEL = 0.95
 Interval = tuple[float, float]
 

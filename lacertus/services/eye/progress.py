@@ -12,7 +12,18 @@ from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
 from lacertus.core.eye.questions import NONE
-from lacertus.core.eye.spread import LEAST_EVENTS, Alarms, Rate, Spread, alarms_of, own_events_s, rate_of, spread_from, spread_of
+from lacertus.core.eye.spread import (
+    LEAST_EVENTS,
+    SLIP_MS,
+    Alarms,
+    Rate,
+    Spread,
+    alarms_of,
+    own_events_s,
+    rate_of,
+    spread_from,
+    spread_of,
+)
 from lacertus.services.eye.learner import Learner
 from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import blind_remarking
@@ -119,13 +130,17 @@ def _hits_of_others(db: Session, others: Others) -> dict[str, Rate]:
 
 def _errors(rows: Iterable[EyeAnswer], kind: str) -> list[float]:
     values = [row.ms if kind == "frame" else row.degrees for row in rows if row.kind == kind]
-    return [value for value in values if value is not None]
+    return [value for value in values if value is not None and (kind != "frame" or abs(value) <= SLIP_MS)]
+
+
+def _no_slip(kind: str) -> tuple[ColumnElement[bool], ...]:
+    return (func.abs(EyeAnswer.ms) <= SLIP_MS,) if kind == "frame" else ()
 
 
 def _all(db: Session, own: list[EyeAnswer], others: Others, kind: str) -> OfSubject:
     error = EyeAnswer.ms if kind == "frame" else EyeAnswer.degrees
     n, mean, scatter = db.execute(
-        select(func.count(), func.avg(error), func.stddev_samp(error)).where(*others, EyeAnswer.kind == kind)
+        select(func.count(), func.avg(error), func.stddev_samp(error)).where(*others, EyeAnswer.kind == kind, *_no_slip(kind))
     ).one()
     return OfSubject(technique="", subject="", own=spread_of(_errors(own, kind)), others=spread_from(n, mean, scatter))
 
@@ -133,7 +148,8 @@ def _all(db: Session, own: list[EyeAnswer], others: Others, kind: str) -> OfSubj
 def _each(db: Session, own: list[EyeAnswer], others: Others, kind: str) -> tuple[OfSubject, ...]:
     error = EyeAnswer.ms if kind == "frame" else EyeAnswer.degrees
     of = (EyeAnswer.technique, EyeAnswer.subject)
-    counted = select(*of, func.count(), func.avg(error), func.stddev_samp(error)).where(*others, EyeAnswer.kind == kind)
+    each = select(*of, func.count(), func.avg(error), func.stddev_samp(error))
+    counted = each.where(*others, EyeAnswer.kind == kind, *_no_slip(kind))
     theirs = {(technique, subject): spread_from(*found) for technique, subject, *found in db.execute(counted.group_by(*of))}
     mine: dict[tuple[str, str], list[EyeAnswer]] = {}
     for row in own:

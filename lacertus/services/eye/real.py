@@ -14,7 +14,7 @@ from pathlib import Path
 
 import structlog
 from sqlalchemy import Select, delete, func, select
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session
 
 from lacertus.core.errors import LacertusError
 from lacertus.core.eye.facts import Facts, facts_of
@@ -38,20 +38,9 @@ ONE_AT_A_TIME = 2_410_001
 """The number of the database's lock that the worker holds which takes reps in."""
 
 
-def agreed(db: Session, academy: uuid.UUID) -> frozenset[uuid.UUID]:
-    """The students whose clips may train others' eyes today: somebody has said so, which nobody is taken to have."""
-    asked = select(ConsentRow.student_id).where(ConsentRow.purpose == "training", ConsentRow.withdrawn_on.is_(None))
-    students = select(Student).where(Student.academy_id == academy, Student.archived_at.is_(None), Student.id.in_(asked))
-    return frozenset(
-        student.id
-        for student in db.scalars(students)
-        if any(one.purpose == "training" and one.state == "given" for one in consents.standings(db, student))
-    )
-
-
 def shown(db: Session, academy: uuid.UUID) -> Collection[uuid.UUID]:
     """The reps whose film the academy may be asked about now: agreed to, and finished as the film knows them."""
-    may = agreed(db, academy)
+    may = consents.agreed(db, academy, "training")
     if not may:
         return ()
     rows = _finished(may).join(EyeTake, EyeTake.rep_id == RepRow.id).where(EyeTake.finished_at == Review.finished_at)
@@ -84,12 +73,12 @@ def take_in(db: Session) -> bool:
     if not db.scalar(select(func.pg_try_advisory_xact_lock(ONE_AT_A_TIME))):
         # Another worker is at it.
         return False
-    other = aliased(Review)
-    changed = select(EyeTake.id).join(RepRow, RepRow.id == EyeTake.rep_id).join(other, other.id == RepRow.review_id)
-    db.execute(delete(EyeTake).where(EyeTake.id.in_(changed.where(other.finished_at.is_distinct_from(EyeTake.finished_at)))))
+    known = select(EyeTake.id).join(RepRow, RepRow.id == EyeTake.rep_id).join(Review, Review.id == RepRow.review_id)
+    changed = known.where(Review.finished_at.is_distinct_from(EyeTake.finished_at))
+    db.execute(delete(EyeTake).where(EyeTake.id.in_(changed)))
     asked = select(ConsentRow.student_id).where(ConsentRow.purpose == "training", ConsentRow.withdrawn_on.is_(None))
     for academy in db.scalars(select(Student.academy_id).where(Student.id.in_(asked)).distinct()):
-        may = agreed(db, academy)
+        may = consents.agreed(db, academy, "training")
         newest = _finished(may).where(Review.academy_id == academy).order_by(Review.finished_at.desc(), RepRow.first_frame)
         rows = {rep: (review, finished_at) for rep, review, finished_at in db.execute(newest.limit(MOST))}
         have = set(db.scalars(select(EyeTake.rep_id).where(EyeTake.academy_id == academy, EyeTake.rep_id.is_not(None))))

@@ -80,6 +80,22 @@ def allows(db: Session, student: Student, purpose: Purpose) -> bool:
     return next(one for one in standings(db, student) if one.purpose == purpose).allows
 
 
+def agreed(db: Session, academy: uuid.UUID, purpose: Purpose, on: date | None = None) -> frozenset[uuid.UUID]:
+    """The students of an academy for whom somebody has said yes to something, and whose consent counts on a day, today unless said.
+
+    Also where the academy asks for no consents nobody is taken to have agreed.
+    """
+    on = on or datetime.now(UTC).date()
+    there = select(Student.id).where(Student.academy_id == academy, Student.archived_at.is_(None))
+    rows = (
+        select(ConsentRow)
+        .where(ConsentRow.purpose == purpose, ConsentRow.student_id.in_(there))
+        .distinct(ConsentRow.student_id)
+        .order_by(ConsentRow.student_id, ConsentRow.created_at.desc(), ConsentRow.id.desc())
+    )
+    return frozenset(row.student_id for row in db.scalars(rows) if _standing(purpose, row, True, on).state == "given")
+
+
 _WHY: dict[State, str] = {
     "given": "",
     "none": "nobody has agreed to it yet",

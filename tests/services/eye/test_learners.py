@@ -99,6 +99,14 @@ def test_what_is_older_than_a_year_says_nothing_of_an_eye_any_more(db: Session, 
     assert (found.answers, found.events.own.n) == (2, 2)
 
 
+def test_a_slip_is_a_miss_and_no_sign_of_bias(db: Session, where: Hall, student: Learner) -> None:
+    late(db, student, [2, 3, 4, -60])
+    found = progress.progress_of(db, student)
+    assert (found.events.own.n, found.own_events.answers) == (3, 3)
+    assert found.events.own.bias == pytest.approx(50, abs=0.5)
+    assert {kind: (own.n, own.of) for kind, own, _ in found.kinds}["frame"] == (2, 4)
+
+
 def test_nobody_fills_the_database_with_answers(
     db: Session, where: Hall, student: Learner, monkeypatch: pytest.MonkeyPatch
 ) -> None:
