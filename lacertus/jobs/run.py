@@ -124,7 +124,7 @@ def _do(job: Job[Wanted, Made], row: uuid.UUID, asked: Started, more: Mapping[st
     made = job.work(row, wanted, Progress(job, row, asked))
     with _session_for(asked) as db:
         job.done(db, row, made)
-        # After what it is about, as everywhere; what was noted above is taken back where another worker holds it now.
+        # After what it is about, as everywhere; what was noted above is taken back where another worker has ended it.
         queue.check_held(db, job.task, row, asked)
         queue.end(db, job.task, row, "done", asked_at=asked.asked_at)
     log.info("job done")

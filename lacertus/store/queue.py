@@ -22,7 +22,7 @@ from lacertus.store.tables import Clip, JobRow
 
 
 class TakenOver(LacertusError):
-    """Another worker has taken this work over, as this one was not heard of. Nothing of it was kept here; the other one does it."""
+    """Another worker has taken this work over, as this one was not heard of, and has ended it. Nothing of it was kept here."""
 
 
 READ_CLIP = "read_clip"
@@ -141,12 +141,11 @@ def standing(db: Session) -> Standing:
 
 @dataclass(frozen=True, kw_only=True)
 class Started:
-    """Work that a worker has begun: when it was asked for, by which request, of which academy; `taken` counts who began it."""
+    """Work that a worker has begun: when it was asked for, by which request, and of which academy."""
 
     asked_at: datetime | None = None
     request: str | None = None
     academy: uuid.UUID | None = None
-    taken: int | None = None
 
 
 def start(db: Session, task: str, about: uuid.UUID) -> Started | None:
@@ -157,18 +156,18 @@ def start(db: Session, task: str, about: uuid.UUID) -> Started | None:
         return Started()
     if row.state not in RUNNING or row.stop_asked:
         return None
-    row.state, row.done, row.of, row.taken = "running", 0, None, row.taken + 1
-    return Started(asked_at=row.asked_at, request=row.request, academy=row.academy_id, taken=row.taken)
+    row.state, row.done, row.of = "running", 0, None
+    return Started(asked_at=row.asked_at, request=row.request, academy=row.academy_id)
 
 
 def check_held(db: Session, task: str, about: uuid.UUID, asked: Started) -> None:
-    """Hold the row of a job until this transaction ends, as the worker that began it last.
+    """Hold the row of a job until this transaction ends, so that it ends once.
 
     Raises:
-        TakenOver: another worker has begun it since, as this one was taken for dead.
+        TakenOver: another worker, which took this one for dead, has ended it since.
     """
     row = db.scalar(_row(task, about).with_for_update())
-    if row is not None and asked.taken is not None and row.taken != asked.taken:
+    if row is not None and row.asked_at == asked.asked_at and row.state not in RUNNING:
         raise TakenOver()
 
 

@@ -319,4 +319,4 @@ def test_what_another_worker_took_over_is_done_once(db: Session, asked: uuid.UUI
     db.expire_all()
     assert db.get_one(Clip, asked).folder == "second "
     row = queue.state_of(db, "sum", asked)
-    assert row is not None and (row.state, row.taken) == ("done", 2)
+    assert row is not None and row.state == "done"

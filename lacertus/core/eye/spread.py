@@ -17,6 +17,8 @@ LEAST_EVENTS = 20
 SLIP_MS = 500.0
 """A mark farther off than this is a slip, such as a key that was pressed too soon: a miss, and no sign of bias or scatter. A
 convention: ten times a hit."""
+SHOWN_DAYS = 365
+"""An eye changes: what is older says nothing of it any more. A convention."""
 LEVEL = 0.95
 Interval = tuple[float, float]
 
@@ -102,12 +104,13 @@ def alarms_of(answers: Iterable[tuple[str, str, Sequence[str]]]) -> tuple[Alarms
 
 
 def own_events_s(errors_s: Sequence[float]) -> float | None:
-    """A coach's own standard deviation of a marked event, seconds; None before `LEAST_EVENTS` answers.
+    """A coach's own standard deviation of a marked event, seconds; None before `LEAST_EVENTS` answers, slips apart.
 
     It is the root mean square about the truth, not about the own mean: a reading knows nothing of the bias, which is an error of
     it like the others. One answer of the default's size is counted in, as with reps that are marked twice
     (`core.review.blind_remarking`).
     """
-    if len(errors_s) < LEAST_EVENTS:
+    errors = [error for error in errors_s if 1000 * abs(error) <= SLIP_MS]
+    if len(errors) < LEAST_EVENTS:
         return None
-    return round(math.sqrt((sum(e * e for e in errors_s) + MARKING_SCATTER_S**2) / (len(errors_s) + 1)), 6)
+    return round(math.sqrt((sum(e * e for e in errors) + MARKING_SCATTER_S**2) / (len(errors) + 1)), 6)

@@ -14,6 +14,7 @@ from lacertus.core.errors import BadInput
 from lacertus.core.eye.questions import NONE
 from lacertus.core.eye.spread import (
     LEAST_EVENTS,
+    SHOWN_DAYS,
     SLIP_MS,
     Alarms,
     Rate,
@@ -29,8 +30,7 @@ from lacertus.services.people.rights import Right, needs
 from lacertus.services.review import blind_remarking
 from lacertus.store.tables import Account, EyeAnswer, JudgementRow, Opinion, Review
 
-SHOWN = timedelta(days=365)
-"""An eye changes: what is older says nothing of it any more. A convention."""
+SHOWN = timedelta(days=SHOWN_DAYS)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import uuid
+from datetime import UTC, datetime, timedelta
 
 from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.core.eye.spread import own_events_s
+from lacertus.core.eye.spread import SHOWN_DAYS, own_events_s
 from lacertus.core.measuring.rep_facts import FACT_NAMES
 from lacertus.core.measuring.repfile import Marking
 from lacertus.core.review.blind_remarking import Scatter, remark_of, scatter_of
@@ -93,6 +94,8 @@ def marking_of(db: Session, account: uuid.UUID) -> Marking:
     marking = own_scatter(db, account).marking
     if not db.scalar(select(Account.events_from_eye).where(Account.id == account)):
         return marking
-    errors = db.scalars(select(EyeAnswer.ms).where(EyeAnswer.account_id == account, EyeAnswer.ms.is_not(None)))
+    since = datetime.now(UTC) - timedelta(days=SHOWN_DAYS)
+    own = (EyeAnswer.account_id == account, EyeAnswer.answered_at >= since)
+    errors = db.scalars(select(EyeAnswer.ms).where(*own, EyeAnswer.ms.is_not(None)))
     trained = own_events_s([ms / 1000 for ms in errors if ms is not None])
     return marking if trained is None else marking.model_copy(update={"events_s": trained})

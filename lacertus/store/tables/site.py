@@ -40,8 +40,6 @@ class JobRow(Base):
     """The request that asked for it, as in the log."""
     asked_at: Mapped[datetime] = created()
     ended_at: Mapped[datetime | None]
-    taken: Mapped[int] = mapped_column(default=0, server_default="0")
-    """How often a worker has begun it: what an earlier one makes of it after another has taken it over is not kept."""
     __table_args__ = (
         UniqueConstraint("task", "about"),
         CheckConstraint("state in ('waiting', 'running', 'done', 'failed', 'stopped')", name="state"),
