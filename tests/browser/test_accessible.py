@@ -161,6 +161,8 @@ def test_a_class_from_plan_to_mat_and_a_live_round(looked: Page, server: Server,
     calendar.set_members(db, where.academy, row.id, [where.student, *who])
     db.commit()
     looked.goto(f"{server.url}/#/")
+    # A page believes what it was told of the students for two seconds, and these have come since.
+    looked.reload()
     looked.get_by_label("Classes").get_by_role("button", name="Plan it").first.click()
     expect(looked.get_by_role("heading", name="Evening class")).to_be_visible()
     walk.pick(looked, "teach", "Front kick")

@@ -35,6 +35,8 @@ from tests.store.objects import object_store
 from tests.web.uploading import TUS, send, start_upload
 
 CLIPS = 6
+LONG_REPS = 6
+"""So many reps take so long to read, on a fast machine too, that each step is noted: how far it is is noted four times a second."""
 
 
 class Machine:
@@ -135,6 +137,7 @@ def run(folder: Path) -> dict[str, Any]:
     """Clips are sent by turns to two servers and read by three workers, of which one is lost in each step of its work and one loses
     its network; then both servers are asked for the same."""
     clip, truth = small_clip(folder)
+    long_clip, _ = small_clip(folder, LONG_REPS)
     network = Network() if os.environ.get(MARK) == "yes" else None
     address = HUB if network is not None else LOOPBACK
     postgres = LocalPostgres(ROOT / ".run" / f"many-{os.getpid()}", durable=False, port=free_port(), address=address)
@@ -143,14 +146,14 @@ def run(folder: Path) -> dict[str, Any]:
             catalogue.store_shipped(db)
             where = hall(db)
         site = ManyMachines(folder, environment | store, network)
-        film = clip.read_bytes()
+        film, long_film = clip.read_bytes(), long_clip.read_bytes()
         try:
             sent = [_sent(site.clients, _another(film)) for _ in range(CLIPS)]
             all_read = [until(_all_read, 240)]
             by_workers = sum(1 for one in site.workers if one.told("job done"))
-            lost = {step: _lose_a_worker(site, film, step) for step in STEPS}
+            lost = {step: _lose_a_worker(site, long_film, step) for step in STEPS}
             all_read.append(until(_all_read, 120))
-            cut_off = _cut_off_a_worker(site, film) if network is not None else {}
+            cut_off = _cut_off_a_worker(site, long_film) if network is not None else {}
             with database.session() as db:
                 states = Counter(db.scalars(sa.select(Clip.state)))
                 review = reviewing.open_review(db, where.academy, uuid.UUID(sent[0])).id

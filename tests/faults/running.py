@@ -40,17 +40,18 @@ class Told:
     hits: Hits
 
 
-def small_clip(folder: Path) -> tuple[Path, dict[str, Any]]:
-    """A clip of a kick that is read in some seconds, and its truth."""
+def small_clip(folder: Path, reps: int = 1) -> tuple[Path, dict[str, Any]]:
+    """A clip of a kick, once or several times, that is read in a second or some, and its truth."""
     script = read_script(
         {
-            "lacertus_script": 1, "id": "hit", "technique": "front-kick", "camera": {"size": [480, 270]},
-            "reps": [{"faults": {"low-chamber": 57.0}}], "recording": {"fps": 60},
+            "lacertus_script": 1, "id": f"hit-{reps}", "technique": "front-kick", "camera": {"size": [480, 270]},
+            "reps": [{"faults": {"low-chamber": 57.0}}] * reps, "recording": {"fps": 60},
         }
     )  # fmt: skip
     shot = shots_of(script)[0]
-    record(shot, folder / "hit.mp4", script.recording)
-    return folder / "hit.mp4", truth_of(shot)
+    path = folder / f"hit-{reps}.mp4"
+    record(shot, path, script.recording)
+    return path, truth_of(shot)
 
 
 def run(folder: Path, clip: Path, truth: dict[str, Any], hits: Sequence[Hit], *, uploads: int, seed: int = 23) -> Told:
