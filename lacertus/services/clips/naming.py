@@ -105,6 +105,8 @@ def _apply(db: Session, clip: Clip, line: Line, added: uuid.UUID | None) -> None
         db.execute(update(Review).where(Review.id == review.id).values(student_id=student))
         # A rep named for the new student by itself needs it no more.
         db.execute(update(RepRow).where(RepRow.review_id == review.id, RepRow.student_id == student).values(student_id=None))
+        theirs = (RepRow.review_id == review.id, RepRow.student_id.is_(None), RepRow.partner_student_id == student)
+        db.execute(update(RepRow).where(*theirs).values(partner_student_id=None))
 
 
 def suggested(db: Session, academy: uuid.UUID, clips: Sequence[Clip], words: Vocabulary) -> dict[uuid.UUID, str]:

@@ -20,9 +20,10 @@ class RepCut(KeptRepFacts):
     last_frame: _Frame
     linked_to: uuid.UUID | None = Field(default=None, description="The rep of the same cut that this one belongs to")
     student_id: uuid.UUID | None = Field(default=None, description="Who performs it, where that is not the clip's student")
+    partner_student_id: uuid.UUID | None = Field(default=None, description="Who the partner is, where that is known")
 
 
-TO_BE_EMPTIED = MAY_BE_EMPTY | {"linked_to", "student_id"}
+TO_BE_EMPTIED = MAY_BE_EMPTY | {"linked_to", "student_id", "partner_student_id"}
 """What a coach may take back; of the rest null says “leave it”."""
 
 _Changes = create_model(
@@ -43,6 +44,7 @@ class RepChanges(_Changes):
     """What changes of a rep; what is left out stays as it is."""
 
     student_id: uuid.UUID | None = None
+    partner_student_id: uuid.UUID | None = None
     linked_to: uuid.UUID | None = None
 
     @property

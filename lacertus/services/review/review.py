@@ -104,9 +104,9 @@ def cut_rep(
     version = catalogue.newest(db, academy, technique)
     rep = RepRow(id=rep_id or uuid.uuid4(), review_id=review.id, technique_version_id=version.id, technique_version=version)
     rep.events, rep.points, rep.answers, rep.overrules = [], [], [], []
-    _check_performer(db, academy, rep, cut.student_id)
+    _check_shown(db, academy, rep, cut)
     _check_link(review, rep, cut.linked_to)
-    _apply(rep, cut.model_dump())
+    _apply(review, rep, cut.model_dump())
     check_rep(review, rep)
     db.add(rep)
     db.flush()
@@ -121,9 +121,9 @@ def change_rep(db: Session, academy: uuid.UUID, rep_id: uuid.UUID, changes: RepC
         BadInput: as `cut_rep`, or an event would lie outside the new range.
     """
     review, rep = review_of_rep(db, academy, rep_id)
-    _check_performer(db, academy, rep, changes.student_id)
+    _check_shown(db, academy, rep, changes)
     _check_link(review, rep, changes.linked_to)
-    _apply(rep, changes.given)
+    _apply(review, rep, changes.given)
     check_rep(review, rep)
     db.flush()
     return rep
@@ -135,15 +135,25 @@ def _check_link(review: Review, rep: RepRow, linked: uuid.UUID | None) -> None:
         raise BadInput("a rep is linked to another rep of the same review: the partner’s fall to the throw")
 
 
-def _check_performer(db: Session, academy: uuid.UUID, rep: RepRow, performer: uuid.UUID | None) -> None:
-    """Raise NotFound where a rep’s performer is no student here, and NoConsent where they are not to be filmed."""
-    if performer is not None and performer != rep.student_id:
-        consents.check(db, people.student(db, academy, performer), "filming")
+def _check_shown(db: Session, academy: uuid.UUID, rep: RepRow, said: RepCut | RepChanges) -> None:
+    """Raise NotFound where a rep’s performer or partner is no student here, and NoConsent where they are not to be filmed."""
+    for one in {said.student_id, said.partner_student_id} - {None, rep.student_id, rep.partner_student_id}:
+        assert one is not None
+        consents.check(db, people.student(db, academy, one), "filming")
 
 
-def _apply(rep: RepRow, facts: Mapping[str, object]) -> None:
+def _apply(review: Review, rep: RepRow, facts: Mapping[str, object]) -> None:
+    """Set what is said of a rep; a bag has no name, and nobody is their own partner.
+
+    Raises:
+        BadInput: performer and partner are the same.
+    """
     for name, value in facts.items():
         setattr(rep, name, value)
+    if rep.partner != "person":
+        rep.partner_student_id = None
+    elif rep.partner_student_id is not None and rep.partner_student_id == (rep.student_id or review.student_id):
+        raise BadInput("the partner of a rep is somebody else than its performer")
 
 
 def check_rep(review: Review, rep: RepRow, *, with_points: bool = True) -> None:

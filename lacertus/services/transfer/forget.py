@@ -61,6 +61,11 @@ def student_columns() -> Iterator[Column[uuid.UUID]]:
                 yield column
 
 
+def _is_of_others(column: Column[uuid.UUID]) -> bool:
+    """Whether rows that name a student there are somebody else's, as a rep's partner is: the database takes the name out."""
+    return column.table.name == RepRow.__tablename__ and column.name == "partner_student_id"
+
+
 def what_goes(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> Goes:
     """What deleting a student would delete; raises NotFound where there is none."""
     people.student(db, academy, student_id)
@@ -108,7 +113,8 @@ def forget(db: Session, academy: uuid.UUID, student_id: uuid.UUID) -> Goes:
     for clip in clips:
         intake.delete_clip(db, academy, clip.id)
     for column in student_columns():
-        db.execute(delete(_table(column)).where(column == student_id))
+        if not _is_of_others(column):
+            db.execute(delete(_table(column)).where(column == student_id))
     db.execute(delete(Student).where(Student.id == student_id))
     audit.write(db, academy, "student deleted", str(student_id))
     db.flush()
@@ -126,7 +132,7 @@ def _lock(db: Session, *students: uuid.UUID) -> None:
     concerned = or_(
         Review.student_id.in_(students),
         Review.clip_id.in_(own),
-        Review.id.in_(select(RepRow.review_id).where(RepRow.student_id.in_(students))),
+        Review.id.in_(select(RepRow.review_id).where(RepRow.student_id.in_(students) | RepRow.partner_student_id.in_(students))),
         Review.id.in_(select(Correction.review_id).where(Correction.example["clip"].astext.in_(texts))),
     )
     # In one order, so that two who do this at the same moment wait for each other.
@@ -229,6 +235,9 @@ def join(db: Session, academy: uuid.UUID, kept_id: uuid.UUID, gone_id: uuid.UUID
         if table.name != Tally.__tablename__:
             db.execute(update(table).where(column == gone_id).values({column: kept_id}))
     _take_over(kept, gone)
+    # Where one was the other's partner, it is not known any more who that was.
+    performer = func.coalesce(RepRow.student_id, select(Review.student_id).where(Review.id == RepRow.review_id).scalar_subquery())
+    db.execute(update(RepRow).where(RepRow.partner_student_id == kept_id, performer == kept_id).values(partner_student_id=None))
     db.flush()
     db.execute(delete(Tally).where(Tally.student_id == gone_id))
     db.execute(delete(Student).where(Student.id == gone_id))

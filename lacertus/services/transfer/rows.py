@@ -56,8 +56,8 @@ def columns_of(model: type[t.Base]) -> list[Any]:
     """The columns of a table that are kept in a file."""
     gone = NOT_KEPT | ({"link_id"} if model is t.SheetAnswer else set())
     if model is t.RepRow:
-        # The database gives it anew.
-        gone = gone | {"points_version"}
+        # The database gives the version anew. Who the partner was is another student's.
+        gone = gone | {"points_version", "partner_student_id"}
     if model is t.InboxRow:
         # It makes a row one in its academy; in another academy it is another row.
         gone = gone | {"key"}

@@ -88,13 +88,14 @@ class ReviewChange(Base):
 
 class RepRow(Base):
     """A repetition cut from a clip: first and last frame, and how it was done. Several pairs may be in one clip:
-    `student_id` names the performer where that is not the clip's student."""
+    `student_id` names the performer where that is not the clip's student, `partner_student_id` the partner where that is known."""
 
     __tablename__ = "rep"
     id: Mapped[uuid.UUID] = key()
     review_id: Mapped[uuid.UUID] = owner("review")
     technique_version_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("technique_version.id"))
     student_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("student.id"), index=True)
+    partner_student_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("student.id", ondelete="SET NULL"), index=True)
     first_frame: Mapped[int]
     last_frame: Mapped[int]
     side: Mapped[str]

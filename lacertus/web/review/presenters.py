@@ -46,7 +46,7 @@ def review_out(view: ReviewView, work: Work, held: Collection[str] = ()) -> ben.
     )
 
 
-_OF_THE_ROW = (*FACT_NAMES, "id", "first_frame", "last_frame", "linked_to", "blind_of", "student_id")
+_OF_THE_ROW = (*FACT_NAMES, "id", "first_frame", "last_frame", "linked_to", "blind_of", "student_id", "partner_student_id")
 
 
 _OF_A_POINT = tuple(name for name in ben.PointOut.model_fields if name not in ("body", "landmark"))
@@ -97,11 +97,8 @@ def points_version(entry: JudgedRep) -> str:
 
 def rep_out(entry: JudgedRep, held: Collection[str] = ()) -> ben.RepOut:
     rep, version = entry.rep, points_version(entry)
-    own = {
-        name: getattr(rep, name) for name in (*FACT_NAMES, "id", "first_frame", "last_frame", "linked_to", "blind_of", "student_id")
-    }
     return ben.RepOut(
-        **own,
+        **{name: getattr(rep, name) for name in _OF_THE_ROW},
         technique=rep.technique_version.technique,
         technique_version=rep.technique_version.version,
         tracked=rep.tracking,

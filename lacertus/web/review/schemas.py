@@ -156,6 +156,7 @@ class RepOut(KeptRepFacts):
     linked_to: uuid.UUID | None
     blind_of: uuid.UUID | None = Field(description="The rep that is marked here a second time, blind")
     student_id: uuid.UUID | None
+    partner_student_id: uuid.UUID | None
     tracked: Tracked | None = Field(description="What was lost while its points were tracked, where they were")
     proposed: list[Proposed] = Field(description="Events that are not marked yet, and where they seem to be")
     events: dict[str, list[int]]

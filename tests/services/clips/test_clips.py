@@ -17,8 +17,9 @@ from lacertus.core.errors import BadInput
 from lacertus.services.clips import intake, naming
 from lacertus.services.clips.intake import Sent
 from lacertus.services.errors import Conflict, NotFound
-from lacertus.services.people import people
+from lacertus.services.people import consents, people
 from lacertus.services.people.accounts import Coach
+from lacertus.services.people.consents import NoConsent
 from lacertus.services.progress import follow_up
 from lacertus.services.review import loading, tied
 from lacertus.services.review import review as reviewing
@@ -231,8 +232,32 @@ class TestSeveralPairs:
         stranger = hall(db, "Other", "other@example.test").student
         review = reviewing.open_review(db, where.academy, clip).id
         rep = cut(db, where, review, truths["constant"]["reps"][0])
-        with pytest.raises(NotFound, match="There is no such student in your"):
-            reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate({"student_id": stranger}))
+        for name in ("student_id", "partner_student_id"):
+            with pytest.raises(NotFound, match="There is no such student in your"):
+                reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate({name: stranger}))
+
+    def test_a_partner_is_named_and_is_somebody_else(
+        self, db: Session, where: Hall, clip: uuid.UUID, truths: dict[str, Any]
+    ) -> None:
+        partner = people.create_student(db, where.academy, "Wen Odair").id
+        review = reviewing.open_review(db, where.academy, clip).id
+        rep = cut(db, where, review, truths["constant"]["reps"][0])
+
+        def say(**changes: Any) -> uuid.UUID | None:
+            changed = reviewing.change_rep(db, where.academy, rep, RepChanges.model_validate(changes))
+            return changed.partner_student_id
+
+        assert say(partner="person", partner_student_id=partner) == partner
+        assert say(side="left") == partner, "what is not said stays"
+        assert say(partner_student_id=None) is None
+        for own in ({"partner_student_id": where.student}, {"student_id": partner, "partner_student_id": partner}):
+            with pytest.raises(BadInput, match="somebody else than its performer"):
+                say(partner="person", **own)
+            db.rollback()
+        consents.give(db, where.academy, partner, "filming", "Wen Odair", "student", date(2026, 1, 1))
+        consents.withdraw(db, where.academy, partner, "filming", "Wen Odair")
+        with pytest.raises(NoConsent, match="Wen Odair"):
+            say(partner="person", partner_student_id=partner)
 
 
 class TestProposals:

@@ -126,6 +126,30 @@ def test_a_rep_in_a_clip_of_somebody_else_goes_and_the_clip_is_named(db: Session
     assert people.student(db, where.academy, where.student).name == NAME
 
 
+def test_who_was_a_partner_is_nobody_then_and_the_rep_stays(db: Session, whole: tuple[Hall, uuid.UUID]) -> None:
+    where, review = whole
+    partner, twin = (people.create_student(db, where.academy, name).id for name in ("Partner", "Partner again"))
+    named = sa.select(RepRow.partner_student_id).where(RepRow.review_id == review)
+
+    def name(one: uuid.UUID) -> None:
+        with watch.paused():
+            db.execute(sa.update(RepRow).where(RepRow.review_id == review).values(partner_student_id=one))
+        db.commit()
+
+    name(twin)
+    forget.join(db, where.academy, partner, twin)
+    assert set(db.scalars(named)) == {partner}
+    assert forget.forget(db, where.academy, partner).reps == 0
+    db.commit()
+    assert set(db.scalars(named)) == {None} and len(db.scalars(named).all()) > 0
+    name(people.create_student(db, where.academy, "Double").id)
+    double = db.scalars(named).first()
+    assert double is not None
+    forget.join(db, where.academy, where.student, double)
+    db.commit()
+    assert set(db.scalars(named)) == {None}, "nobody is their own partner"
+
+
 def test_while_a_clip_is_being_read_nothing_goes(db: Session, whole: tuple[Hall, uuid.UUID]) -> None:
     where, _ = whole
     clip = db.scalars(sa.select(Clip).where(Clip.student_id == where.student)).first()

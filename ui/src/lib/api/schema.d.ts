@@ -9170,6 +9170,8 @@ export interface components {
             pace?: ("slow" | "full") | null;
             /** Partner */
             partner?: ("person" | "dummy" | "bag" | "none") | null;
+            /** Partner Student Id */
+            partner_student_id?: string | null;
             /** Purpose */
             purpose?: ("attempt" | "fit_in" | "drill" | "demonstration") | null;
             /** Reaction */
@@ -9285,6 +9287,11 @@ export interface components {
              * @enum {string}
              */
             partner: "person" | "dummy" | "bag" | "none";
+            /**
+             * Partner Student Id
+             * @description Who the partner is, where that is known
+             */
+            partner_student_id?: string | null;
             /**
              * Purpose
              * @default attempt
@@ -9425,6 +9432,8 @@ export interface components {
              * @enum {string}
              */
             partner: "person" | "dummy" | "bag" | "none";
+            /** Partner Student Id */
+            partner_student_id: string | null;
             /** Points */
             points: components["schemas"]["PointOut"][];
             /**

@@ -32,6 +32,13 @@
   function perform(id: string): void {
     bench.cutting.describe({ student_id: id === bench.clip.student_id ? null : id })
   }
+  const partners = $derived([
+    { value: 'nobody', label: 'partner not named' },
+    ...performers.filter((one) => one.value !== (now.student_id ?? bench.clip.student_id)),
+  ])
+  function partner(id: string): void {
+    bench.cutting.describe({ partner_student_id: id === 'nobody' ? null : id })
+  }
   function useTechnique(technique: string): void {
     bench.cutting.describe({ technique, options: {} })
     bench.checkpointId = bench.technique?.checkpoints[0]?.id ?? null
@@ -220,6 +227,18 @@
     ></label
   >
   {#if now.partner === 'person'}
+    <span class="pick"
+      ><Combobox
+        label="Who the partner is"
+        placeholder="who the partner is"
+        items={partners}
+        value={now.partner_student_id ?? ''}
+        changed={partner}
+        disabled={bench.finished}
+        testid="partner"
+        width="w-36"
+      /></span
+    >
     <label
       ><span class="sr-only">Stance</span><select
         class="field"

@@ -17,7 +17,7 @@ export function saidOf(rep: Said, library: Library, student: string, nameOf: (id
     rep.student_id && rep.student_id !== student ? `by ${nameOf(rep.student_id)}` : null,
     `${rep.side} side`,
     rep.pace === 'slow' ? 'slow' : 'full pace',
-    PARTNERS[rep.partner ?? 'person'],
+    rep.partner_student_id ? `with ${nameOf(rep.partner_student_id)}` : PARTNERS[rep.partner ?? 'person'],
     HEADINGS[rep.heading ?? 'right'],
     `filmed ${VIEWS[rep.view ?? 'side']}`,
     rep.rung ? `rung: ${spoken(rep.rung)}` : null,

@@ -97,7 +97,7 @@ export function repForm(rep: Rep): RepForm {
     rep
   const { outcome, layer, start, start_at, end_at, resists_from, reaction, finish, stance, grade, linked_to, nearer } =
     rep
-  const { target_turn } = rep
+  const { target_turn, partner_student_id } = rep
   return {
     first_frame,
     last_frame,
@@ -111,6 +111,7 @@ export function repForm(rep: Rep): RepForm {
     rung,
     purpose,
     student_id,
+    partner_student_id,
     outcome,
     layer,
     start,

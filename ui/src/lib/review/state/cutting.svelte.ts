@@ -165,6 +165,7 @@ export function firstDraft(
     rung: naming.rung ?? null,
     purpose: 'attempt',
     student_id: null,
+    partner_student_id: null,
     outcome: null,
     layer: null,
     start: null,

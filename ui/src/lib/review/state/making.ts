@@ -125,6 +125,7 @@ export function rep(id: string, change: Partial<Rep> = {}): Rep {
     linked_to: null,
     blind_of: null,
     student_id: null,
+    partner_student_id: null,
     tracked: null,
     proposed: [],
     events: {},
