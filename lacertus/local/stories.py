@@ -94,6 +94,8 @@ ASKED: tuple[tuple[str, inbox.Kind, str, int], ...] = (
 )
 """What students sent from their own page: who, what, in which words, how many days ago."""
 REPLIED = {"Ilse Marrane": "Three short sets on the days without class; stop before the knee drops."}
+PARTNER = ("Tomas Verhaal", "Benno Achterdam")
+"""Whose partner is named on the bench, and who that is."""
 AGREED = ("Ilse Marrane", "Tomas Verhaal", "Oda Lindqvar", "Benno Achterdam", "Pelle Varga")
 
 
@@ -109,11 +111,15 @@ def write_in(db: Session, academy: uuid.UUID, students: Students, coach: uuid.UU
         on = now.date() - timedelta(days=200)
         consents.give(db, academy, students[name], "filming", name, "student", on, on + timedelta(days=365))
         consents.give(db, academy, students[name], "sharing", name, "student", on)
-    for name in AGREED[:2]:
+    for name in {*AGREED[:2], *PARTNER}:
         consents.give(db, academy, students[name], "training", name, "student", now.date() - timedelta(days=60))
     for name, guardian in GUARDIANS.items():
         consents.give(db, academy, students[name], "filming", guardian, "guardian", now.date() - timedelta(days=90))
     links.make(db, academy, students["Ilse Marrane"], coach, "student")
+    performer, partner = (students[name] for name in PARTNER)
+    thrown = list(db.scalars(select(Review.id).where(Review.student_id == performer).order_by(Review.id).with_for_update()))
+    reps = update(RepRow).where(RepRow.review_id.in_(thrown), RepRow.student_id.is_(None), RepRow.partner == "person")
+    db.execute(reps.values(partner_student_id=partner))
 
 
 def note_and_grade(db: Session, academy: uuid.UUID, students: Students, coach: uuid.UUID) -> None:

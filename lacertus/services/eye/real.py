@@ -48,7 +48,8 @@ def shown(db: Session, academy: uuid.UUID) -> Collection[uuid.UUID]:
 
 
 def _finished(may: Collection[uuid.UUID]) -> Select[uuid.UUID, uuid.UUID, datetime | None]:
-    """Reps of finished reviews, with the film that shows them, whose performer and whose clip's student are among some students."""
+    """Reps of finished reviews, with the film that shows them, where everybody in them is among some students: the clip's student,
+    the performer and the partner. A partner whom nobody named cannot have agreed."""
     return (
         select(RepRow.id, Review.id, Review.finished_at)
         .join(Review, Review.id == RepRow.review_id)
@@ -60,6 +61,7 @@ def _finished(may: Collection[uuid.UUID]) -> Select[uuid.UUID, uuid.UUID, dateti
             Clip.state == "ready",
             Clip.student_id.in_(may),
             RepRow.student_id.is_(None) | RepRow.student_id.in_(may),
+            (RepRow.partner != "person") | RepRow.partner_student_id.in_(may),
             Review.student_id.in_(may),
         )
     )

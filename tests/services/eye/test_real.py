@@ -22,6 +22,7 @@ from lacertus.services.eye.offered import of_academy
 from lacertus.services.eye.pool import Take
 from lacertus.services.people import consents, people
 from lacertus.services.review import review as reviewing
+from lacertus.services.review.cuts import RepChanges
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.transfer.forget import forget
 from lacertus.store import database
@@ -93,6 +94,32 @@ def test_nobody_is_shown_who_has_not_agreed(db: Session, where: Hall, kick: uuid
     assert takes(db, where) == [] and pool.take_of(db, where.academy, take.id) is None
     with pytest.raises(NotFound, match="no such film"):
         overview.film_of(db, where.academy, take.id)
+
+
+def test_a_partner_is_shown_only_once_they_are_named_and_agreed_too(db: Session, where: Hall, kick: uuid.UUID) -> None:
+    agree(db, where)
+    partner = people.create_student(db, where.academy, "Bela Novak").id
+    review = review_of(db, kick)
+
+    def said(**changes: Any) -> None:
+        finishing.reopen(db, where.academy, review, "who the partner is")
+        reviewing.change_rep(db, where.academy, kick, RepChanges.model_validate(changes))
+        finishing.finish(db, where.academy, review)
+        db.commit()
+
+    said(partner="person")
+    assert not real.take_in(db), "nobody knows who that is"
+    said(partner_student_id=str(partner))
+    assert not real.take_in(db), "who has not agreed"
+    consents.give(db, where.academy, partner, "training", "Bela Novak", "student", date(2026, 5, 1))
+    assert real.take_in(db)
+    (take,) = takes(db, where)
+    assert take.rep == kick
+    consents.withdraw(db, where.academy, partner, "training", "Bela Novak")
+    assert takes(db, where) == []
+    said(partner="bag")
+    assert db.get_one(RepRow, kick).partner_student_id is None, "a bag has no name"
+    assert real.take_in(db)
 
 
 def test_its_film_holds_the_rep_frame_by_frame_and_nothing_after_it(
