@@ -60,7 +60,7 @@
   aria-label="Rep facts"
   data-testid="rep-facts"
 >
-  <span class="pick"
+  <span class="chosen"
     ><Combobox
       label="Performer"
       items={performers}
@@ -71,7 +71,7 @@
       width="w-32"
     /></span
   >
-  <span class="pick"
+  <span class="chosen"
     ><Combobox
       label="Technique"
       items={techniques}
@@ -110,6 +110,20 @@
       {#each entries(PARTNERS) as [key, word] (key)}<option value={key}>{word}</option>{/each}
     </select>
   </label>
+  {#if now.partner === 'person'}
+    <span class="chosen"
+      ><Combobox
+        label="Who the partner is"
+        placeholder="who the partner is"
+        items={partners}
+        value={now.partner_student_id ?? ''}
+        changed={partner}
+        disabled={bench.finished}
+        testid="partner"
+        width="w-36"
+      /></span
+    >
+  {/if}
   <label
     ><span class="sr-only">Facing</span>
     <select class="field" value={now.heading} disabled={bench.finished} onchange={set('heading')}
@@ -227,18 +241,6 @@
     ></label
   >
   {#if now.partner === 'person'}
-    <span class="pick"
-      ><Combobox
-        label="Who the partner is"
-        placeholder="who the partner is"
-        items={partners}
-        value={now.partner_student_id ?? ''}
-        changed={partner}
-        disabled={bench.finished}
-        testid="partner"
-        width="w-36"
-      /></span
-    >
     <label
       ><span class="sr-only">Stance</span><select
         class="field"
@@ -307,7 +309,7 @@
     padding: 0.1rem 0.45rem;
     font-size: 0.85rem;
   }
-  .pick :global(input) {
+  .chosen :global(input) {
     min-height: 26px;
     padding: 0.1rem 1.4rem 0.1rem 0.3rem;
     font-size: 0.85rem;
