@@ -10,11 +10,13 @@ from fastapi.testclient import TestClient
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from lacertus.services.review import loading
+from lacertus.services.review import loading, view
 from lacertus.services.review import review as reviewing
 from lacertus.services.review.cuts import RepCut
+from lacertus.services.review.kept import entries
 from lacertus.store import database, queue
 from lacertus.store.tables import JobRow, Review
+from lacertus.web.review import presenters
 from tests.halls import EMAIL, PASSWORD, one_app
 
 
@@ -156,3 +158,18 @@ def test_points_that_a_page_holds_are_not_told_again_and_those_that_changed_are(
     assert marked["points_version"] == second["points_version"]
     # Whoever holds nothing is told all.
     assert len(windows.client.get(windows.review).json()["reps"][0]["points"]) == 2
+
+
+def test_however_often_a_rep_is_marked_the_server_keeps_one_of_it(windows: Windows) -> None:
+    """Its memory goes by the reps that coaches work on, not by their marks."""
+    stores = (entries.kept, view.known_reps, presenters.told_points, presenters.told_judgements)
+
+    def mark(turn: int) -> list[int]:
+        path, body = f"{windows.rep}/points/performer/right_knee/40", {"x": 100.0 + turn, "y": 200.0}
+        answer = windows.client.put(path, json=body).raise_for_status().json()
+        assert [point["x"] for point in answer["reps"][0]["points"]] == [100.0 + turn], "it is told as it is now"
+        windows.mark("left", "knee_top", 30 + turn, None).raise_for_status()
+        return [store.weighs for store in stores]
+
+    first = mark(0)
+    assert [mark(turn) for turn in range(1, 25)] == [first] * 24

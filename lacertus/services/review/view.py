@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import threading
 import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
-from cachetools import LRUCache
 from sqlalchemy import select
 from sqlalchemy.orm import Session as DbSession
 from sqlalchemy.orm import object_session
@@ -33,7 +31,8 @@ from lacertus.services.review import heights, tied
 from lacertus.services.review.beside import beside
 from lacertus.services.review.kept import held
 from lacertus.services.review.kept.at_hand import at_hand
-from lacertus.services.review.kept.fingerprint import fingerprint_of
+from lacertus.services.review.kept.fingerprint import digest_of, fingerprint_of
+from lacertus.services.review.kept.newest import Newest
 from lacertus.services.review.kept.surroundings import Beside
 from lacertus.services.review.loading import given_verdicts, onsets_of, rep_file
 from lacertus.services.techniques import adaptations, catalogue, starts
@@ -229,8 +228,8 @@ class _Known:
     left: tuple[Left, ...]
 
 
-_known: LRUCache[bytes, _Known] = LRUCache(MOST_KNOWN)
-_known_lock = threading.Lock()
+known_reps: Newest[bytes, _Known] = Newest(MOST_KNOWN)
+"""By rep and definition, as a rep may be looked at by a newer one too, with its fingerprint."""
 
 
 def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[View], marked: Sequence[_Marked]) -> JudgedRep:
@@ -259,20 +258,19 @@ def _judged(review: Review, rep: RepRow, technique: Technique, views: Sequence[V
 def _read_once(review: Review, rep: RepRow, technique: Technique) -> tuple[_Known, Scene | None]:
     """As `_read`, and not again what was read just so before: a mark changes one rep of many."""
     fingerprint = fingerprint_of(review, rep, technique)
-    with _known_lock:
-        known = _known.get(fingerprint)
+    owner = rep.id, digest_of(technique)
+    known = known_reps.get(owner, fingerprint)
     if known is not None:
         return known, None
     known, scene = _read(review, rep, technique, ())
-    with _known_lock:
-        _known[fingerprint] = known
+    known_reps.keep(owner, fingerprint, known)
     return known, scene
 
 
 def _read(review: Review, rep: RepRow, technique: Technique, views: Sequence[View]) -> tuple[_Known, Scene]:
     file = rep_file(review, rep, is_stored=True)
     scene = Scene(file, technique.edges)
-    with at_hand(scene):
+    with at_hand(scene, rep.id):
         judgements = with_choice(technique, overruled(judge_views(technique, file, views, scene), given_verdicts(rep)))
         needs, rows = needed_points(technique, file, scene), reacted(technique, file, scene)
     asks = asked_events(technique, file)

@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 import hashlib
-import threading
-import uuid
 from collections.abc import Collection
-
-from cachetools import LRUCache
 
 from lacertus.core.measuring.rep_facts import FACT_NAMES
 from lacertus.core.review.judgement import Judgement
+from lacertus.services.review.kept.newest import Newest
 from lacertus.services.review.view import JudgedRep, ReviewView, Work
 from lacertus.web.clips.presenters import stretches
 from lacertus.web.corrections.presenters import correction_out
@@ -51,15 +48,13 @@ _OF_THE_ROW = (*FACT_NAMES, "id", "first_frame", "last_frame", "linked_to", "bli
 
 _OF_A_POINT = tuple(name for name in ben.PointOut.model_fields if name not in ("body", "landmark"))
 MOST_POINTS = 200_000
-_told: LRUCache[tuple[uuid.UUID, int], list[ben.PointOut]] = LRUCache(MOST_POINTS, getsizeof=lambda points: max(len(points), 1))
-_lock = threading.Lock()
+told_points: Newest[int, list[ben.PointOut]] = Newest(MOST_POINTS, len)
+"""By rep, with the version of its points."""
 
 
 def _points(entry: JudgedRep) -> list[ben.PointOut]:
     """The points of a rep; of most reps they are as they were told before, and are not read again."""
-    key = entry.rep.id, entry.rep.points_version
-    with _lock:
-        known = _told.get(key)
+    known = told_points.get(entry.rep.id, entry.rep.points_version)
     if known is None:
         known = [
             ben.PointOut(body=body, landmark=name, **{field: getattr(point, field) for field in _OF_A_POINT})
@@ -67,27 +62,22 @@ def _points(entry: JudgedRep) -> list[ben.PointOut]:
             for name, points in marked.landmarks.items()
             for point in points
         ]
-        with _lock:
-            if len(known) < MOST_POINTS:
-                _told[key] = known
+        told_points.keep(entry.rep.id, entry.rep.points_version, known)
     return known
 
 
-_judged: dict[int, tuple[tuple[Judgement, ...], list[ben.JudgementOut]]] = {}
-MOST_JUDGED = 2000
+MOST_JUDGED = 600
+told_judgements: Newest[tuple[Judgement, ...], list[ben.JudgementOut]] = Newest(MOST_JUDGED)
+"""By rep, with the judgements that are told."""
 
 
-def _judgements(of: tuple[Judgement, ...]) -> list[ben.JudgementOut]:
-    """The judgements of a rep as they were told before, where they are the very same ones: most reps are not judged anew."""
-    known = _judged.get(id(of))
-    if known is not None and known[0] is of:
-        return known[1]
-    told = [ben.JudgementOut.model_validate(judgement) for judgement in of]
-    with _lock:
-        if len(_judged) >= MOST_JUDGED:
-            _judged.clear()
-        _judged[id(of)] = (of, told)
-    return told
+def _judgements(entry: JudgedRep) -> list[ben.JudgementOut]:
+    """The judgements of a rep as they were told before, where they are the same ones: most reps are not judged anew."""
+    known = told_judgements.get(entry.rep.id, entry.judgements)
+    if known is None:
+        known = [ben.JudgementOut.model_validate(judgement) for judgement in entry.judgements]
+        told_judgements.keep(entry.rep.id, entry.judgements, known)
+    return known
 
 
 def points_version(entry: JudgedRep) -> str:
@@ -108,7 +98,7 @@ def rep_out(entry: JudgedRep, held: Collection[str] = ()) -> ben.RepOut:
         points_held=version in held,
         points=[] if version in held else _points(entry),
         answers={given.checkpoint: given.yes for given in rep.answers},
-        judgements=_judgements(entry.judgements),
+        judgements=_judgements(entry),
         reacted=list(entry.reacted),
         asks=list(entry.asks),
         choice=entry.choice,

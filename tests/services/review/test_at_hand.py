@@ -10,14 +10,15 @@ from lacertus.core.measuring.repfile import RepFile, read_rep
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
-from lacertus.services.review.kept.at_hand import at_hand
+from lacertus.services.review.kept.at_hand import at_hand, kept_bytes
+from lacertus.services.review.kept.newest import Newest
 from tests.bench.in_depth import EVENTS
 from tests.core.measuring.space.films import TECHNIQUE, dragged, filmed
 
 
-def judged(file: RepFile) -> tuple[int, tuple[Judgement, ...]]:
+def judged(file: RepFile, owner: str | None = None) -> tuple[int, tuple[Judgement, ...]]:
     """How many bytes of solved bodies were at hand, and the judgements."""
-    with at_hand(Scene(file, TECHNIQUE.edges)) as scene:
+    with at_hand(Scene(file, TECHNIQUE.edges), owner) as scene:
         assert scene.space is not None
         return scene.space.size_bytes, judge_rep(TECHNIQUE, file, scene)
 
@@ -67,3 +68,44 @@ def test_bodies_that_are_being_read_are_given_to_nobody_else() -> None:
         assert second.space is not None
         assert first.space.size_bytes > 0
         assert second.space.size_bytes == 0
+
+
+def test_of_a_rep_whose_points_move_only_the_last_two_solutions_are_kept() -> None:
+    rep = filmed(35)[0]
+    forms = [dragged(rep, "right_wrist", 20, (0.5 * n, 0.0)) for n in range(7)]
+    before = kept_bytes()
+    for form in forms[:2]:
+        assert judged(form, "a rep")[0] == 0
+    two = kept_bytes() - before
+    for form in forms[2:]:
+        assert judged(form, "a rep")[0] == 0
+    assert 0 < kept_bytes() - before <= 1.2 * two
+    assert judged(forms[-2], "a rep")[0] > 0, "whoever takes the last one back finds it"
+    assert judged(forms[2], "a rep")[0] == 0
+    judged(forms[0], "another rep")
+    assert judged(forms[2], "a rep")[0] > 0, "others keep their own"
+
+
+class TestNewest:
+    def test_another_takes_the_place_of_what_was_made_before(self) -> None:
+        kept: Newest[int, str] = Newest(10)
+        for version in range(100):
+            kept.keep("rep", version, f"as of {version}")
+        assert (kept.weighs, kept.get("rep", 99), kept.get("rep", 98), kept.get("other", 99)) == (1, "as of 99", None, None)
+
+    def test_the_longest_unasked_goes_first_where_all_together_weigh_too_much(self) -> None:
+        kept: Newest[int, str] = Newest(10, len)
+        kept.keep("a", 1, "1234")
+        kept.keep("b", 1, "1234")
+        assert kept.get("a", 1) == "1234"
+        kept.keep("c", 1, "1234")
+        assert [kept.get(name, 1) for name in ("a", "b", "c")] == ["1234", None, "1234"]
+        assert kept.weighs == 8
+
+    def test_what_is_too_heavy_is_not_kept_and_neither_is_what_it_was_before(self) -> None:
+        kept: Newest[int, str] = Newest(10, len)
+        kept.keep("a", 1, "1234")
+        kept.keep("a", 2, "12345678901")
+        assert (kept.get("a", 1), kept.get("a", 2), kept.weighs) == (None, None, 0)
+        kept.keep("a", 3, "")
+        assert (kept.get("a", 3), kept.weighs) == ("", 1), "an empty one weighs something, or there were no end of them"

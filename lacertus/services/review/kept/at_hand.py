@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import marshal
 import threading
-from collections.abc import Iterator
+from collections.abc import Hashable, Iterator
 from contextlib import contextmanager
 
 from cachetools import LRUCache
@@ -20,17 +20,37 @@ _NOT_SOLVED_BY = {"bodies", "events", "seen", "views", "camera_motion"}
 
 _kept: LRUCache[bytes, Space] = LRUCache(MOST_BYTES, getsizeof=lambda space: max(space.size_bytes, 1))
 _lock = threading.Lock()
+FORMS = 2
+"""So many solutions of one rep are kept: as it is, and as it was before, for whoever takes a point back. A convention."""
+_forms: LRUCache[Hashable, list[bytes]] = LRUCache(4000)
+"""Under which keys the solutions of a rep are kept, the newest last."""
 
 
 @contextmanager
-def at_hand(scene: Scene) -> Iterator[Scene]:
-    """A scene whose bodies are put in space as they were before, where its points are the same. Afterwards they are kept."""
+def at_hand(scene: Scene, owner: Hashable | None = None) -> Iterator[Scene]:
+    """A scene whose bodies are put in space as they were before, where its points are the same. Afterwards they are kept; of an
+    owner's only the last two, or else every point that is moved would leave a solution that nobody asks for again."""
     key = take(scene)
     yield scene
     solved = scene.give_up()
     if solved is not None and 0 < solved.size_bytes <= MOST_BYTES:
         with _lock:
             _kept[key] = solved
+            if owner is not None:
+                _let_go_of_older(owner, key)
+
+
+def _let_go_of_older(owner: Hashable, key: bytes) -> None:
+    forms = [one for one in _forms.get(owner, []) if one != key] + [key]
+    for old in forms[:-FORMS]:
+        _kept.pop(old, None)
+    _forms[owner] = forms[-FORMS:]
+
+
+def kept_bytes() -> int:
+    """So much memory the kept solutions take now."""
+    with _lock:
+        return int(_kept.currsize)
 
 
 def take(scene: Scene) -> bytes:

@@ -2,25 +2,22 @@
 
 from __future__ import annotations
 
-import threading
-import uuid
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from cachetools import LRUCache
 from pydantic import TypeAdapter
 from sqlalchemy import inspect, select
 from sqlalchemy.orm import object_session
 
 from lacertus.core.measuring.repfile import PointEntry
+from lacertus.services.review.kept.newest import Newest
 from lacertus.store.tables import PointRow, RepRow
 
 Entries = Mapping[str, Mapping[str, tuple[PointEntry, ...]]]
 """By body and landmark, by frame."""
 MOST_POINTS = 200_000
-_kept: LRUCache[tuple[uuid.UUID, int], tuple[int, Entries]] = LRUCache(MOST_POINTS, getsizeof=lambda found: max(found[0], 1))
-_lock = threading.Lock()
-
+kept: Newest[int, tuple[int, Entries]] = Newest(MOST_POINTS, lambda found: found[0])
+"""By rep, with the version of its points: how many there are, and they themselves."""
 
 _OF_A_POINT = ("frame", "x", "y", "by", "hidden", "sigma", "shared", "grain")
 _COLUMNS = tuple(getattr(PointRow, name) for name in ("body", "landmark", *_OF_A_POINT))
@@ -31,14 +28,10 @@ def entries_of(rep: RepRow, *, is_stored: bool) -> Entries:
     """The points of a rep, by their version where they are as the database has them; else they are read anew."""
     if not is_stored:
         return _read(rep)[1]
-    key = rep.id, rep.points_version
-    with _lock:
-        known = _kept.get(key)
+    known = kept.get(rep.id, rep.points_version)
     if known is None:
         known = _read(rep)
-        with _lock:
-            if known[0] < MOST_POINTS:
-                _kept[key] = known
+        kept.keep(rep.id, rep.points_version, known)
     return known[1]
 
 

@@ -11,7 +11,7 @@ from lacertus.store.tables import Base, RepRow, Review
 
 _CLIP = ("id", "width", "height", "capture_rate", "camera", "film", "has_film", "has_sound", "state")
 _REVIEW = ("heights_px", "reference", "marking")
-_NOT_JUDGED = {"tracking", "created_at", "linked_to"}
+_NOT_JUDGED = {"tracking", "created_at", "linked_to", "partner_student_id"}
 _techniques: dict[int, tuple[Technique, bytes]] = {}
 MOST_TECHNIQUES = 200
 
@@ -20,7 +20,7 @@ def fingerprint_of(review: Review, rep: RepRow, technique: Technique) -> bytes:
     """The fingerprint of a rep as it is asked of its performer; its points are known by their version."""
     clip = review.clip
     parts = (
-        _of_technique(technique),
+        digest_of(technique),
         [getattr(clip, name) for name in _CLIP],
         (len(clip.pts_s or ()), (clip.pts_s or [0.0])[-1], clip.duration_s),
         [getattr(review, name) for name in _REVIEW],
@@ -36,7 +36,7 @@ def _columns(row: Base) -> list[object]:
     return [(column.key, getattr(row, column.key)) for column in inspect(type(row)).columns if column.key not in _NOT_JUDGED]
 
 
-def _of_technique(technique: Technique) -> bytes:
+def digest_of(technique: Technique) -> bytes:
     """The digest of a definition, kept as long as the definition is: most are asked of everyone as they are."""
     known = _techniques.get(id(technique))
     if known is not None and known[0] is technique:
