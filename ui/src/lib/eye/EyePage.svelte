@@ -142,7 +142,7 @@
         <Segments label={say('How long')} choices={MINUTES} value={minutes} changed={(next) => (minutes = next)} />
       </div>
       <label class="text-sm max-sm:w-full"
-        >{say('Technique')}<select class="field block max-w-56 max-sm:w-full max-sm:max-w-full" bind:value={technique}>
+        >{say('Techniques')}<select class="field block max-w-56 max-sm:w-full max-sm:max-w-full" bind:value={technique}>
           <option value="">{say('all of them')}</option>
           {#if theirs.length}<option value={OWN}>{say('what I work on')}</option>{/if}
           {#each eye.techniques as one (one.id)}<option value={one.id}
