@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
-from sqlalchemy import select
+from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from lacertus.core.eye.facts import Facts
@@ -60,6 +60,7 @@ def tell(db: Session, academy: uuid.UUID, students: Mapping[str, uuid.UUID]) -> 
     accounts = dict(db.execute(select(Account.email, Account.id).where(Account.academy_id == academy)).tuples().all())
     for email, eye in ((EMAIL, COACH), (SECOND_EMAIL, SECOND)):
         _answer(db, Learner(academy=academy, account=accounts[email]), eye, len(email))
+    db.execute(update(Account).where(Account.id == accounts[SECOND_EMAIL]).values(eye_named=True))
     for name, eye in STUDENTS.items():
         _answer(db, Learner(academy=academy, student=students[name]), eye, len(name))
     db.flush()

@@ -12,6 +12,7 @@ import sqlalchemy as sa
 from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session
 
+from lacertus.services.people import accounts
 from lacertus.services.review import review as reviewing
 from lacertus.services.students import links
 from lacertus.store.tables import EyeAnswer, Student
@@ -106,6 +107,22 @@ def test_the_own_scatter_is_told_where_it_is_used(
     assert coach.get(f"/api/reviews/{review}").json()["own_events_ms"] == round(1000 * used["sigma_s"], 1)
     coach.put("/api/eye/own-events", json={"use": False}).raise_for_status()
     assert coach.get(f"/api/reviews/{review}").json()["own_events_ms"] is None
+
+
+def test_one_is_shown_by_name_only_as_one_wants_to(coach: TestClient, db: Session, where: Hall) -> None:
+    one = made_set(coach, kinds=["frame"])[0]
+    answer(coach, one, {"frame": one["question"]["first"]}).raise_for_status()
+    accounts.create_account(db, where.academy, "second@example.test", "Second Coach", PASSWORD)
+    db.commit()
+    second = TestClient(one_app())
+    second.post("/api/session", json={"email": "second@example.test", "password": PASSWORD}).raise_for_status()
+    assert second.get("/api/eye").json()["named"] == {"is_named": False, "colleagues": []}
+    assert coach.put("/api/eye/named", json={"shown": True}).raise_for_status().json() == {"is_named": True, "colleagues": []}
+    (seen,) = second.get("/api/eye").json()["named"]["colleagues"]
+    assert seen["name"] == "A Coach" and seen["hits"]["of"] == 1 and seen["events"]["n"] <= 1
+    coach.put("/api/eye/named", json={"shown": False}).raise_for_status()
+    assert second.get("/api/eye").json()["named"]["colleagues"] == []
+    assert coach.put("/api/eye/named", json={"shown": True, "account": "x"}).status_code == 422
 
 
 class TestByAStudentsOwnLink:

@@ -6,8 +6,9 @@ import uuid
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
+from typing import Any
 
-from sqlalchemy import ColumnElement, false, func, select, update
+from sqlalchemy import ColumnElement, and_, false, func, select, update
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
@@ -64,6 +65,16 @@ class OwnEvents:
 
 
 @dataclass(frozen=True, kw_only=True)
+class OfColleague:
+    """What the eye of somebody is like who lets the others see it by name: hits of all questions, and errors of all techniques."""
+
+    name: str
+    hits: Rate
+    events: Spread
+    angles: Spread
+
+
+@dataclass(frozen=True, kw_only=True)
 class Progress:
     """Everything on the page of one's own eye. `events` and `angles` are of all techniques together."""
 
@@ -82,10 +93,14 @@ class Progress:
     """By kind of question: one's own hits, and the others'."""
     weeks: tuple[OfWeek, ...]
     own_events: OwnEvents
+    colleagues: tuple[OfColleague, ...] = ()
+    """Those who let the others see their eye by name; coaches alone see them."""
+    is_named: bool = False
+    """Whether one lets the others see one's own."""
 
 
 def progress_of(db: Session, learner: Learner) -> Progress:
-    """What somebody's answers of the last year say of their eye; others appear together and without names."""
+    """What somebody's answers of the last year say of their eye; others appear together, and by name only where they want to."""
     since = datetime.now(UTC) - SHOWN
     rows = select(EyeAnswer).where(learner.own(EyeAnswer), EyeAnswer.answered_at >= since)
     own = list(db.scalars(rows.order_by(EyeAnswer.answered_at, EyeAnswer.id)))
@@ -105,22 +120,52 @@ def progress_of(db: Session, learner: Learner) -> Progress:
         kinds=tuple((kind, _hits(own, kind), theirs.get(kind, rate_of(0, 0))) for kind in kinds),
         weeks=_weeks(own),
         own_events=_own_events(db, learner, own),
+        colleagues=_colleagues(db, learner) if learner.account is not None else (),
+        is_named=db.scalar(select(Account.eye_named).where(Account.id == learner.account)) or False,
     )
 
 
 Others = tuple[ColumnElement[bool], ...]
 """Which answers are the other people's."""
-LEAST_STUDENTS = 3
-"""A student sees what other students answered only where it is of so many: of one alone it would name them. A convention."""
+LEAST_OTHERS = 3
+"""What others answered is shown together only where it is of so many: of one alone it would name them. A convention."""
 
 
 def _others(db: Session, learner: Learner) -> Others:
-    """Coaches are shown beside the other coaches, students beside the other students where there are enough of them."""
+    """Coaches are shown beside the other coaches, students beside the other students; where there are too few of them, those
+    alone who let themselves be seen by name."""
     others = (*learner.others(), EyeAnswer.answered_at >= datetime.now(UTC) - SHOWN)
-    if learner.student is None:
+    who = EyeAnswer.student_id if learner.account is None else EyeAnswer.account_id
+    people = db.scalar(select(func.count(who.distinct())).where(*others)) or 0
+    if people >= LEAST_OTHERS:
         return others
-    people = db.scalar(select(func.count(EyeAnswer.student_id.distinct())).where(*others)) or 0
-    return others if people >= LEAST_STUDENTS else (false(),)
+    return (*others, EyeAnswer.account_id.in_(select(Account.id).where(Account.eye_named)) if learner.account else false())
+
+
+def _colleagues(db: Session, learner: Learner) -> tuple[OfColleague, ...]:
+    def errors(kind: str) -> tuple[ColumnElement[Any], ...]:
+        error = EyeAnswer.ms if kind == "frame" else EyeAnswer.degrees
+        of = and_(EyeAnswer.kind == kind, error.is_not(None), *_no_slip(kind))
+        return func.count().filter(of), func.avg(error).filter(of), func.stddev_samp(error).filter(of)
+
+    since = EyeAnswer.answered_at >= datetime.now(UTC) - SHOWN
+    rows = (
+        select(Account.name, func.count().filter(EyeAnswer.hit), func.count(), *errors("frame"), *errors("angle"))
+        .join(Account, Account.id == EyeAnswer.account_id)
+        .where(*learner.others(), since, Account.eye_named, Account.left_at.is_(None))
+        .group_by(Account.id, Account.name)
+        .order_by(Account.name)
+    )
+    return tuple(
+        OfColleague(name=name, hits=rate_of(hits, of), events=spread_from(*found[:3]), angles=spread_from(*found[3:]))
+        for name, hits, of, *found in db.execute(rows)
+    )
+
+
+def show_by_name(db: Session, academy: uuid.UUID, account: uuid.UUID, *, shown: bool) -> Progress:
+    """Let the others who teach here see by name what one's eye is like, or no longer. Nobody else decides it."""
+    db.execute(update(Account).where(Account.id == account, Account.academy_id == academy).values(eye_named=shown))
+    return progress_of(db, Learner(academy=academy, account=account))
 
 
 def _hits_of_others(db: Session, others: Others) -> dict[str, Rate]:

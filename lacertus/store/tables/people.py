@@ -56,6 +56,8 @@ class Account(Base):
     left_at: Mapped[datetime | None]
     events_from_eye: Mapped[bool] = mapped_column(default=False, server_default="false")
     """Whether the own scatter of marked events is the one that training the eye showed (rule 4.10)."""
+    eye_named: Mapped[bool] = mapped_column(default=False, server_default="false")
+    """Whether the others who teach here see by name what their eye is like."""
     created_at: Mapped[datetime] = created()
     __table_args__ = (CheckConstraint("role in ('owner', 'coach', 'assistant')", name="role"),)
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.eye.overview import Overview
-from lacertus.services.eye.progress import OfSubject
+from lacertus.services.eye.progress import OfSubject, Progress
 from lacertus.services.eye.training import Answered, AskedOnce, MadeSet
 from lacertus.web.eye import schemas as e
 
@@ -83,6 +83,14 @@ def eye_out(found: Overview) -> e.EyeOut:
             for one in progress.weeks
         ],
         own_events=e.OwnEventsOut.model_validate(progress.own_events),
+        named=named_out(progress),
+    )
+
+
+def named_out(progress: Progress) -> e.EyeNamedOut:
+    """Who shows their eye by name."""
+    return e.EyeNamedOut(
+        is_named=progress.is_named, colleagues=[e.EyeColleagueOut.model_validate(one) for one in progress.colleagues]
     )
 
 

@@ -53,6 +53,12 @@ def use_own_events(form: e.OwnEventsIn, coach: SignedIn, db: Db) -> e.OwnEventsO
     return e.OwnEventsOut.model_validate(found.own_events)
 
 
+@router.put("/named")
+def show_eye_by_name(form: e.EyeNamedIn, coach: SignedIn, db: Db) -> e.EyeNamedOut:
+    """Let the others who teach here see one’s eye by name, or no longer."""
+    return presenters.named_out(progress.show_by_name(db, coach.academy_id, coach.id, shown=form.shown))
+
+
 @router.get("/films/{film_id}/film.mp4", response_class=StreamingResponse)
 def read_eye_film(film_id: uuid.UUID, coach: SignedIn, db: Db, asked: FileAsked) -> Response:
     """A film that a question is asked on, whole or a range of bytes."""

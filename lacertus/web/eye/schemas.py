@@ -155,6 +155,26 @@ class OwnEventsIn(In):
     use: bool
 
 
+class EyeNamedIn(In):
+    shown: bool
+
+
+class EyeColleagueOut(Out):
+    """What the eye of somebody is like who shows it by name."""
+
+    name: str
+    hits: EyeRateOut
+    events: EyeSpreadOut
+    angles: EyeSpreadOut
+
+
+class EyeNamedOut(Out):
+    """Whether one shows one's own eye by name, and who else does."""
+
+    is_named: bool
+    colleagues: list[EyeColleagueOut]
+
+
 class EyeTechniqueOut(Out):
     """A technique that films are made of, and how many there are."""
 
@@ -181,3 +201,4 @@ class EyeOut(Out):
     kinds: list[EyeKindOut]
     weeks: list[EyeWeekOut]
     own_events: OwnEventsOut
+    named: EyeNamedOut

@@ -195,12 +195,50 @@ def marked_late(db: Session, where: Hall, coach: Learner, frames: list[int]) -> 
         answered(db, coach, one, Given(frame=min(max(truth.frame + late, question.first), question.last)))
 
 
-def test_a_known_bias_is_found_and_others_are_told_apart_without_names(db: Session, where: Hall, coach: Learner) -> None:
-    marked_late(db, where, coach, [2, 3, 4, 3, 2, 4])
-    colleague = Account(id=uuid.uuid4(), academy_id=where.academy, email="two@example.test", name="Two", password_hash="x")
-    db.add(colleague)
+def colleague(db: Session, where: Hall, name: str) -> Learner:
+    """Somebody else who teaches here and has marked four events."""
+    mail = f"{name.lower()}@example.test"
+    account = Account(id=uuid.uuid4(), academy_id=where.academy, email=mail, name=name, password_hash="x")
+    db.add(account)
     db.flush()
-    marked_late(db, where, Learner(academy=where.academy, account=colleague.id), [-1, 0, 1, 0])
+    found = Learner(academy=where.academy, account=account.id)
+    marked_late(db, where, found, [-1, 0, 1, 0])
+    return found
+
+
+def test_others_are_told_together_where_they_are_enough_and_by_name_where_they_want_to(
+    db: Session, where: Hall, coach: Learner
+) -> None:
+    marked_late(db, where, coach, [2, 3])
+    two = colleague(db, where, "Two")
+    alone = progress.progress_of(db, coach)
+    assert (alone.events.others.n, alone.kinds[0][2].of, alone.colleagues) == (0, 0, ()), "one alone would be told by name"
+    assert two.account is not None
+    assert progress.show_by_name(db, where.academy, two.account, shown=True).is_named
+    named = progress.progress_of(db, coach)
+    assert (named.events.others.n, named.kinds[0][2].of) == (4, 4)
+    (seen,) = named.colleagues
+    assert (seen.name, seen.hits.of, seen.events.n, seen.angles.n) == ("Two", 4, 4, 0)
+    assert seen.events.bias == pytest.approx(0, abs=0.5)
+    assert not named.is_named, "everybody decides it for themselves"
+    progress.show_by_name(db, where.academy, two.account, shown=False)
+    colleague(db, where, "Three")
+    assert progress.progress_of(db, coach).events.others.n == 0
+    colleague(db, where, "Four")
+    together = progress.progress_of(db, coach)
+    assert (together.events.others.n, together.colleagues) == (12, ())
+    stranger = hall(db, "Other hall", "other@example.test")
+    progress.show_by_name(db, stranger.academy, two.account, shown=True)
+    assert progress.progress_of(db, coach).colleagues == (), "nobody of another academy changes it"
+    progress.show_by_name(db, where.academy, two.account, shown=True)
+    assert progress.progress_of(db, Learner(academy=where.academy, student=where.student)).colleagues == ()
+
+
+def test_a_known_bias_is_found_and_held_against_the_others(db: Session, where: Hall, coach: Learner) -> None:
+    marked_late(db, where, coach, [2, 3, 4, 3, 2, 4])
+    two = colleague(db, where, "Two").account
+    assert two is not None
+    progress.show_by_name(db, where.academy, two, shown=True)
     found = progress.progress_of(db, coach)
     assert (found.events.own.n, found.events.others.n) == (6, 4)
     assert found.events.own.bias == pytest.approx(50, abs=0.5)

@@ -27,6 +27,7 @@ ASSISTANTS_MAY = {
     ("POST", "/api/jobs/{job_id}/again"),
     ("POST", "/api/eye/sets"),
     ("POST", "/api/eye/answers"),
+    ("PUT", "/api/eye/named"),
     ("POST", "/api/students"),
     ("POST", "/api/students/list"),
     ("POST", "/api/students/{student_id}/notes"),

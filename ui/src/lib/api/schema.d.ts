@@ -1085,6 +1085,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/eye/named": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Show Eye By Name
+         * @description Let the others who teach here see one’s eye by name, or no longer.
+         */
+        put: operations["show_eye_by_name_api_eye_named_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/eye/own-events": {
         parameters: {
             query?: never;
@@ -5940,6 +5960,17 @@ export interface components {
             says: string;
         };
         /**
+         * EyeColleagueOut
+         * @description What the eye of somebody is like who shows it by name.
+         */
+        EyeColleagueOut: {
+            angles: components["schemas"]["EyeSpreadOut"];
+            events: components["schemas"]["EyeSpreadOut"];
+            hits: components["schemas"]["EyeRateOut"];
+            /** Name */
+            name: string;
+        };
+        /**
          * EyeFilmOut
          * @description A film that a question is asked on: its size in pixels, and when each of its frames begins, seconds.
          */
@@ -5975,6 +6006,21 @@ export interface components {
             others: components["schemas"]["EyeRateOut"];
             own: components["schemas"]["EyeRateOut"];
         };
+        /** EyeNamedIn */
+        EyeNamedIn: {
+            /** Shown */
+            shown: boolean;
+        };
+        /**
+         * EyeNamedOut
+         * @description Whether one shows one's own eye by name, and who else does.
+         */
+        EyeNamedOut: {
+            /** Colleagues */
+            colleagues: components["schemas"]["EyeColleagueOut"][];
+            /** Is Named */
+            is_named: boolean;
+        };
         /**
          * EyeOut
          * @description One's own eye: what is due, what it is like, beside the academy's.
@@ -5997,6 +6043,7 @@ export interface components {
             helped: components["schemas"]["EyeSpreadOut"];
             /** Kinds */
             kinds: components["schemas"]["EyeKindOut"][];
+            named: components["schemas"]["EyeNamedOut"];
             /**
              * Opinions
              * @description How many second opinions are among what is seen of checkpoints
@@ -19783,6 +19830,138 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    show_eye_by_name_api_eye_named_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EyeNamedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EyeNamedOut"];
+                };
             };
             /** @description Bad Request */
             400: {

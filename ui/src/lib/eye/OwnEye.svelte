@@ -51,6 +51,12 @@
       await door.useOwn?.(wanted)
       await changed()
     })
+  const naming = new Asking()
+  const showName = (wanted: boolean) =>
+    naming.run(async () => {
+      await door.showName?.(wanted)
+      await changed()
+    })
 </script>
 
 {#snippet errors(
@@ -144,6 +150,47 @@
           >{/each}</tbody
       >
     </table>
+    {#if door.showName}
+      <div class="mt-4" data-testid="eye-named">
+        {#if eye.named.colleagues.length}
+          <h3 class="font-semibold">Colleagues who show theirs</h3>
+          <div class="overflow-x-auto">
+            <table class="w-full text-sm">
+              <thead
+                ><tr class="rule-b text-left"
+                  ><th class="py-1 pr-3 font-semibold">Name</th><th class="px-2 text-right font-semibold"
+                    >Right answers</th
+                  ><th class="px-2 text-right font-semibold">Events: bias</th><th class="px-2 text-right font-semibold"
+                    >scatter</th
+                  ><th class="px-2 text-right font-semibold">Angles: bias</th><th class="px-2 text-right font-semibold"
+                    >scatter</th
+                  ></tr
+                ></thead
+              >
+              <tbody
+                >{#each eye.named.colleagues as one (one.name)}<tr class="rule-b"
+                    ><td class="py-1.5 pr-3">{one.name}</td>
+                    {#each [rateWords(one.hits), biasWords(one.events, 'ms'), scatterWords(one.events, 'ms'), biasWords(one.angles, '°'), scatterWords(one.angles, '°')] as words, i (i)}<td
+                        class="num px-2 text-right whitespace-nowrap">{words}</td
+                      >{/each}</tr
+                  >{/each}</tbody
+              >
+            </table>
+          </div>
+        {/if}
+        <div class="mt-2 text-sm">
+          <Toggle
+            label="Show my eye by name to those who teach here"
+            checked={eye.named.is_named}
+            changed={(checked) => void showName(checked)}
+          />
+          {#if !eye.named.is_named}<p class="soft mt-1">
+              Until you do, what you answer counts among the others’ only where they are three at least.
+            </p>{/if}
+          {#if naming.failure}<p class="notice bad mt-2" role="alert">{naming.failure}</p>{/if}
+        </div>
+      </div>
+    {/if}
     {#if eye.events.own.n > 0}
       <h3 class="mt-4 font-semibold">{say('Events')}</h3>
       <p class="soft text-sm">

@@ -13,6 +13,8 @@ export interface EyeDoor {
   kept: string
   /** Whether the own scatter of events may be used in reviews, and asking for it; nobody else has reviews. */
   useOwn?: (use: boolean) => Promise<unknown>
+  /** Shows one’s own eye to the others who teach here by name, or no longer; students’ are shown to nobody. */
+  showName?: (shown: boolean) => Promise<unknown>
 }
 
 export const coachDoor: EyeDoor = {
@@ -22,6 +24,7 @@ export const coachDoor: EyeDoor = {
   film: (id) => `/api/eye/films/${id}/film.mp4`,
   kept: 'lacertus.eye',
   useOwn: (use) => unwrap(client.PUT('/api/eye/own-events', { body: { use } })),
+  showName: (shown) => unwrap(client.PUT('/api/eye/named', { body: { shown } })),
 }
 
 /** The door of a student’s page; what waits there is kept apart from that of others who use the same phone. */
