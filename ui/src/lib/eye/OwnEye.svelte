@@ -153,7 +153,7 @@
     {#if door.showName}
       <div class="mt-4" data-testid="eye-named">
         {#if eye.named.colleagues.length}
-          <h3 class="font-semibold">Colleagues who show theirs</h3>
+          <h3 class="font-semibold">Colleagues who show their eye</h3>
           <div class="overflow-x-auto">
             <table class="w-full text-sm">
               <thead
@@ -161,9 +161,9 @@
                   ><th class="py-1 pr-3 font-semibold">Name</th><th class="px-2 text-right font-semibold"
                     >Right answers</th
                   ><th class="px-2 text-right font-semibold">Events: bias</th><th class="px-2 text-right font-semibold"
-                    >scatter</th
+                    >Events: scatter</th
                   ><th class="px-2 text-right font-semibold">Angles: bias</th><th class="px-2 text-right font-semibold"
-                    >scatter</th
+                    >Angles: scatter</th
                   ></tr
                 ></thead
               >
