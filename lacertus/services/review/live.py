@@ -51,7 +51,11 @@ class LiveRep:
         # Only the one point is new, and it is checked: validating the whole file again would take longer than judging.
         moved = self.file.model_copy(update={"bodies": self.file.bodies | {name: body.model_copy(update={"landmarks": landmarks})}})
         if self.is_small:
-            return overruled(judge_views(self.technique, moved, self.views), self.given)
+            scene = Scene(moved, self.technique.edges)
+            found = judge_views(self.technique, moved, self.views, scene)
+            # It and its bodies hold each other: apart they go at once, and need not be looked for as garbage.
+            scene.give_up()
+            return overruled(found, self.given)
         return overruled(judge_moved(self.technique, moved, self.views, self.solved, name, spot.landmark), self.given)
 
     @cached_property

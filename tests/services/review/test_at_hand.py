@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from typing import Any
 
 import pytest
@@ -10,8 +11,10 @@ from lacertus.core.measuring.repfile import RepFile, read_rep
 from lacertus.core.measuring.scene import Scene
 from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
+from lacertus.services.review import live
 from lacertus.services.review.kept.at_hand import at_hand, kept_bytes
 from lacertus.services.review.kept.newest import Newest
+from lacertus.services.review.review import Spot
 from tests.bench.in_depth import EVENTS
 from tests.core.measuring.space.films import TECHNIQUE, dragged, filmed
 
@@ -84,6 +87,23 @@ def test_of_a_rep_whose_points_move_only_the_last_two_solutions_are_kept() -> No
     assert judged(forms[2], "a rep")[0] == 0
     judged(forms[0], "another rep")
     assert judged(forms[2], "a rep")[0] > 0, "others keep their own"
+
+
+@pytest.mark.parametrize("is_small", [True, False])
+def test_a_dragged_point_leaves_no_garbage(monkeypatch: pytest.MonkeyPatch, is_small: bool) -> None:
+    """What is made for one place of it goes with its answer: a hundred places a minute are not left for Python to look for."""
+    monkeypatch.setattr(live, "SMALL_BYTES", 10**9 if is_small else 0)
+    rep = live.LiveRep(technique=TECHNIQUE, file=read_rep(filmed(36)[0]), views=(), given={})
+    wrist = Spot(body="performer", landmark="right_wrist", frame=20)
+    found = [rep.with_point(wrist, 300.0, 200.0)]
+    gc.collect()
+    gc.disable()
+    try:
+        found += [rep.with_point(wrist, 300.0 + n, 200.0) for n in range(4)]
+        assert gc.collect() == 0
+    finally:
+        gc.enable()
+    assert rep.is_small is is_small and found[1] == found[0] != found[4]
 
 
 class TestNewest:

@@ -271,9 +271,12 @@ class Film:
         times = self.scene.times[self.frames[here]]
         places, middles, own = drawn_through(middle[..., None] + scatter, middle, times, self._own_px[body, name])
 
+        # Not this film itself: it keeps what is made here, and the two would hold each other.
+        meeting = self.meeting
+
         def meet(place: Array, rows: NDArray[np.int64]) -> Array:
-            assert self.meeting is not None
-            return self.meeting.placed(body, {name: place}, here[rows])[name]
+            assert meeting is not None
+            return meeting.placed(body, {name: place}, here[rows])[name]
 
         moved = Elsewhere(name=name, places=places, middles=middles, own_px=own, meet=meet)
         return Nearest.of(chain, moved, self.near.film._befores.setdefault(group, {}))

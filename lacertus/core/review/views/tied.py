@@ -103,7 +103,10 @@ def judge_moved(
     scene = Scene(rep, technique.edges, other_view=known.scene.other_view)
     if scene.space is not None and known.scene.space is not None:
         scene.space.near_to(known.scene.space, body, landmark)
-    return judge_solved(technique, rep, views, replace(known, scene=scene))
+    found = judge_solved(technique, rep, views, replace(known, scene=scene))
+    # It and its bodies hold each other: apart they go at once, and need not be looked for as garbage.
+    scene.give_up()
+    return found
 
 
 def scene_of_views(technique: Technique, rep: RepFile, views: Sequence[View], scene: Scene | None = None) -> Scene:
