@@ -13,7 +13,7 @@ SCRIPT, WORKER, ICON = "/assets/own.js", "/assets/own-worker.js", "/own-icon.png
 PURPOSES = {
     "filming": "Being filmed, so that a coach can look at it",
     "sharing": "My pictures may stand beside the corrections of others",
-    "training": "My clips may train the eye of others in this academy",
+    "training": "Clips that show me may train the eye of others in this academy",
 }
 """What is agreed to, in words of the page."""
 
