@@ -11,9 +11,10 @@ from playwright.sync_api import Page, expect
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from lacertus.services.people import people
 from lacertus.services.review import review as reviewing
 from lacertus.services.review.cuts import RepCut
-from lacertus.store.tables import Account
+from lacertus.store.tables import Account, RepRow
 from tests.browser import walk
 from tests.halls import Hall, read_in
 
@@ -97,6 +98,32 @@ def test_a_rep_is_judged_in_a_layer_and_a_frame_becomes_a_start(page: Page, drag
     page.keyboard.press("Shift+S")
     walk.saved(page)
     expect(starts).to_have_count(before + 1)
+
+
+def test_the_partner_of_a_rep_is_named_and_taken_back(page: Page, drag: Open, db: Session, where: Hall) -> None:
+    partner = people.create_student(db, where.academy, "Bela Novak").id
+    db.commit()
+    # The list of students may have been read before this one was there.
+    page.reload()
+    drag("weight_on_the_hand")
+    bar = page.get_by_role("button", name=re.compile("^How it was done"))
+    expect(bar).to_contain_text("with a partner")
+    page.keyboard.press("b")
+    walk.pick(page, "partner", "Bela Novak")
+    walk.saved(page)
+    expect(bar).to_contain_text("with Bela Novak")
+    assert db.scalars(select(RepRow.partner_student_id)).one() == partner
+    page.keyboard.press("Control+z")
+    walk.saved(page)
+    expect(bar).to_contain_text("with a partner")
+    walk.pick(page, "partner", "Bela Novak")
+    page.get_by_test_id("partner").click()
+    page.get_by_role("option", name="partner not named").click()
+    walk.saved(page)
+    expect(bar).to_contain_text("with a partner")
+    # A bag has no name.
+    page.get_by_test_id("rep-facts").get_by_label(re.compile(r"^Partner\b(?!’| resists)")).select_option(label="bag")
+    expect(page.get_by_test_id("partner")).to_have_count(0)
 
 
 def test_a_lesson_shows_layers_reactions_and_drills(page: Page) -> None:
