@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from lacertus.core.measuring.repfile import read_rep
 from lacertus.services.sheets import finish as finishing
 from lacertus.services.transfer import rep_files
-from lacertus.store.tables import EyeAnswer
+from lacertus.store.tables import Account, EyeAnswer
 from tests import eyes
 from tests.browser import walk
 from tests.browser.walk import KICK_EVENTS, open_bench, send
@@ -156,6 +156,13 @@ def test_a_set_for_the_eye_by_keys_alone(page: Page, db: Session, where: Hall) -
     expect(page.get_by_test_id("eye-rates")).to_be_visible()
     answers = db.scalars(sa.select(EyeAnswer)).all()
     assert len(answers) == count
+    by_name = page.get_by_role("checkbox", name="Show my eye by name to those who teach here")
+    expect(by_name).not_to_be_checked()
+    page.get_by_text("Show my eye by name").click()
+    expect(by_name).to_be_checked()
+    expect(page.get_by_text("counts among the others’ only where they are three")).to_have_count(0)
+    db.expire_all()
+    assert db.scalars(sa.select(Account.eye_named)).one()
 
 
 def test_the_frame_that_is_marked_is_the_one_on_the_screen_and_the_truth_is_drawn(page: Page, db: Session, where: Hall) -> None:
