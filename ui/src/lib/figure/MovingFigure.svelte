@@ -276,7 +276,6 @@
   }
   input[type='range'] {
     width: 100%;
-    accent-color: var(--performer);
   }
   .controls {
     display: flex;
