@@ -430,10 +430,6 @@
   .band {
     background: var(--band);
   }
-  input[type='range'],
-  input[type='checkbox'] {
-    accent-color: var(--performer);
-  }
   .chip {
     border: 1px solid var(--rule);
     padding: 0.15rem 0.6rem;
