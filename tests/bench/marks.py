@@ -157,7 +157,7 @@ def _mark(server: Server, email: str, review: str, reps: list[str], took: list[f
 
 def change(rep: uuid.UUID, turn: int) -> tuple[str, dict[str, Any]]:
     if turn % 2:
-        return f"/api/reps/{rep}/points/performer/right_knee/{20 + turn % 30}", {"x": 600.0 + turn, "y": 400.0}
+        return f"/api/reps/{rep}/points/performer/right_knee/{20 + turn % 30}", {"x": 600.0 + turn % 200, "y": 400.0}
     return f"/api/reps/{rep}/events/knee_top", {"frames": [30 + turn % 7]}
 
 
