@@ -20,16 +20,14 @@ _NOT_SOLVED_BY = {"bodies", "events", "seen", "views", "camera_motion"}
 
 _kept: LRUCache[bytes, Space] = LRUCache(MOST_BYTES, getsizeof=lambda space: max(space.size_bytes, 1))
 _lock = threading.Lock()
-FORMS = 2
-"""So many solutions of one rep are kept: as it is, and as it was before, for whoever takes a point back. A convention."""
-_forms: LRUCache[Hashable, list[bytes]] = LRUCache(4000)
-"""Under which keys the solutions of a rep are kept, the newest last."""
+_newest: LRUCache[Hashable, bytes] = LRUCache(4000)
+"""Under which key the newest solution of a rep is kept."""
 
 
 @contextmanager
 def at_hand(scene: Scene, owner: Hashable | None = None) -> Iterator[Scene]:
     """A scene whose bodies are put in space as they were before, where its points are the same. Afterwards they are kept; of an
-    owner's only the last two, or else every point that is moved would leave a solution that nobody asks for again."""
+    owner's only the newest, or else every point that is moved would leave a solution that nobody asks for again."""
     key = take(scene)
     yield scene
     solved = scene.give_up()
@@ -37,14 +35,15 @@ def at_hand(scene: Scene, owner: Hashable | None = None) -> Iterator[Scene]:
         with _lock:
             _kept[key] = solved
             if owner is not None:
-                _let_go_of_older(owner, key)
+                _let_go_of_the_last(owner, key)
 
 
-def _let_go_of_older(owner: Hashable, key: bytes) -> None:
-    forms = [one for one in _forms.get(owner, []) if one != key] + [key]
-    for old in forms[:-FORMS]:
-        _kept.pop(old, None)
-    _forms[owner] = forms[-FORMS:]
+def _let_go_of_the_last(owner: Hashable, key: bytes) -> None:
+    last = _newest.get(owner)
+    if last != key:
+        if last is not None:
+            _kept.pop(last, None)
+        _newest[owner] = key
 
 
 def kept_bytes() -> int:
