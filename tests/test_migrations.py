@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from lacertus.store import database, upgrade
 from lacertus.store.tables import Base, JudgementRow, Tally
-from tests import watch
+from tests import place, watch
 from tests.halls import Hall
 from tests.services.progress.rung_reps import TODAY, done
 
@@ -58,3 +58,24 @@ def test_verdicts_from_before_learn_how_their_reps_were_done(db: Session, where:
         command.upgrade(config, "head")
     assert told() == before
     assert before[1] != [] and before[1][0][2] == date.fromordinal(TODAY.toordinal() - 5)
+
+
+@watch.paused()
+def test_a_database_whose_jobs_counted_who_began_them_goes_on(db: Session, where: Hall, config: Config) -> None:
+    """Migration 0034 once added a column; a database that stands there learns all that came since."""
+    db.commit()
+    try:
+        command.downgrade(config, "0034")
+        with place.owner() as owner:
+            owner.execute("alter table job add column taken integer not null default 0")
+        command.upgrade(config, "head")
+        with database.engine().connect() as connection:
+            columns = {(one.table_name, one.column_name) for one in connection.execute(text(COLUMNS))}
+        assert {("job", "taken"), ("rep", "partner_student_id"), ("account", "eye_named")} <= columns
+    finally:
+        command.upgrade(config, "head")
+        with place.owner() as owner:
+            owner.execute("alter table job drop column if exists taken")
+
+
+COLUMNS = "select table_name, column_name from information_schema.columns where table_schema = 'public'"

@@ -5,8 +5,8 @@ from __future__ import annotations
 import sqlalchemy as sa
 from alembic import op
 
-revision = '0035'
-down_revision = '0034'
+revision = '0036'
+down_revision = '0035'
 branch_labels = None
 depends_on = None
 
