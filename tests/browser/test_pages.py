@@ -160,7 +160,7 @@ def test_a_set_for_the_eye_by_keys_alone(page: Page, db: Session, where: Hall) -
     expect(by_name).not_to_be_checked()
     page.get_by_text("Show my eye by name").click()
     expect(by_name).to_be_checked()
-    expect(page.get_by_text("counts among the others’ only where they are three")).to_have_count(0)
+    expect(page.get_by_text("shown only together with those of at least two others")).to_have_count(0)
     db.expire_all()
     assert db.scalars(sa.select(Account.eye_named)).one()
 

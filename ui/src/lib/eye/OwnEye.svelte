@@ -185,7 +185,7 @@
             changed={(checked) => void showName(checked)}
           />
           {#if !eye.named.is_named}<p class="soft mt-1">
-              Until you do, what you answer counts among the others’ only where they are three at least.
+              Until you do, your answers are shown only together with those of at least two others.
             </p>{/if}
           {#if naming.failure}<p class="notice bad mt-2" role="alert">{naming.failure}</p>{/if}
         </div>

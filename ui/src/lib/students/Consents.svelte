@@ -101,7 +101,7 @@
       <b class="w-full">{WORDS[purpose]}</b>
       {#if purpose === 'training'}<p class="w-full text-sm">
           Film of their finished reps is then shown, without names, to those of the academy who train the eye. A rep
-          with a partner is shown once the partner is named on the bench and agreed too.
+          with a partner is shown once the partner is named on the bench and has agreed too.
         </p>{/if}
       <label class="flex flex-col gap-1 text-sm"
         >Who agrees<input class="field" maxlength="100" required bind:value={by} /></label
