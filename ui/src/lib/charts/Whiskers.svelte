@@ -36,7 +36,10 @@
           {row.name}
         </li>{/each}
     </ul>
+    <!-- A longer name makes the chart narrower, and the chart draws itself anew a moment later: until then it is cut off, or the
+      whole page of a phone would be as wide as the old one. -->
     <div
+      class="overflow-x-clip"
       style="height: {rows.length * ROW_PX + 24}px"
       role="img"
       aria-label="{label}: {rows.map((row) => `${row.name} ${row.words}`).join('; ')}"
