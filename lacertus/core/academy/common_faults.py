@@ -16,13 +16,17 @@ MOST_SHARE = 0.5
 class FaultCounts(NamedTuple):
     """What students' reps of a while show of a fault.
 
-    `students`, `exposures` and `misses` run beside each other, one for each review; whoever comes several times is added up.
+    `asked` students did it `HIT_MISSES` times or more, so that it can be told whether they share it. `students`, with their own
+    `exposures` and `misses` beside them, are those who missed it so often; `all_exposures` and `all_misses` are everybody's.
     """
 
     technique: str
     fault: str
     family: str
     safety: bool
+    asked: int
+    all_exposures: int
+    all_misses: int
     students: Sequence[str]
     exposures: Sequence[int]
     misses: Sequence[int]
@@ -53,28 +57,22 @@ class Common:
 
 def common_faults(counts: Iterable[FaultCounts]) -> tuple[Common, ...]:
     """Faults that at least one student missed: those shared by most first, then by how many share it, then by misses."""
-    found = [_common(one) for one in counts if any(one.misses)]
+    found = [_common(one) for one in counts if one.all_misses]
     return tuple(sorted(found, key=lambda one: (not one.teaching, -len(one.sharing), -one.misses, one.technique, one.fault)))
 
 
 def _common(of: FaultCounts) -> Common:
-    exposures: dict[str, int] = {}
-    misses: dict[str, int] = {}
-    for student, n, m in zip(of.students, of.exposures, of.misses, strict=True):
-        exposures[student] = exposures.get(student, 0) + n
-        if m:
-            misses[student] = misses.get(student, 0) + m
     # Missed often enough to count is what makes a block of the ledger a hit.
-    sharing = [one for one, m in misses.items() if m >= HIT_MISSES and m >= HIT_RATE * exposures[one]]
-    asked = sum([n >= HIT_MISSES for n in exposures.values()])
+    each = zip(of.students, of.exposures, of.misses, strict=True)
+    sharing = [student for student, n, m in each if m >= HIT_MISSES and m >= HIT_RATE * n]
     return Common(
         technique=of.technique,
         fault=of.fault,
         family=of.family,
         safety=of.safety,
-        asked=asked,
+        asked=of.asked,
         sharing=tuple(sorted(sharing)),
-        interval=wilson(len(sharing), asked) if asked else (0.0, 1.0),
-        exposures=sum(of.exposures),
-        misses=sum(of.misses),
+        interval=wilson(len(sharing), of.asked) if of.asked else (0.0, 1.0),
+        exposures=of.all_exposures,
+        misses=of.all_misses,
     )

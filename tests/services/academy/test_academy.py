@@ -60,6 +60,17 @@ class TestCommonFaults:
             != {}
         )
 
+    def test_what_a_student_did_in_several_reviews_is_added_up_before_it_is_weighed(self, db: Session, where: Hall) -> None:
+        once, often, never = students(db, where, "Once", "Often", "Never")
+        done(db, where, "front-kick", "solo", ["missed"], 9, once)
+        done(db, where, "front-kick", "solo", ["missed", "met"], 9, often)
+        done(db, where, "front-kick", "solo", ["missed"], 5, often)
+        done(db, where, "front-kick", "solo", ["met"] * 3, 5, never)
+        found = {one.common.fault: one for one in common_faults.page(db, where.academy, TODAY).common}
+        low = found["low-chamber"]
+        assert [name for _, name in low.students] == ["Often"]
+        assert (low.common.asked, low.common.misses, low.common.exposures) == (2, 3, 7), "one rep is too little to tell"
+
     @watch.paused()
     def test_a_student_counts_once_though_the_fault_changed_its_family(self, db: Session, where: Hall) -> None:
         done(db, where, "front-kick", "solo", ["missed"] * 2, 9)
