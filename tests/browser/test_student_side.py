@@ -209,6 +209,7 @@ def test_a_student_trains_the_eye_on_a_phone_in_their_language_also_without_a_co
     phone.get_by_role("button", name=re.compile("Weiter|Ergebnis")).click()
 
     expect(phone.get_by_test_id("eye-rates")).to_be_visible()
+    expect(phone.get_by_test_id("eye-too-few")).to_contain_text("sobald mindestens 3 andere geantwortet haben")
     expect(phone.get_by_test_id("eye-named")).to_have_count(0)
     phone.get_by_role("combobox", name="Frage").select_option("frame")
     phone.get_by_role("button", name="Noch eine Übung").click()

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.eye.overview import Overview
-from lacertus.services.eye.progress import OfSubject, Progress
+from lacertus.services.eye.progress import LEAST_OTHERS, OfSubject, Progress
 from lacertus.services.eye.training import Answered, AskedOnce, MadeSet
 from lacertus.web.eye import schemas as e
 
@@ -76,6 +76,7 @@ def eye_out(found: Overview) -> e.EyeOut:
             e.EyeKindOut(kind=kind, own=e.EyeRateOut.model_validate(own), others=e.EyeRateOut.model_validate(others))
             for kind, own, others in progress.kinds
         ],
+        least_others=LEAST_OTHERS,
         weeks=[
             e.EyeWeekOut(
                 day=one.day, hits=e.EyeRateOut.model_validate(one.hits), events_ms=one.events_ms, angles_deg=one.angles_deg

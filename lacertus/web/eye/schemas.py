@@ -199,6 +199,7 @@ class EyeOut(Out):
     alarms: list[EyeAlarmsOut]
     opinions: int = Field(description="How many second opinions are among what is seen of checkpoints")
     kinds: list[EyeKindOut]
+    least_others: int = Field(description="From so many other people on, what they answered is shown together")
     weeks: list[EyeWeekOut]
     own_events: OwnEventsOut
     named: EyeNamedOut

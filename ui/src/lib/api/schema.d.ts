@@ -6043,6 +6043,11 @@ export interface components {
             helped: components["schemas"]["EyeSpreadOut"];
             /** Kinds */
             kinds: components["schemas"]["EyeKindOut"][];
+            /**
+             * Least Others
+             * @description From so many other people on, what they answered is shown together
+             */
+            least_others: number;
             named: components["schemas"]["EyeNamedOut"];
             /**
              * Opinions

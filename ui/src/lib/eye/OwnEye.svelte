@@ -150,6 +150,11 @@
           >{/each}</tbody
       >
     </table>
+    {#if eye.kinds.every((one) => one.others.of === 0)}<p class="soft mt-1 max-w-2xl text-sm" data-testid="eye-too-few">
+        {say('The answers of the others are shown once at least {count} other people have answered.', {
+          count: eye.least_others,
+        })}
+      </p>{/if}
     {#if door.showName}
       <div class="mt-4" data-testid="eye-named">
         {#if eye.named.colleagues.length}
