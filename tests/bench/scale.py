@@ -206,6 +206,8 @@ def pages(server: Server, academy: tuple[str, list[uuid.UUID]], pace: Yardstick)
             "student: reps behind a cell": lambda: "/api/students/" + cell % f"reps?on={on}",
             "student: before and after": lambda: "/api/students/" + cell % "before-after?",
             "academy, 30 days": lambda: "/api/academy?days=30",
+            "academy, 90 days": lambda: "/api/academy?days=90",
+            "academy, month by month": lambda: "/api/academy/months",
             "academy, a year": lambda: "/api/academy?days=365",
             "grades": lambda: "/api/grades",
             "techniques": lambda: "/api/techniques",

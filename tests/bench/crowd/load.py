@@ -65,6 +65,7 @@ class Coach:
         self.client = httpx.Client(base_url=server.url, timeout=60)
         self.client.post("/api/session", json={"email": email, "password": PASSWORD}).raise_for_status()
         self.versions = _versions(self.client.get(f"/api/reviews/{self.review}").raise_for_status())
+        self.told_to_wait = 0
         self._turn = 0
 
     @property
@@ -76,7 +77,11 @@ class Coach:
         self._turn += 1
         held = {"X-Points": ",".join(self.versions)}
         started = time.perf_counter()
-        answer = self.client.put(path, json=body, headers=held).raise_for_status()
+        while (answer := self.client.put(path, json=body, headers=held)).status_code == httpx.codes.SERVICE_UNAVAILABLE:
+            # A page tries again by itself; the coach waits for all of it.
+            self.told_to_wait += 1
+            time.sleep(float(answer.headers["Retry-After"]))
+        answer.raise_for_status()
         took = time.perf_counter() - started
         self.versions = _versions(answer)
         return took
@@ -129,13 +134,22 @@ def main() -> None:
             alone = _alone(coaches[0], yardstick)
             memory: list[int] = []
             together = _together(servers, coaches, film, memory)
-            console.print(_table(alone, together))
-            console.print(f"yardstick while one coach worked alone: {yardstick}")
-            console.print(f"memory of {SERVERS} servers together, MB, every half minute: {', '.join(str(one) for one in memory)}")
-            console.print(f"{FLOOD} requests at once: {_flood(coaches)}")
+            flood = _flood(coaches)
         finally:
             for server in servers:
                 server.stop()
+        after = Yardstick()
+        for _ in range(20):
+            after.measure()
+        # Nobody can time it while both cores are busy: the pace before and after stands for the time between.
+        factor = (yardstick.factor + after.factor) / 2
+        together.desk_marks = [one / factor for one in together.marks]
+        together.desk_drags = [one / factor for one in together.drags]
+        console.print(_table(alone, together))
+        console.print(f"yardstick while one coach worked alone: {yardstick}\nafter all: {after}")
+        console.print(f"marks that were told to come again, and did: {sum(one.told_to_wait for one in coaches)}")
+        console.print(f"memory of {SERVERS} servers together, MB, every half minute: {', '.join(str(one) for one in memory)}")
+        console.print(f"{FLOOD} requests at once: {flood}")
 
 
 def _alone(coach: Coach, yardstick: Yardstick) -> Took:
@@ -209,12 +223,12 @@ def _table(alone: Took, together: Took) -> Table:
     table = Table("", "how many", "median, ms", "95 %, ms", "95 % on a desk computer", "to reach, 95 %", title=title)
     for name, took, desk, goal in (
         ("mark, one coach alone", alone.marks, alone.desk_marks, ""),
-        ("mark, all together", together.marks, None, "150"),
+        ("mark, all together", together.marks, together.desk_marks, "150"),
         ("drag, one coach alone", alone.drags, alone.desk_drags, ""),
-        ("drag, all together", together.drags, None, "60"),
+        ("drag, all together", together.drags, together.desk_drags, "60"),
     ):
         ms = 1000 * np.array(took)
-        told = "" if desk is None else f"{1000 * np.percentile(desk, 95):.0f}"
+        told = f"{1000 * np.percentile(desk, 95):.0f}"
         table.add_row(name, str(len(took)), f"{np.median(ms):.0f}", f"{np.percentile(ms, 95):.0f}", told, goal)
     return table
 
