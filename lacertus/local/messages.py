@@ -15,6 +15,7 @@ from babel.messages.catalog import Catalog
 from babel.messages.extract import extract
 from babel.messages.pofile import read_po, write_po
 
+from lacertus.core.eye.phrases import EyePhrase, PointPhrase
 from lacertus.core.sheets.phrases import Phrase
 from lacertus.library.cautions import CAUTIONS
 from lacertus.outputs import sheet
@@ -37,7 +38,7 @@ def messages() -> tuple[str, ...]:
             for _, message, _, _ in extract("jinja2.ext:babel_extract", file, keywords={"_": None}):
                 found[str(message)] = None
     found.update(dict.fromkeys(_said_in_the_front_end()))
-    for text in (*Phrase, *CAUTIONS.values(), *PURPOSES.values(), sheet.NOT_A_DEVICE, sheet.REVISED):
+    for text in (*Phrase, *EyePhrase, *PointPhrase, *CAUTIONS.values(), *PURPOSES.values(), sheet.NOT_A_DEVICE, sheet.REVISED):
         found[str(text)] = None
     return tuple(found)
 

@@ -12,6 +12,7 @@ import numpy as np
 from pydantic import Field
 
 from lacertus.core.eye.facts import Come, Facts, Spot
+from lacertus.core.eye.phrases import EyePhrase, Told, as_written, told
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.model import Record
 from lacertus.core.review.judgement import shown
@@ -34,7 +35,7 @@ class Choice(Record):
     """Something that can be chosen."""
 
     id: str
-    says: str
+    says: Told
 
 
 class Question(Record):
@@ -45,7 +46,7 @@ class Question(Record):
     subject: str = Field(
         default="", description="The event, checkpoint or reaction that it is about; none where it is about the rep"
     )
-    says: str
+    says: Told
     choices: tuple[Choice, ...] = ()
     frame: int | None = None
     first: int
@@ -60,8 +61,8 @@ class Truth(Record):
     frame: int | None = None
     value: float | None = None
     choice: str | None = None
-    says: str
-    why: str = ""
+    says: Told
+    why: tuple[Told, ...] = ()
     drawn: tuple[Spot, ...] = ()
 
 
@@ -87,21 +88,20 @@ def which_was_right(technique: Technique, one: Facts, other: Facts) -> Asked | N
     if sorted(clean) != [False, True]:
         return None
     wrong = faults[0] if clean[1] else faults[1]
-    shows = one if clean[1] else other
     if wrong is None:
         return None
     asked = technique.asked(wrong.checkpoint)
     question = Question(
         kind="right",
         technique=technique.id,
-        says="Which of the two was right?",
-        choices=(Choice(id=FIRST, says="The first"), Choice(id=SECOND, says="The second")),
+        says=told(EyePhrase.WHICH_WAS_RIGHT),
+        choices=(Choice(id=FIRST, says=told(EyePhrase.THE_FIRST)), Choice(id=SECOND, says=told(EyePhrase.THE_SECOND))),
         first=one.first,
         last=one.last,
     )
-    right = SECOND if clean[1] else FIRST
-    says = f"The {right}. In the other this was missed: {asked.ask if asked is not None else wrong.checkpoint}."
-    return question, Truth(choice=right, says=says, why=_why(technique, wrong, shows), frame=wrong.frame, drawn=wrong.spots)
+    right, phrase = (SECOND, EyePhrase.SECOND_WAS_RIGHT) if clean[1] else (FIRST, EyePhrase.FIRST_WAS_RIGHT)
+    says = told(phrase, missed=asked.ask if asked is not None else wrong.checkpoint)
+    return question, Truth(choice=right, says=says, why=_why(technique, wrong), frame=wrong.frame, drawn=wrong.spots)
 
 
 def _frames(technique: Technique, facts: Facts) -> Iterator[Asked]:
@@ -113,12 +113,10 @@ def _frames(technique: Technique, facts: Facts) -> Iterator[Asked]:
         if asked is None or not facts.first <= frame <= facts.last:
             continue
         question = Question(
-            kind="frame", technique=technique.id, subject=event, says=asked.mark, first=facts.first, last=facts.last
+            kind="frame", technique=technique.id, subject=event, says=as_written(asked.mark), first=facts.first, last=facts.last
         )
-        yield (
-            question,
-            Truth(frame=frame, says=f"Frame {frame - facts.first + 1}.", why=_sentence(asked.mark), drawn=_near(facts, frame)),
-        )
+        says = told(EyePhrase.FRAME, number=str(frame - facts.first + 1))
+        yield question, Truth(frame=frame, says=says, why=_sentence(asked.mark), drawn=_near(facts, frame))
 
 
 def _near(facts: Facts, frame: int) -> tuple[Spot, ...]:
@@ -139,18 +137,14 @@ def _angles(technique: Technique, facts: Facts) -> Iterator[Asked]:
             continue
         if came.value < 0 or came.u is None or came.u > LARGEST_U_DEG:
             continue
-        around = [point.replace("_", " ") for point in came.points]
-        says = f"How many degrees is the angle at the {around[1]}, between {around[0]} and {around[2]}?"
+        one, corner, other = came.points
+        says = Told(phrase=EyePhrase.HOW_MANY_DEGREES, points={"corner": corner, "one": one, "other": other})
         question = Question(
             kind="angle", technique=technique.id, subject=came.checkpoint, says=says, frame=came.frame,
             first=facts.first, last=facts.last, low=came.low, high=came.high,
         )  # fmt: skip
-        yield (
-            question,
-            Truth(
-                frame=came.frame, value=came.value, says=f"{shown(came.value, 'deg')}.", why=_wanted(asked, came), drawn=came.spots
-            ),
-        )
+        says = as_written(f"{shown(came.value, 'deg')}.")
+        yield question, Truth(frame=came.frame, value=came.value, says=says, why=_wanted(asked, came), drawn=came.spots)
 
 
 def _missed(technique: Technique, facts: Facts, chance: np.random.Generator) -> Iterator[Asked]:
@@ -165,19 +159,21 @@ def _missed(technique: Technique, facts: Facts, chance: np.random.Generator) -> 
     among = [*others, *([missed] if missed is not None else [])]
     order = [one.id for one in technique.everything_asked]
     among.sort(key=lambda came: order.index(came.checkpoint))
-    choices = [Choice(id=came.checkpoint, says=asked.ask) for came in among if (asked := technique.asked(came.checkpoint))]
+    choices = [
+        Choice(id=came.checkpoint, says=as_written(asked.ask)) for came in among if (asked := technique.asked(came.checkpoint))
+    ]
     question = Question(
-        kind="missed", technique=technique.id, says="Which of these was missed?", first=facts.first, last=facts.last,
-        choices=(*choices, Choice(id=NONE, says="None of these")),
+        kind="missed", technique=technique.id, says=told(EyePhrase.WHICH_WAS_MISSED), first=facts.first,
+        last=facts.last, choices=(*choices, Choice(id=NONE, says=told(EyePhrase.NONE_OF_THESE))),
     )  # fmt: skip
     if missed is None:
-        yield question, Truth(choice=NONE, says="None of these was missed.")
+        yield question, Truth(choice=NONE, says=told(EyePhrase.NONE_WAS_MISSED))
         return
     asked = technique.asked(missed.checkpoint)
-    says = f"Missed: {asked.ask if asked is not None else missed.checkpoint}."
+    says = told(EyePhrase.MISSED, missed=asked.ask if asked is not None else missed.checkpoint)
     yield (
         question,
-        Truth(choice=missed.checkpoint, says=says, why=_why(technique, missed, facts), frame=missed.frame, drawn=missed.spots),
+        Truth(choice=missed.checkpoint, says=says, why=_why(technique, missed), frame=missed.frame, drawn=missed.spots),
     )
 
 
@@ -191,17 +187,19 @@ def _open(technique: Technique, facts: Facts) -> Iterator[Asked]:
         entries = [came for came in entries if came.verdict is not Verdict.NOT_SEEN]
     if not entries or any(came.verdict not in (Verdict.MET, Verdict.MISSED) for came in entries):
         return
-    told = next((came for came in entries if came.verdict is Verdict.MISSED), entries[0])
-    is_open = told.verdict is Verdict.MET
-    asked = technique.asked(told.checkpoint)
+    shows = next((came for came in entries if came.verdict is Verdict.MISSED), entries[0])
+    is_open = shows.verdict is Verdict.MET
+    asked = technique.asked(shows.checkpoint)
     question = Question(
-        kind="open", technique=technique.id, says="Was the way open?", first=facts.first, last=facts.last,
-        choices=(Choice(id=YES, says="It was open"), Choice(id=NO, says="It was not")),
+        kind="open", technique=technique.id, says=told(EyePhrase.WAS_THE_WAY_OPEN), first=facts.first,
+        last=facts.last,
+        choices=(Choice(id=YES, says=told(EyePhrase.IT_WAS_OPEN)), Choice(id=NO, says=told(EyePhrase.IT_WAS_NOT_OPEN))),
     )  # fmt: skip
-    says = "It was open." if is_open else f"It was not open. This was missed: {asked.ask if asked else told.checkpoint}."
+    missed = asked.ask if asked else shows.checkpoint
+    says = told(EyePhrase.OPEN) if is_open else told(EyePhrase.NOT_OPEN, missed=missed)
     yield (
         question,
-        Truth(choice=YES if is_open else NO, says=says, why=_why(technique, told, facts), frame=told.frame, drawn=told.spots),
+        Truth(choice=YES if is_open else NO, says=says, why=_why(technique, shows), frame=shows.frame, drawn=shows.spots),
     )
 
 
@@ -219,11 +217,11 @@ def _answers(technique: Technique, facts: Facts, chance: np.random.Generator) ->
     among = _some([*_some(right, 1, chance), *_some(wrong, CHOICES - 1, chance)], CHOICES, chance)
     at = facts.events[reaction.event]
     question = Question(
-        kind="answer", technique=technique.id, subject=reaction.id, says=f"{reaction.says}. Which answer is right?",
-        first=facts.first, last=min(at, facts.last), choices=tuple(Choice(id=name, says=name) for name in among),
+        kind="answer", technique=technique.id, subject=reaction.id, says=told(EyePhrase.WHICH_ANSWER, reaction=reaction.says),
+        first=facts.first, last=min(at, facts.last), choices=tuple(Choice(id=name, says=as_written(name)) for name in among),
     )  # fmt: skip
     truth = next(name for name in among if name in right)
-    yield question, Truth(choice=truth, says=f"{truth}.", why=_sentence(reaction.why), frame=at)
+    yield question, Truth(choice=truth, says=as_written(f"{truth}."), why=_sentence(reaction.why), frame=at)
 
 
 def _some(of: Sequence[T], most: int, chance: np.random.Generator) -> list[T]:
@@ -262,30 +260,32 @@ def _is_clean(facts: Facts) -> bool:
     return all(came.verdict in (Verdict.MET, Verdict.NOT_SEEN) for came in facts.came)
 
 
-def _why(technique: Technique, came: Come, facts: Facts) -> str:
+def _why(technique: Technique, came: Come) -> tuple[Told, ...]:
     asked = technique.asked(came.checkpoint)
     if asked is None or isinstance(asked, Reaction):
-        return "" if asked is None else _sentence(asked.why)
-    return " ".join(part for part in (_wanted(asked, came), _sentence(asked.why)) if part)
+        return () if asked is None else _sentence(asked.why)
+    return (*_wanted(asked, came), *_sentence(asked.why))
 
 
-def _sentence(text: str) -> str:
-    return text if text.endswith((".", "!", "?")) else f"{text}."
+def _sentence(text: str) -> tuple[Told, ...]:
+    if not text:
+        return ()
+    return (as_written(text if text.endswith((".", "!", "?")) else f"{text}."),)
 
 
-def _wanted(asked: Checkpoint, came: Come) -> str:
+def _wanted(asked: Checkpoint, came: Come) -> tuple[Told, ...]:
     """What was measured, and what is wanted, in one sentence; nothing for what is seen by eye."""
     if came.value is None:
-        return ""
-    if came.low is not None and came.high is not None:
-        wanted = f"between {shown(came.low, came.unit)} and {shown(came.high, came.unit)}"
-    elif came.low is not None:
-        wanted = f"at least {shown(came.low, came.unit)}"
-    elif came.high is not None:
-        wanted = f"at most {shown(came.high, came.unit)}"
-    else:
-        return f"It is {shown(came.value, came.unit)}."
-    return f"It is {shown(came.value, came.unit)}; wanted is {wanted}."
+        return ()
+    phrases = {
+        (True, True): EyePhrase.WANTED_BETWEEN,
+        (True, False): EyePhrase.WANTED_AT_LEAST,
+        (False, True): EyePhrase.WANTED_AT_MOST,
+        (False, False): EyePhrase.VALUE,
+    }
+    known = {"value": came.value, "low": came.low, "high": came.high}
+    values = {key: shown(value, came.unit) for key, value in known.items() if value is not None}
+    return (told(phrases[came.low is not None, came.high is not None], **values),)
 
 
 def kinds_in(asked: Iterable[Asked]) -> tuple[tuple[Kind, str], ...]:

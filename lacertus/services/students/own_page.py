@@ -155,11 +155,14 @@ def page(db: Session, found: OpenedPage) -> OwnPage:
 
 def trained(db: Session, found: OpenedPage) -> Trained:
     """What the page says on which a student trains the eye."""
-    academy = db.get_one(Academy, found.academy)
     own = dict.fromkeys(fix.technique for _, sheet in _sheets(db, found.student.id) for fix in sheet.fixes)
-    return Trained(
-        student=found.student.name, academy=academy.name, language=sheets.language_of(found.student, academy), own=list(own)
-    )
+    academy = db.get_one(Academy, found.academy)
+    return Trained(student=found.student.name, academy=academy.name, language=language_of(db, found), own=list(own))
+
+
+def language_of(db: Session, found: OpenedPage) -> Language:
+    """The language of a student's own page."""
+    return sheets.language_of(found.student, db.get_one(Academy, found.academy))
 
 
 def _practice(db: Session, student: uuid.UUID, language: Language, today: date) -> list[ToPractise]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from lacertus.core.sheets.phrases import Say, in_english
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.eye.overview import Overview
 from lacertus.services.eye.progress import LEAST_OTHERS, OfSubject, Progress
@@ -11,12 +12,12 @@ from lacertus.services.eye.training import Answered, AskedOnce, MadeSet
 from lacertus.web.eye import schemas as e
 
 
-def set_out(made: MadeSet) -> e.EyeSetOut:
+def set_out(made: MadeSet, say: Say = in_english) -> e.EyeSetOut:
     """A set as pages ask it."""
-    return e.EyeSetOut(asked=[_asked(one) for one in made.asked], waiting=made.waiting)
+    return e.EyeSetOut(asked=[_asked(one, say) for one in made.asked], waiting=made.waiting)
 
 
-def _asked(one: AskedOnce) -> e.EyeAskedOut:
+def _asked(one: AskedOnce, say: Say) -> e.EyeAskedOut:
     films = [
         e.EyeFilmOut(
             id=take.id,
@@ -30,15 +31,25 @@ def _asked(one: AskedOnce) -> e.EyeAskedOut:
         for take in one.takes
     ]
     name = one.takes[0].technique.names.main
-    question = e.EyeQuestionOut.model_validate(one.question)
+    asked = one.question
+    question = e.EyeQuestionOut(
+        **asked.model_dump(exclude={"says", "choices"}),
+        says=asked.says.said(say),
+        choices=[e.EyeChoiceOut(id=choice.id, says=choice.says.said(say)) for choice in asked.choices],
+    )
     return e.EyeAskedOut(question=question, technique_name=name, level=one.level, films=films)
 
 
-def answered_out(found: Answered) -> e.EyeAnsweredOut:
+def answered_out(found: Answered, say: Say = in_english) -> e.EyeAnsweredOut:
     """What came of an answer."""
+    truth = found.truth
     return e.EyeAnsweredOut(
         scored=e.EyeScoredOut.model_validate(found.scored),
-        truth=e.EyeTruthOut.model_validate(found.truth),
+        truth=e.EyeTruthOut(
+            **truth.model_dump(exclude={"says", "why"}),
+            says=truth.says.said(say),
+            why=" ".join(one.said(say) for one in truth.why),
+        ),
         level=found.level,
         due_at=found.due_at,
     )

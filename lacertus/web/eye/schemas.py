@@ -9,7 +9,7 @@ from typing import Annotated
 from pydantic import AwareDatetime, Field
 
 from lacertus.core.eye.facts import Spot
-from lacertus.core.eye.questions import Choice, Kind, Question, Truth
+from lacertus.core.eye.questions import Kind, Question, Truth
 from lacertus.core.eye.scoring import Given, Scored
 from lacertus.core.eye.sets import LONGEST_MIN, SHORTEST_MIN
 from lacertus.core.eye.spread import Rate, Spread
@@ -28,13 +28,17 @@ class EyeSpotOut(out_of(Spot)):  # type: ignore[misc]
     """A place in a frame, pixels."""
 
 
-class EyeChoiceOut(out_of(Choice)):  # type: ignore[misc]
+class EyeChoiceOut(Out):
     """Something that can be chosen."""
 
+    id: str
+    says: str
 
-class EyeQuestionOut(out_of(Question, without=("choices",))):  # type: ignore[misc]
+
+class EyeQuestionOut(out_of(Question, without=("says", "choices"))):  # type: ignore[misc]
     """What is asked of a film, or of two."""
 
+    says: str
     choices: list[EyeChoiceOut]
 
 
@@ -77,9 +81,11 @@ class EyeAnswerIn(In):
     at: AwareDatetime | None = None
 
 
-class EyeTruthOut(out_of(Truth, without=("drawn",))):  # type: ignore[misc]
+class EyeTruthOut(out_of(Truth, without=("says", "why", "drawn"))):  # type: ignore[misc]
     """What is so, and what is drawn over the frame."""
 
+    says: str
+    why: str
     drawn: list[EyeSpotOut]
 
 

@@ -57,14 +57,16 @@ def read_eye(token: Token, db: Db) -> e.EyeOut:
 @router.post("/sets")
 def make_set(token: Token, form: e.EyeSetIn, db: Db) -> e.EyeSetOut:
     """Questions for some minutes."""
-    learner = _learner(links.opened(db, token))
-    return presenters.set_out(training.make_set(db, learner, form.minutes, form.techniques, form.kinds))
+    found = links.opened(db, token)
+    made = training.make_set(db, _learner(found), form.minutes, form.techniques, form.kinds)
+    return presenters.set_out(made, own_page.language_of(db, found).say)
 
 
 @router.post("/answers")
 def answer(token: Token, form: e.EyeAnswerIn, db: Db) -> e.EyeAnsweredOut:
     """Keep an answer, and tell what is so. The same key again gives the same."""
-    return presenters.answered_out(answered(db, _learner(links.opened(db, token)), form))
+    found = links.opened(db, token)
+    return presenters.answered_out(answered(db, _learner(found), form), own_page.language_of(db, found).say)
 
 
 @router.get("/films/{film_id}/film.mp4", response_class=StreamingResponse)

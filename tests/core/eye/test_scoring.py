@@ -10,6 +10,7 @@ import pytest
 from lacertus.core.errors import BadInput
 from lacertus.core.eye.facts import Come, Facts, Spot, facts_of
 from lacertus.core.eye.levels import EASIEST, HARDEST, next_level, shown_at
+from lacertus.core.eye.phrases import as_written
 from lacertus.core.eye.questions import NONE, Asked, Question, Truth, questions_of, which_was_right
 from lacertus.core.eye.scoring import Given, Grade, score
 from lacertus.core.measuring.repfile import read_rep
@@ -60,8 +61,8 @@ class TestFrame:
         facts = Facts(
             size=(10, 10), times_s=tuple(i / 10 for i in range(10)), first=0, last=9, side="left", events={"x": 4}, came=()
         )
-        question = Question(kind="frame", technique="t", subject="x", says="First frame in which x", first=0, last=9)
-        true = Truth(frame=4, says="")
+        question = Question(kind="frame", technique="t", subject="x", says=as_written("First frame in which x"), first=0, last=9)
+        true = Truth(frame=4, says=as_written(""))
         assert given_to(question, facts, true, frame=5).hit
         assert not given_to(question, facts, true, frame=6).hit
 
@@ -81,7 +82,7 @@ class TestAngle:
             assert came is not None
             assert (true.value, question.frame, question.low, question.high) == (came.value, came.frame, came.low, came.high)
             assert len(true.drawn) == 3
-            assert "How many degrees" in question.says and "_" not in question.says
+            assert "How many degrees" in question.says.said()
 
     def test_what_was_said_first_counts_and_what_was_said_after_is_kept(self) -> None:
         facts, asked = asked_of("front-kick", "angle")
@@ -105,7 +106,7 @@ class TestMissed:
         assert given_to(question, facts, true, choice=true.choice).hit
         wrong = given_to(question, facts, true, choice=NONE)
         assert (wrong.hit, wrong.grade) == (False, Grade.AGAIN)
-        assert "wanted is" in true.why
+        assert "wanted is" in true.why[0].said()
 
     def test_of_a_clean_rep_none_was_missed_and_the_same_seed_gives_the_same_choices(self) -> None:
         facts, ((question, true),) = asked_of("front-kick", "missed")
@@ -135,7 +136,7 @@ def test_the_way_was_open_unless_an_entry_check_was_missed() -> None:
     ((_, told),) = [one for one in questions_of(technique, facts.model_copy(update={"came": came}), 1) if one[0].kind == "open"]
     assert told.choice == "no"
     asked = technique.asked(entry)
-    assert asked is not None and asked.ask in told.says
+    assert asked is not None and asked.ask in told.says.said()
     # By eye alone it is not known of a film.
     assert not asked_of("front-kick", "open")[1]
 

@@ -6225,10 +6225,7 @@ export interface components {
             says: string;
             /** Value */
             value?: number | null;
-            /**
-             * Why
-             * @default
-             */
+            /** Why */
             why: string;
         };
         /** EyeWeekOut */
