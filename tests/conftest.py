@@ -11,6 +11,7 @@ import httpx
 import hypothesis
 import pytest
 import sqlalchemy as sa
+import structlog
 from pwdlib import PasswordHash
 from pwdlib.hashers.argon2 import Argon2Hasher
 from sqlalchemy.orm import Session
@@ -39,6 +40,9 @@ SCRIPTS: dict[str, dict[str, Any]] = {
     "long_gop": {"technique": "front-kick", "reps": LOW, "recording": {"fps": 30, "group": 250, "b_frames": 3}},
 }
 
+# By itself a fault is drawn in the log with all that its variables hold, which takes half a minute where a session is among them.
+_plain = structlog.dev.ConsoleRenderer(colors=False, exception_formatter=structlog.dev.plain_traceback)
+structlog.configure(processors=[structlog.contextvars.merge_contextvars, structlog.processors.add_log_level, _plain])
 
 watch.watch()
 

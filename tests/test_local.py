@@ -145,7 +145,7 @@ class TestSettings:
 
 
 def test_logs_are_one_line_of_json_an_event() -> None:
-    stream = io.StringIO()
+    stream, before = io.StringIO(), structlog.get_config()
     try:
         configure_logs(stream)
         structlog.get_logger().warning("clip not read", clip="a", reason="torn “file”")
@@ -153,9 +153,8 @@ def test_logs_are_one_line_of_json_an_event() -> None:
 
         logging.getLogger("other").warning("from a library")
     finally:
-        structlog.reset_defaults()
         configure_logs(sys.stderr)
-        structlog.reset_defaults()
+        structlog.configure(**before)
     first, second = (json.loads(line) for line in stream.getvalue().splitlines())
     assert (first["event"], first["reason"], first["level"]) == ("clip not read", "torn “file”", "warning")
     assert second["event"] == "from a library"

@@ -442,7 +442,7 @@ def test_a_job_that_cannot_be_asked_for_leaves_the_change_undone(
 
 def test_no_log_tells_what_opens_anything(db: Session, where: Hall, monkeypatch: pytest.MonkeyPatch) -> None:
     """Everything at once into one log: wrong and right passwords, links, faults of ours with secrets in their variables."""
-    out = io.StringIO()
+    out, before = io.StringIO(), structlog.get_config()
     logs.configure_logs(out)
     try:
         with inside() as found:
@@ -463,7 +463,7 @@ def test_no_log_tells_what_opens_anything(db: Session, where: Hall, monkeypatch:
             monkeypatch.setattr(database, "engine", broken)
             structlog.get_logger().error("lost", address=f"https://hall.example/s/{link}", cookie=f"{COOKIE}={secrets[1]}")
     finally:
-        structlog.reset_defaults()
+        structlog.configure(**before)
     told = out.getvalue()
     assert "unexpected" in told and "broken" in told, "the fault itself is told"
     assert [secret for secret in secrets if secret in told] == []
