@@ -72,7 +72,11 @@ class Frame3:
     up: Vector
 
     def turned(self, axis: Vector, deg: Number) -> Frame3:
-        return Frame3(forward=turn(self.forward, axis, deg), left=turn(self.left, axis, deg), up=turn(self.up, axis, deg))
+        """The three together: the angle is worked out once."""
+        axes = np.array((self.forward, self.left, self.up))
+        over_times = (1,) * (max(np.ndim(deg), axis.ndim - 1) - (axes.ndim - 2))
+        forward, left, up = turn(axes.reshape(3, *over_times, *axes.shape[1:]), axis, deg)
+        return Frame3(forward=forward, left=left, up=up)
 
 
 @dataclass(frozen=True, kw_only=True)

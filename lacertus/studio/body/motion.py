@@ -104,20 +104,29 @@ class Motion:
     @cached_property
     def _curves(self) -> dict[str, NDArray[np.float64]]:
         times = np.arange(0.0, self._end + 2 / RATE, 1 / RATE)
-        return {name: self._curve(name, pairs, times) for name, pairs in self.keys.items()}
+        # Channels that are keyed at the same times are curved together: one costs nearly as much as all of them.
+        together: dict[tuple[float, ...], list[str]] = {}
+        for name, pairs in self.keys.items():
+            together.setdefault(tuple(at for at, _ in pairs), []).append(name)
+        found: dict[str, NDArray[np.float64]] = {}
+        for key_times, names in together.items():
+            values = np.array([[value for _, value in self.keys[name]] for name in names])
+            if len(key_times) == 1:
+                found.update(zip(names, np.repeat(values, len(times), axis=1), strict=True))
+                continue
+            within = np.clip(times, key_times[0], key_times[-1])
+            curves = PchipInterpolator(key_times, values, axis=1)(within)
+            found.update((name, self._smoothed(name, curve, times)) for name, curve in zip(names, curves, strict=True))
+        return found
 
-    def _curve(self, name: str, pairs: Sequence[tuple[float, float]], times: NDArray[np.float64]) -> NDArray[np.float64]:
-        at, values = (np.array(column) for column in zip(*pairs, strict=True))
-        if len(pairs) == 1:
-            return np.full(len(times), values[0])
-        curve = PchipInterpolator(at, values)(np.clip(times, at[0], at[-1]))
+    def _smoothed(self, name: str, curve: NDArray[np.float64], times: NDArray[np.float64]) -> NDArray[np.float64]:
         if not name.endswith(_EXACT):
             part = "limb" if name.startswith(("left_", "right_")) else "trunk"
             curve = gaussian_filter1d(curve, SMOOTH_S[part] * RATE, mode="nearest")
         if name == "z":
             for flight in self.flights:
                 curve = _in_the_air(curve, times, flight, self.stature_m)
-        return np.asarray(curve)
+        return curve
 
     def at(self, times_s: Number) -> Channels:
         """Channels at a time, or at many; before the first key and after the last they hold still."""
