@@ -13,11 +13,19 @@ LEAST_SHARING = 3
 MOST_SHARE = 0.5
 
 
+class StudentCounts(NamedTuple):
+    """In how many of so many reps a student missed something."""
+
+    student: str
+    exposures: int
+    misses: int
+
+
 class FaultCounts(NamedTuple):
     """What students' reps of a while show of a fault.
 
-    `asked` students did it `HIT_MISSES` times or more, so that it can be told whether they share it. `students`, with their own
-    `exposures` and `misses` beside them, are those who missed it so often; `all_exposures` and `all_misses` are everybody's.
+    `asked` students did it `HIT_MISSES` times or more, so that it can be told whether they share it. `students` are those who
+    missed it so often; `exposures` and `misses` are everybody's.
     """
 
     technique: str
@@ -25,11 +33,9 @@ class FaultCounts(NamedTuple):
     family: str
     safety: bool
     asked: int
-    all_exposures: int
-    all_misses: int
-    students: Sequence[str]
-    exposures: Sequence[int]
-    misses: Sequence[int]
+    exposures: int
+    misses: int
+    students: Sequence[StudentCounts]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -57,14 +63,13 @@ class Common:
 
 def common_faults(counts: Iterable[FaultCounts]) -> tuple[Common, ...]:
     """Faults that at least one student missed: those shared by most first, then by how many share it, then by misses."""
-    found = [_common(one) for one in counts if one.all_misses]
+    found = [_common(one) for one in counts if one.misses]
     return tuple(sorted(found, key=lambda one: (not one.teaching, -len(one.sharing), -one.misses, one.technique, one.fault)))
 
 
 def _common(of: FaultCounts) -> Common:
     # Missed often enough to count is what makes a block of the ledger a hit.
-    each = zip(of.students, of.exposures, of.misses, strict=True)
-    sharing = [student for student, n, m in each if m >= HIT_MISSES and m >= HIT_RATE * n]
+    sharing = [student for student, n, m in of.students if m >= HIT_MISSES and m >= HIT_RATE * n]
     return Common(
         technique=of.technique,
         fault=of.fault,
@@ -73,6 +78,6 @@ def _common(of: FaultCounts) -> Common:
         asked=of.asked,
         sharing=tuple(sorted(sharing)),
         interval=wilson(len(sharing), of.asked) if of.asked else (0.0, 1.0),
-        exposures=of.all_exposures,
-        misses=of.all_misses,
+        exposures=of.exposures,
+        misses=of.misses,
     )

@@ -16,10 +16,10 @@ from lacertus.core.progress.ledger import DESIGN, wilson
 
 @dataclass(frozen=True, kw_only=True)
 class Missed:
-    """In so many of so many reps of a student in a month something was missed."""
+    """In so many of so many reps of a month something was missed, by so many students together."""
 
     month: int
-    student: str
+    students: int
     misses: int
     exposures: int
 
@@ -60,18 +60,12 @@ def rates(missed: Iterable[Missed]) -> tuple[RatePoint, ...]:
 
     Reps of one student are alike: they count less by the ledger's design effect, with a student in the place of a session.
     """
-    by_month: dict[int, dict[str, tuple[int, int]]] = {}
-    for one in missed:
-        own = by_month.setdefault(one.month, {})
-        misses, exposures = own.get(one.student, (0, 0))
-        own[one.student] = (misses + one.misses, exposures + one.exposures)
     found = []
-    for month in sorted(by_month):
-        students = [counts for counts in by_month[month].values() if counts[1] > 0]
-        m, n = sum(one[0] for one in students), sum(one[1] for one in students)
+    for one in sorted(missed, key=lambda one: one.month):
+        m, n = one.misses, one.exposures
         if n:
-            design = 1 + DESIGN * (n / len(students) - 1)
-            found.append(RatePoint(month=month, misses=m, exposures=n, rate=m / n, interval=wilson(m, n, design)))
+            design = 1 + DESIGN * (n / one.students - 1)
+            found.append(RatePoint(month=one.month, misses=m, exposures=n, rate=m / n, interval=wilson(m, n, design)))
     return tuple(found)
 
 

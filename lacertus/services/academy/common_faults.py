@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import uuid
+from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from operator import itemgetter
 
-from sqlalchemy import ARRAY, Integer, Text, cast, func, select
+from sqlalchemy import Integer, Text, cast, func, null, select, union_all
 from sqlalchemy.orm import Session
-from sqlalchemy.types import NullType
 
 from lacertus.core.academy.agreement import Agreement, agreement, by_pair
-from lacertus.core.academy.common_faults import Common, FaultCounts, common_faults
+from lacertus.core.academy.common_faults import Common, FaultCounts, StudentCounts, common_faults
 from lacertus.core.progress.ledger import HIT_MISSES
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.academy import second_opinions
@@ -97,34 +97,35 @@ def _counts(db: Session, academy: uuid.UUID, since: date, until: date) -> list[F
     tally = Tally.__table__.c
     by = (tally.technique, tally.fault)
     sums = (func.sum(tally.exposures).label("exposures"), func.sum(tally.misses).label("misses"))
-    told = (func.max(tally.family).label("family"), func.bool_or(tally.safety).label("safety"))
+    words = (func.max(tally.family).label("family"), func.bool_or(tally.safety).label("safety"))
     of_students = (
-        select(*by, tally.student_id, *told, *sums)
+        select(*by, tally.student_id, *words, *sums)
         .where(tally.academy_id == academy, tally.filmed_on.between(since, until))
         .group_by(*by, tally.student_id)
-        .subquery()
-        .c
+        .cte()
     )
-    # Ids as text, as they only tell students apart; the arrays as the driver reads them, as going through their items once more
-    # takes as long as reading them.
-    missed_often = of_students.misses >= HIT_MISSES
-    whose = (cast(of_students.student_id, Text), cast(of_students.exposures, Integer), cast(of_students.misses, Integer))
-    students, exposures, misses = (
-        func.coalesce(func.array_agg(one, type_=NullType()).filter(missed_often), cast([], ARRAY(one.type))) for one in whose
-    )
-    everybody = (func.sum(of_students.exposures), func.sum(of_students.misses))
-    rows = select(
-        of_students.technique,
-        of_students.fault,
-        func.max(of_students.family),
-        func.bool_or(of_students.safety),
-        func.count().filter(of_students.exposures >= HIT_MISSES),
-        *(cast(one, Integer) for one in everybody),
-        students,
-        exposures,
-        misses,
-    ).group_by(of_students.technique, of_students.fault)
-    return [FaultCounts(*row) for row in db.execute(rows).all()]
+    each = of_students.c
+    # Both at once, as adding up is most of the work; as arrays of each fault they would be sorted first, which takes as long again.
+    of_fault = select(
+        each.technique,
+        each.fault,
+        null().label("student"),
+        func.max(each.family),
+        func.bool_or(each.safety),
+        func.count().filter(each.exposures >= HIT_MISSES),
+        *(cast(func.sum(one), Integer) for one in (each.exposures, each.misses)),
+    ).group_by(each.technique, each.fault)
+    # Ids as text, as they only tell students apart.
+    student = (cast(each.student_id, Text), null(), null(), null(), *(cast(one, Integer) for one in (each.exposures, each.misses)))
+    missed_often = select(each.technique, each.fault, *student).where(each.misses >= HIT_MISSES)
+    faults: list[tuple[str, str, str, bool, int, int, int]] = []
+    students: dict[tuple[str, str], list[StudentCounts]] = defaultdict(list)
+    for technique, fault, who, family, safety, asked, exposures, misses in db.execute(union_all(of_fault, missed_often)):
+        if who is None:
+            faults.append((technique, fault, family, safety, asked, exposures, misses))
+        else:
+            students[technique, fault].append(StudentCounts(who, exposures, misses))
+    return [FaultCounts(*told, students[told[:2]]) for told in faults]
 
 
 def _how_much(db: Session, academy: uuid.UUID, since: date, until: date) -> tuple[int, int]:

@@ -6,7 +6,7 @@ import uuid
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import Date, Text, cast, func, select
+from sqlalchemy import Date, cast, func, select
 from sqlalchemy.orm import Session
 
 from lacertus.core.academy.over_months import Missed, PacePoint, RatePoint, Worked, paces, rates
@@ -53,13 +53,13 @@ def _faults(db: Session, academy: uuid.UUID, since: date, today: date) -> tuple[
     if not common:
         return ()
     month = cast(func.date_trunc("month", Tally.filmed_on), Date)
-    rows = select(*of, month, cast(Tally.student_id, Text), *sums).group_by(*of, month, Tally.student_id).where(*within)
+    rows = select(*of, month, func.count(Tally.student_id.distinct()), *sums).group_by(*of, month).where(*within)
     wanted = rows.where(Tally.technique.in_({one for one, _ in common}), Tally.fault.in_({one for _, one in common}))
     counts: dict[tuple[str, str], list[Missed]] = {}
-    for technique, fault, first, student, misses, exposures in db.execute(wanted):
+    for technique, fault, first, students, misses, exposures in db.execute(wanted):
         if (technique, fault) in common:
             counts.setdefault((technique, fault), []).append(
-                Missed(month=first.toordinal(), student=student, misses=int(misses), exposures=int(exposures))
+                Missed(month=first.toordinal(), students=students, misses=int(misses), exposures=int(exposures))
             )
     known = catalogue.known(db, academy, {technique for technique, _ in common})
     found = []

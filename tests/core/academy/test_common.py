@@ -4,23 +4,20 @@ from __future__ import annotations
 
 import pytest
 
-from lacertus.core.academy.common_faults import FaultCounts, common_faults
+from lacertus.core.academy.common_faults import FaultCounts, StudentCounts, common_faults
 
 
 def of(counts: list[tuple[str, int, int]], fault: str = "low") -> FaultCounts:
     """Each of `counts` is a student with misses and exposures."""
-    often = [one for one in counts if one[1] >= 2]
     return FaultCounts(
         technique="kick",
         fault=fault,
         family="half range",
         safety=False,
         asked=len([exposures for _, _, exposures in counts if exposures >= 2]),
-        all_exposures=sum(exposures for _, _, exposures in counts),
-        all_misses=sum(misses for _, misses, _ in counts),
-        students=[student for student, _, _ in often],
-        exposures=[exposures for _, _, exposures in often],
-        misses=[misses for _, misses, _ in often],
+        exposures=sum(exposures for _, _, exposures in counts),
+        misses=sum(misses for _, misses, _ in counts),
+        students=[StudentCounts(student, exposures, misses) for student, misses, exposures in counts if misses >= 2],
     )
 
 

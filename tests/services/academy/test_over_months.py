@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 
+from pytest import approx
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
+from lacertus.core.progress.ledger import wilson
 from lacertus.services.academy import common_faults
 from lacertus.services.academy.over_months import MOST_FAULTS, over_months
+from lacertus.services.people import people
 from lacertus.store.tables import Account, Review
 from tests import watch
 from tests.halls import Hall
@@ -39,6 +42,16 @@ def test_faults_are_told_month_by_month_and_agree_with_the_common_ones(db: Sessi
         counted.misses,
         counted.exposures,
     )
+
+
+def test_a_student_who_came_twice_in_a_month_counts_once_in_its_interval(db: Session, where: Hall) -> None:
+    coach = db.scalars(select(Account.id).where(Account.academy_id == where.academy)).one()
+    other = people.create_student(db, where.academy, "Other").id
+    for who in (where.student, where.student, other):
+        done(db, where, "front-kick", "solo", ["missed", "met", "met", "met", "met"], 0, who)
+    low = next(one for one in over_months(db, where.academy, coach, TODAY).faults if one.fault == "low-chamber")
+    # Two students with seven and a half reps each: 1 + 0.2 × 6.5.
+    assert [point.interval for point in low.points] == [approx(wilson(3, 15, 2.3))]
 
 
 def test_what_lies_before_the_months_and_other_academies_are_left_out(db: Session, where: Hall) -> None:
