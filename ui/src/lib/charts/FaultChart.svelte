@@ -49,7 +49,7 @@
       (short dashes), a cue was given (dots).
     </figcaption>
     <div
-      class="h-44 overflow-x-clip"
+      class="h-44"
       role="img"
       aria-label="{label}: {data.map((one) => `${day(one.on)} ${share(one.rate)}`).join(', ')}"
     >

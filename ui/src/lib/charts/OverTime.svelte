@@ -48,7 +48,7 @@
             >{line.name}
           </li>{/each}
       </ul>{/if}
-    <div class="h-48 overflow-x-clip" role="img" aria-label={label}>
+    <div class="h-48" role="img" aria-label={label}>
       <Chart
         data={all}
         x="on"

@@ -50,7 +50,7 @@
         xDomain={[from, to]}
         y="i"
         yDomain={[rows.length - 0.5, -0.5]}
-        padding={{ left: 6, right: 22, top: 0, bottom: 24 }}
+        padding={{ left: 16, right: 22, top: 0, bottom: 24 }}
       >
         {#snippet children({ context })}
           <Layer type="svg">
