@@ -34,7 +34,7 @@ class Version:
 
     def __init__(self, checkout: Path, environment: dict[str, str], room: Path) -> None:
         self.checkout, self.room, self.port = checkout, room, free_port()
-        self.environment = os.environ | environment | {"PYTHONPATH": str(checkout), "PYTHONDONTWRITEBYTECODE": "1"}
+        self.environment = os.environ | environment | {"PYTHONPATH": str(checkout)}
         self._running: list[subprocess.Popen[bytes]] = []
         self.client = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=30)
 
@@ -81,6 +81,8 @@ def run(folder: Path, commit: str) -> dict[str, Any]:
             "LACERTUS_UPLOADS_DIR": f"{folder}/uploads",
             "LACERTUS_WORK_DIR": f"{folder}/work",
             "LACERTUS_OUTBOX_DIR": f"{folder}/outbox",
+            # Beside other tests a worker that gives way is not given a turn for minutes.
+            "LACERTUS_WORKER_NICE": "0",
         }
         old, new = Version(earlier, environment, folder), Version(ROOT, environment, folder)
         try:
