@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import copy
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -223,10 +223,12 @@ def rep_of(picture: dict[str, Any], technique: str = "posed") -> dict[str, Any]:
     }  # fmt: skip
 
 
-def technique_of(within: Mapping[str, tuple[float | None, float | None]]) -> Technique:
+def technique_of(within: Mapping[str, tuple[float | None, float | None]], among: Collection[str] = tuple(ASKED)) -> Technique:
+    """A technique that asks all that is read in space, or some of it, within these limits."""
     checks = [
         checkpoint(id=f"c{i}", kind=kind, phase="whole", measure=measure, within=list(within.get(name, (0, 1))))
         for i, (name, (kind, measure, _)) in enumerate(ASKED.items())
+        if name in among
     ]
     events = {name: {"phase": "whole", "mark": "first frame"} for name in EVENTS}
     return read_technique(technique_data(*checks, id="posed", phases=["whole"], events=events, ladder=["solo"]))

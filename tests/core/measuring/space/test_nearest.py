@@ -9,7 +9,7 @@ import pytest
 
 from lacertus.core.measuring.repfile import read_rep
 from lacertus.core.review.judgement import Judgement
-from lacertus.core.review.views.tied import View, judge_moved, judge_views, solved, views_in
+from lacertus.core.review.views.tied import Solved, View, judge_moved, judge_views, solved, views_in
 from tests.bench import posed
 from tests.bench.in_depth import EVENTS, in_picture
 from tests.core.measuring.space.films import MIDDLE, TECHNIQUE, dragged, filmed
@@ -17,11 +17,11 @@ from tests.core.measuring.space.films import MIDDLE, TECHNIQUE, dragged, filmed
 JOINTS = ("right_wrist", "right_knee", "left_ankle", "right_hip", "left_shoulder")
 
 
-def both(
-    rep: dict[str, Any], joint: str, by: tuple[float, float], views: tuple[View, ...] = ()
+def beside(
+    rep: dict[str, Any], joint: str, by: tuple[float, float], views: tuple[View, ...], before: Solved
 ) -> list[tuple[Judgement, Judgement]]:
-    file, moved = read_rep(rep), dragged(rep, joint, EVENTS["middle"], by)
-    near = judge_moved(TECHNIQUE, moved, views, solved(TECHNIQUE, file, views), "performer", joint)
+    moved = dragged(rep, joint, EVENTS["middle"], by)
+    near = judge_moved(TECHNIQUE, moved, views, before, "performer", joint)
     return list(zip(near, judge_views(TECHNIQUE, moved, views), strict=True))
 
 
@@ -29,8 +29,10 @@ def both(
 def test_a_dragged_point_is_read_nearly_as_a_rep_that_is_solved_anew(by: tuple[float, float]) -> None:
     apart = []
     for seed in range(3):
+        rep = filmed(seed)[0]
+        before = solved(TECHNIQUE, read_rep(rep))
         for joint in JOINTS:
-            for near, whole in both(filmed(seed)[0], joint, by):
+            for near, whole in beside(rep, joint, by, (), before):
                 if near.value is not None and whole.value is not None and whole.uncertainty and near.unit == whole.unit:
                     apart.append(abs(near.value - whole.value) / whole.uncertainty)
     off = np.array(apart)
@@ -68,7 +70,7 @@ def test_in_two_views_a_dragged_point_is_read_nearly_the_same() -> None:
     rep["views"] = [in_picture(motion, other, np.random.default_rng(9)) | {"offset_s": 0.0, "view": "angle"}]
     views = views_in(read_rep(rep))
     for joint in ("right_knee", "left_hip"):
-        pairs = both(rep, joint, (2.0, 1.0), views)
+        pairs = beside(rep, joint, (2.0, 1.0), views, solved(TECHNIQUE, read_rep(rep), views))
         assert sum("views" in near.rests_on for near, _ in pairs) > 20
         off = [
             abs(near.value - whole.value) / whole.uncertainty

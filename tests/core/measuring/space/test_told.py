@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -14,6 +15,7 @@ from lacertus.core.review.judge import judge_rep
 from lacertus.core.review.judgement import Judgement
 from lacertus.core.review.views.believed import believed
 from lacertus.core.review.views.tied import judge_reps
+from lacertus.core.techniques.definition import Technique
 from tests.bench import posed
 from tests.bench.in_depth import ASKED, EVENTS, FPS, Motion, PosedInSpace, in_picture, technique_of, truths_of
 from tests.core.measuring.space.films import MIDDLE, TECHNIQUE, filmed
@@ -47,8 +49,15 @@ def told(motion: Motion, eye: posed.Eye, joints: list[str], lie: bool = False) -
     ]
 
 
+@cache
+def alone(checkpoint: str) -> Technique:
+    return technique_of({}, [list(ASKED)[int(checkpoint.removeprefix("c"))]])
+
+
 def named(rep: dict[str, Any], checkpoint: str) -> Judgement:
-    return next(one for one in judge_rep(TECHNIQUE, read_rep(rep)) if one.id == checkpoint)
+    (found,) = judge_rep(alone(checkpoint), read_rep(rep))
+    assert found.id == checkpoint
+    return found
 
 
 def true_knee(motion: Motion) -> float:
