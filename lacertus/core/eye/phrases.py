@@ -9,7 +9,7 @@ from enum import StrEnum
 
 from lacertus.core.measuring.body import CENTRE_OF_MASS
 from lacertus.core.model import Record
-from lacertus.core.sheets.phrases import Say, in_english
+from lacertus.core.phrases import Say, in_english
 
 PARTNER = "partner."
 """What the names of the partner's points begin with."""

@@ -2,16 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from enum import StrEnum
-
-Say = Callable[[str], str]
-"""Gives a phrase in another language."""
-
-
-def in_english(phrase: str) -> str:
-    """A phrase as it stands here."""
-    return str(phrase)
 
 
 class Phrase(StrEnum):

@@ -10,9 +10,10 @@ from pydantic import Field
 from lacertus.core.corrections.shapes import Shape
 from lacertus.core.measuring.uncertainty import Verdict
 from lacertus.core.model import Record
+from lacertus.core.phrases import Say, in_english
 from lacertus.core.review.choice import RepChoice
 from lacertus.core.review.judgement import Judgement, shown
-from lacertus.core.sheets.phrases import Phrase, Say, in_english
+from lacertus.core.sheets.phrases import Phrase
 from lacertus.core.techniques.definition import Technique
 from lacertus.core.techniques.practice import Dose, Drill
 from lacertus.core.techniques.vocabulary import Wanted

@@ -12,7 +12,8 @@ from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from lacertus.core.errors import BadInput
-from lacertus.core.sheets.phrases import Phrase, Say, in_english
+from lacertus.core.phrases import Say, in_english
+from lacertus.core.sheets.phrases import Phrase
 from lacertus.core.sheets.sheet import Sheet
 from lacertus.core.texts import checked_text
 from lacertus.services import site

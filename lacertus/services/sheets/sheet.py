@@ -9,9 +9,10 @@ from datetime import date, timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session, object_session
 
+from lacertus.core.phrases import Say
 from lacertus.core.progress.fix_first import Fix
 from lacertus.core.review.judgement import Judgement
-from lacertus.core.sheets.phrases import Phrase, Say
+from lacertus.core.sheets.phrases import Phrase
 from lacertus.core.sheets.sheet import Picture, Sheet, SheetFix, choice_words, drills_for, good_of, numbers_of
 from lacertus.core.techniques.definition import Technique
 from lacertus.library.cautions import caution_text

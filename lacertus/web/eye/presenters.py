@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from lacertus.core.sheets.phrases import Say, in_english
+from lacertus.core.phrases import Say, in_english
 from lacertus.core.techniques.definition import Technique
 from lacertus.services.eye.overview import Overview
 from lacertus.services.eye.progress import LEAST_OTHERS, OfSubject, Progress
