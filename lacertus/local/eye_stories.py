@@ -12,6 +12,7 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from lacertus.core.eye.facts import Facts
+from lacertus.core.eye.phrases import as_written
 from lacertus.core.eye.questions import NONE, Choice, Kind, Question, Truth
 from lacertus.core.eye.scoring import Given, Scored, score
 from lacertus.core.measuring.measures.angle import AngleMeasure
@@ -95,26 +96,28 @@ def _asked(technique: Technique, kind: Kind, chance: np.random.Generator) -> tup
     about = {"technique": technique.id, "first": 0, "last": LAST_FRAME}
     if kind == "frame":
         event = str(chance.choice(list(technique.events)[:MOST_ASKED]))
-        return Question(kind="frame", subject=event, says=technique.events[event].mark, **about), Truth(frame=TRUE_FRAME, says="")
+        return Question(kind="frame", subject=event, says=as_written(technique.events[event].mark), **about), Truth(
+            frame=TRUE_FRAME, says=as_written("")
+        )
     if kind == "angle":
         found = [one.id for one in technique.checkpoints if isinstance(one.measure, AngleMeasure)][:MOST_ASKED]
         if not found:
             return None
         true = float(chance.uniform(LOW_DEG, HIGH_DEG))
-        return Question(kind="angle", subject=str(chance.choice(found)), says="", frame=TRUE_FRAME, **about), Truth(
-            value=true, says=""
+        return Question(kind="angle", subject=str(chance.choice(found)), says=as_written(""), frame=TRUE_FRAME, **about), Truth(
+            value=true, says=as_written("")
         )
     among = [technique.checkpoints[i] for i in chance.permutation(min(6, len(technique.checkpoints)))[:4]]
     choices = tuple(_choices(among))
-    return Question(kind="missed", says="", choices=choices, **about), Truth(
-        choice=str(chance.choice([c.id for c in choices])), says=""
+    return Question(kind="missed", says=as_written(""), choices=choices, **about), Truth(
+        choice=str(chance.choice([c.id for c in choices])), says=as_written("")
     )
 
 
 def _choices(among: list[Checkpoint]) -> Iterator[Choice]:
     for one in among:
-        yield Choice(id=one.id, says=one.ask)
-    yield Choice(id=NONE, says=NONE)
+        yield Choice(id=one.id, says=as_written(one.ask))
+    yield Choice(id=NONE, says=as_written(NONE))
 
 
 def _given(question: Question, truth: Truth, eye: Eye, scatter: float, chance: np.random.Generator) -> Given:
