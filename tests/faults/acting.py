@@ -32,6 +32,9 @@ GIVEN_UP_S = 90.0
 class Actor(threading.Thread, ABC):
     """Does the same thing again and again until it is told to stop. What failed is done again, or left."""
 
+    least = 4
+    """So often it is to be acknowledged before all is looked over."""
+
     def __init__(self, url: str, seed: int) -> None:
         super().__init__(daemon=True)
         self.url = url
@@ -87,6 +90,8 @@ class Actor(threading.Thread, ABC):
 
 class Uploader(Actor):
     """Sends clips in pieces, some of them cut off in the middle of a piece."""
+
+    least = 2
 
     def __init__(self, url: str, seed: int, clip: Path, student: uuid.UUID, most: int) -> None:
         super().__init__(url, seed)
@@ -194,6 +199,8 @@ class OwnReview:
 class Asker(Actor):
     """Asks the worker for everything else: points tracked through a rep, the picture of a correction, the marked clip, the film
     of a comparison."""
+
+    least = 1
 
     def __init__(self, url: str, seed: int, tracked: uuid.UUID, own: OwnReview, frames: tuple[int, int]) -> None:
         super().__init__(url, seed)

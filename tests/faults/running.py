@@ -21,7 +21,7 @@ from lacertus.studio.clips import record
 from lacertus.studio.scene import truth as truth_of
 from lacertus.studio.script import read_script, shots_of
 from tests.drawn import default_of_rep
-from tests.faults.acting import Actor, Asker, Finisher, Marker, OnTheFloor, OwnReview, Uploader
+from tests.faults.acting import Actor, Asker, Finisher, Marker, OnTheFloor, OwnReview, Uploader, until
 from tests.faults.hitting import Hits, Site, site
 from tests.halls import Hall, cut, hall, read_in
 
@@ -66,6 +66,8 @@ def run(folder: Path, clip: Path, truth: dict[str, Any], hits: Sequence[Hit], *,
             actors[0].join(0.3 + 1.2 * place.chance.random())
             hit(place)
         place.server.wait()
+        # On a slow machine somebody may have come to nothing between the hits, and there would be nothing of theirs to look for.
+        until(lambda: all(actor.done >= actor.least for actor in actors), 120)
         for actor in actors:
             actor.end()
         wrong = [] if place.settled() else ["work stands for ever"]
