@@ -38,7 +38,9 @@ class DrawExample(Job[examples.Wanted, Example]):
         return example
 
     def done(self, db: Session, about: uuid.UUID, made: Example) -> None:
-        examples.note_ready(db, about, made)
+        if not examples.note_ready(db, about, made) and made.clip is not None:
+            # Whoever took it away found no picture yet: it may show somebody who is forgotten.
+            media().delete(example_key(made.clip, about))
 
 
 def _draw_figure(example: Example, checkpoint: str, picture: Path, film: Path) -> Example:

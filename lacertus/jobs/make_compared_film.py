@@ -22,7 +22,7 @@ from lacertus.video.compare.layers import Layer, Source
 from lacertus.video.frames import Frames
 
 
-class MakeComparedFilm(Job[film.Wanted, float]):
+class MakeComparedFilm(Job[film.Wanted, tuple[uuid.UUID, float]]):
     task, about = MAKE_COMPARED_FILM, "film"
     what = "Making the film of the comparison"
     next_step = "The sheet is kept: make the film again from the comparison."
@@ -30,16 +30,19 @@ class MakeComparedFilm(Job[film.Wanted, float]):
     def load(self, db: Session, about: uuid.UUID, **more: int) -> film.Wanted | None:
         return film.wanted(db, about)
 
-    def work(self, about: uuid.UUID, wanted: film.Wanted, progress: Progress) -> float:
+    def work(self, about: uuid.UUID, wanted: film.Wanted, progress: Progress) -> tuple[uuid.UUID, float]:
         with tempfile.TemporaryDirectory() as name, ExitStack() as opened:
             layers = [_layer(side, opened) for side in wanted.sides]
             target, titles = Path(name) / "compared.mp4", [side.title for side in wanted.sides]
             write_compared(layers, titles, wanted.words, wanted.plan, target, progress, is_over=wanted.is_over)
             media().put(target, compared_key(wanted.clip, about))
-        return round(wanted.plan.length_s, 1)
+        return wanted.clip, round(wanted.plan.length_s, 1)
 
-    def done(self, db: Session, about: uuid.UUID, made: float) -> None:
-        film.note_made(db, about, made)
+    def done(self, db: Session, about: uuid.UUID, made: tuple[uuid.UUID, float]) -> None:
+        clip, seconds = made
+        if not film.note_made(db, about, seconds):
+            # Whoever deleted it found no file yet: it may show somebody who is forgotten.
+            media().delete(compared_key(clip, about))
 
 
 def _layer(side: film.WantedSide, opened: ExitStack) -> Layer:

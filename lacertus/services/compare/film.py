@@ -186,9 +186,10 @@ def _wanted_side(film: ComparedFilm, number: int, side: ShownSide) -> WantedSide
     )
 
 
-def note_made(db: Session, film_id: uuid.UUID, seconds: float) -> None:
-    """Say that a film is there."""
-    db.execute(update(ComparedFilm).where(ComparedFilm.id == film_id).values(seconds=seconds))
+def note_made(db: Session, film_id: uuid.UUID, seconds: float) -> bool:
+    """Say that a film is there; False where it was deleted meanwhile."""
+    told = update(ComparedFilm).where(ComparedFilm.id == film_id).values(seconds=seconds).returning(ComparedFilm.id)
+    return db.scalar(told) is not None
 
 
 def of_review(db: Session, review_id: uuid.UUID) -> list[ComparedFilm]:

@@ -349,6 +349,7 @@ def middle_of(clip: Clip, frame: int) -> float:
     return (times[frame] + after) / 2
 
 
-def note_still(db: Session, correction_id: uuid.UUID) -> None:
-    """Note that the picture is there."""
-    db.execute(update(Correction).where(Correction.id == correction_id).values(has_still=True))
+def note_still(db: Session, correction_id: uuid.UUID) -> bool:
+    """Note that the picture is there; False where the correction was deleted meanwhile."""
+    told = update(Correction).where(Correction.id == correction_id).values(has_still=True).returning(Correction.id)
+    return db.scalar(told) is not None

@@ -266,13 +266,14 @@ def wanted(db: Session, correction_id: uuid.UUID) -> Wanted | None:
     return Wanted(example=found, checkpoint=correction.checkpoint, time_s=correct.middle_of(clip, found.frame))
 
 
-def note_ready(db: Session, correction_id: uuid.UUID, drawn: Example) -> None:
-    """Say that the picture is there, unless another one was chosen meanwhile."""
+def note_ready(db: Session, correction_id: uuid.UUID, drawn: Example) -> bool:
+    """Say that the picture is there, unless another one was chosen meanwhile; False where none of its clip is wanted now."""
     correction = db.get(Correction, correction_id)
     if correction is None:
-        return
+        return False
     db.execute(select(Review.id).where(Review.id == correction.review_id).with_for_update())
     db.refresh(correction)
     now = correction.example
     if now is not None and (now.source, now.rep, now.version) == (drawn.source, drawn.rep, drawn.version):
         correction.example = drawn.model_copy(update={"ready": True})
+    return now is not None and now.clip == drawn.clip

@@ -28,10 +28,12 @@ from lacertus.services.sheets import finish as finishing
 from lacertus.services.transfer import student_out
 from lacertus.services.transfer.archive import NAMES
 from lacertus.services.transfer.forget import forget
-from lacertus.store.media import media
+from lacertus.store.media import compared_key, media
 from lacertus.store.tables import ComparedFilm, RepRow, Review, Student
 from lacertus.studio.picture.stamp import read_stamp
+from lacertus.video.compare.film import write_compared
 from tests import watch
+from tests.faults.acting import until
 from tests.halls import Hall, cut, read_in
 
 
@@ -212,8 +214,9 @@ class TestWhoSees:
 
 class TestItGoes:
     def gone(self, db: Session, key: str) -> bool:
+        """Where a worker runs beside the tests it makes the film too, and takes its file away once the film is not wanted."""
         db.commit()
-        return db.scalars(select(ComparedFilm)).all() == [] and key not in list(media().files("clips"))
+        return db.scalars(select(ComparedFilm)).all() == [] and until(lambda: key not in list(media().files("clips")), 2)
 
     def test_with_the_clip_of_either_side_and_by_itself(self, db: Session, where: Hall, kicks: tuple[uuid.UUID, uuid.UUID]) -> None:
         for take in ("other", "itself"):
@@ -229,6 +232,23 @@ class TestItGoes:
         row = made(db, where, wish(kicks))
         _, key = film.file_of(db, where.academy, row.id)
         forget(db, where.academy, where.student)
+        assert self.gone(db, key)
+
+    def test_with_the_film_itself_while_the_job_is_at_it(
+        self, db: Session, where: Hall, kicks: tuple[uuid.UUID, uuid.UUID], monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        row = film.ask(db, where.academy, kicks[0], wish(kicks), None).id
+        db.commit()
+        key = compared_key(review_of(db, kicks[0]).clip_id, row)
+        write = write_compared
+
+        def forgotten_meanwhile(*args: Any, **more: Any) -> None:
+            write(*args, **more)
+            forget(db, where.academy, where.student)
+            db.commit()
+
+        monkeypatch.setattr("lacertus.jobs.make_compared_film.write_compared", forgotten_meanwhile)
+        tasks.make_compared_film(str(row))
         assert self.gone(db, key)
 
     def test_when_a_side_vanished_before_it_was_made_the_job_stops(

@@ -25,11 +25,13 @@ from lacertus.services.review import loading
 from lacertus.services.review import review as reviewing
 from lacertus.services.sheets import finish as finishing
 from lacertus.store import queue
-from lacertus.store.media import media, review_key
+from lacertus.store.media import example_key, media, review_key, still_key
 from lacertus.store.tables import Account, Review
 from lacertus.video.inspect import inspect_clip
+from lacertus.video.review_copy import write_still
 from tests import watch
 from tests.drawn import PUSH, default_of_rep, drawing
+from tests.faults.acting import until
 from tests.halls import Hall, cut, judged, read_in
 
 
@@ -96,6 +98,22 @@ class TestDrawing:
         db.commit()
         assert loading.load(db, where.academy, review).corrections == []
         tasks.draw_still(str(one))  # A job that comes too late does nothing.
+
+    def test_a_picture_whose_correction_is_deleted_while_it_is_drawn_goes_too(
+        self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        one = default_of_rep(db, where, rep).id
+        key = still_key(loading.load(db, where.academy, review).clip_id, one)
+        db.commit()
+
+        def deleted_meanwhile(*args: Any) -> None:
+            write_still(*args)
+            correct.delete(db, where.academy, one)
+            db.commit()
+
+        monkeypatch.setattr("lacertus.jobs.draw_still.write_still", deleted_meanwhile)
+        tasks.draw_still(str(one))
+        assert until(lambda: key not in media().files("clips"), 60)
 
     def test_another_frame_needs_another_picture(self, db: Session, where: Hall, rep: uuid.UUID) -> None:
         one = default_of_rep(db, where, rep)
@@ -185,6 +203,24 @@ class TestExample:
         finishing.finish(db, where.academy, found)
         db.commit()
         return rep
+
+    def test_a_picture_that_is_taken_away_while_it_is_drawn_goes(
+        self, db: Session, where: Hall, rep: uuid.UUID, earlier: uuid.UUID, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        one = default_of_rep(db, where, rep)
+        examples.put_example(db, where.academy, one.id, "own")
+        db.commit()
+        assert one.example is not None and one.example.clip is not None
+        key = example_key(one.example.clip, one.id)
+
+        def taken_away(*args: Any) -> None:
+            write_still(*args)
+            correct.delete(db, where.academy, one.id)
+            db.commit()
+
+        monkeypatch.setattr("lacertus.jobs.draw_example.write_still", taken_away)
+        tasks.draw_example(str(one.id))
+        assert until(lambda: key not in media().files("clips"), 60)
 
     def test_the_students_own_best_rep_stands_beside_at_the_same_event(
         self, db: Session, where: Hall, rep: uuid.UUID, earlier: uuid.UUID
