@@ -21,7 +21,7 @@ from lacertus.video.corrections.voice import BadVoice, Samples, read_voice
 log = structlog.get_logger()
 
 
-class MakeMarkedClip(Job[marked_clip.Wanted, MarkedClipMade]):
+class MakeMarkedClip(Job[marked_clip.Wanted, tuple[marked_clip.Wanted, MarkedClipMade]]):
     task, about = MAKE_MARKED_CLIP, "review"
     what = "Making the marked clip"
     next_step = "The review is kept: make the clip again."
@@ -29,7 +29,7 @@ class MakeMarkedClip(Job[marked_clip.Wanted, MarkedClipMade]):
     def load(self, db: Session, about: uuid.UUID, **more: int) -> marked_clip.Wanted | None:
         return marked_clip.wanted(db, about)
 
-    def work(self, about: uuid.UUID, wanted: marked_clip.Wanted, progress: Progress) -> MarkedClipMade:
+    def work(self, about: uuid.UUID, wanted: marked_clip.Wanted, progress: Progress) -> tuple[marked_clip.Wanted, MarkedClipMade]:
         """Write clip and captions. A torn voice note leaves the clip without it."""
         corrections = {key: Drawn(cue=cue, shapes=wanted.shapes[key]) for key, cue in wanted.cues.items()}
         with tempfile.TemporaryDirectory() as name, media().as_local(review_key(wanted.clip)) as copy:
@@ -40,10 +40,14 @@ class MakeMarkedClip(Job[marked_clip.Wanted, MarkedClipMade]):
             words.write_text(captions(wanted.plan), encoding="utf-8")
             media().put(target, marked_key(wanted.clip))
             media().put(words, captions_key(wanted.clip))
-        return MarkedClipMade(lost=tuple(lost), seconds=round(wanted.plan.length_s, 1))
+        return wanted, MarkedClipMade(lost=tuple(lost), seconds=round(wanted.plan.length_s, 1))
 
-    def done(self, db: Session, about: uuid.UUID, made: MarkedClipMade) -> None:
-        marked_clip.note_made(db, about, made)
+    def done(self, db: Session, about: uuid.UUID, made: tuple[marked_clip.Wanted, MarkedClipMade]) -> None:
+        wanted, told = made
+        if not marked_clip.note_made(db, about, told, [uuid.UUID(key) for key in wanted.cues]):
+            # Whoever deleted the correction found no clip yet: it may show somebody who is forgotten.
+            for key in (marked_key(wanted.clip), captions_key(wanted.clip)):
+                media().delete(key)
 
 
 def _voices(wanted: marked_clip.Wanted, folder: Path) -> tuple[dict[str, Samples], list[str]]:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Collection
 from dataclasses import dataclass
 
-from sqlalchemy import select, update
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from lacertus.core.corrections.marked_clip import MarkedClipMade, MarkedClipPlan, Showing, plan_of
@@ -18,7 +19,7 @@ from lacertus.services.review import loading
 from lacertus.store import queue
 from lacertus.store.media import Media, captions_key, marked_key, media
 from lacertus.store.queue import MAKE_MARKED_CLIP
-from lacertus.store.tables import Review
+from lacertus.store.tables import Correction, Review
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -89,10 +90,17 @@ def wanted(db: Session, review_id: uuid.UUID) -> Wanted | None:
     return found if found.cues else None
 
 
-def note_made(db: Session, review_id: uuid.UUID, made: MarkedClipMade) -> None:
-    """Say that the marked clip is there."""
+def note_made(db: Session, review_id: uuid.UUID, made: MarkedClipMade, corrections: Collection[uuid.UUID]) -> bool:
+    """Say that the marked clip is there; False where one of the corrections that it shows was deleted meanwhile.
+
+    It goes with its rep, and with the student who is seen in it.
+    """
     db.execute(select(Review.id).where(Review.id == review_id).with_for_update())
+    own = select(func.count()).where(Correction.id.in_(corrections), Correction.review_id == review_id)
+    if db.scalar(own) != len(corrections):
+        return False
     db.execute(update(Review).where(Review.id == review_id).values(marked=made))
+    return True
 
 
 def marked_file(review: Review) -> tuple[Media, str]:

@@ -36,8 +36,10 @@ from lacertus.services.sheets import finish as finishing
 from lacertus.services.sheets import rendering, sheet
 from lacertus.store.media import captions_key, marked_key, media
 from lacertus.store.tables import JudgementRow, Review
+from lacertus.video.corrections.marked_clip import write_marked
 from lacertus.video.corrections.voice import SAMPLE_HZ
 from tests.drawn import default_of_rep, drawing
+from tests.faults.acting import until
 from tests.halls import Hall, cut
 
 
@@ -248,6 +250,21 @@ def decoded(key: str) -> tuple[list[Any], list[float], Any]:
 
 
 class TestMarkedClip:
+    def test_one_that_shows_a_rep_which_is_deleted_while_it_is_made_goes_too(
+        self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        one = default_of_rep(db, where, rep).id
+        clip = loading.load(db, where.academy, review).clip_id
+
+        def deleted_meanwhile(*args: Any) -> None:
+            write_marked(*args)
+            correct.delete(db, where.academy, one)
+            db.commit()
+
+        monkeypatch.setattr("lacertus.jobs.make_marked_clip.write_marked", deleted_meanwhile)
+        assert made(db, where, review).marked is None
+        assert until(lambda: not {marked_key(clip), captions_key(clip)} & set(media().files("clips")), 60)
+
     def test_the_marks_colour_is_at_its_place_on_its_frames_and_nowhere_else(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
     ) -> None:
