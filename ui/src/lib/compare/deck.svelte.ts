@@ -12,10 +12,11 @@ export const SPEEDS = [
 ] as const
 export type Speed = (typeof SPEEDS)[number][0]
 
-const LATE_S = 0.2
 /** A film that is so far off is sought, not hurried. */
-const PULL = 4
-/** How hard a film is hurried or held back: by this share of its pace for each second that it is off. */
+const LATE_S = 0.2
+/** A film that is off is hurried or held back so that it would be right again after so long, whatever the speed. */
+const CATCH_UP_S = 0.15
+/** What browsers play at. */
 const [SLOWEST, FASTEST] = [0.0625, 16]
 /** The clock waits for a film that is more than a frame behind, so long at a time: one that never comes does not stop it. */
 const WAITS_S = 0.5
@@ -181,7 +182,7 @@ export class Deck {
     const { at, pace } = this.#fileTime(side)
     const off = at - video.currentTime
     if (Math.abs(off) > LATE_S * Math.max(pace, 0.25) && !video.seeking) video.currentTime = at
-    const wanted = Number(this.speed) * pace * (1 + Math.max(-0.9, Math.min(2, (PULL * off) / Math.max(pace, 0.05))))
+    const wanted = Number(this.speed) * pace + off / CATCH_UP_S
     video.playbackRate = Math.max(SLOWEST, Math.min(FASTEST, wanted))
   }
 
