@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +11,7 @@ from lacertus.studio.body.figure import SIDES, Joints, Look
 from lacertus.studio.body.vectors import Vector, dot, unit
 
 Numbers = NDArray[np.float64]
+Rows = NDArray[np.int64]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -22,6 +23,15 @@ class Solids:
     b: Vector
     ra: Numbers
     rb: Numbers
+
+    def some(self, rows: Rows) -> Solids:
+        """The same solids at some of the times."""
+        return replace(self, a=self.a[rows], b=self.b[rows])
+
+    def only(self, wanted: Rows) -> Solids:
+        """Some of the solids at all times, by their numbers."""
+        names = tuple(self.names[i] for i in wanted)
+        return Solids(names=names, a=self.a[:, wanted], b=self.b[:, wanted], ra=self.ra[wanted], rb=self.rb[wanted])
 
 
 TRUNK = ("pelvis", "belly", "chest", "shoulders")

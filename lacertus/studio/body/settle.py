@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from lacertus.studio.body.contact import ARMS, NAMES, Numbers, Solids, apart
+from lacertus.studio.body.contact import ARMS, NAMES, Numbers, Rows, Solids, apart
 from lacertus.studio.body.vectors import Vector, unit
 
 RATE = 25.0
@@ -18,7 +19,7 @@ MOST_M = 0.16
 """No body is moved further than this: a pose that needs more is wrong."""
 ROUNDS, TRIES = 2, 8
 SMOOTH_S = 0.05
-_FIRM = np.array([name not in ARMS for name in NAMES])
+_FIRM = np.flatnonzero([name not in ARMS for name in NAMES])
 """An arm bends round what it meets; trunk, head and legs push."""
 
 Posed = Callable[[Vector, Numbers], tuple[Solids, Solids]]
@@ -34,13 +35,16 @@ def ways_out(times_s: Numbers, posed: Posed) -> Vector:
     ways = np.zeros((len(times_s), 3))
     open_ones = np.arange(len(times_s))
     for _ in range(ROUNDS):
-        body, other = posed(ways[open_ones], times_s[open_ones])
+        body, other = (solids.only(_FIRM) for solids in posed(ways[open_ones], times_s[open_ones]))
         moved = np.zeros((len(open_ones), 3))
+        sunk = np.arange(len(open_ones))
         for _ in range(TRIES):
-            depth, along = _deepest(_shifted(body, moved), other)
-            if not (depth > 0).any():
+            depth, along = _deepest(_shifted(body, moved, sunk), other.some(sunk))
+            still = depth > 0
+            sunk = sunk[still]
+            if not len(sunk):
                 break
-            moved += along * (0.8 * np.maximum(depth, 0.0))[:, None]
+            moved[sunk] += along[still] * (0.8 * depth[still])[:, None]
         touched = (moved != 0).any(axis=1)
         ways[open_ones] += moved
         length = np.linalg.norm(ways, axis=1, keepdims=True)
@@ -51,15 +55,15 @@ def ways_out(times_s: Numbers, posed: Posed) -> Vector:
     return np.asarray(gaussian_filter1d(ways, SMOOTH_S * RATE, axis=0, mode="nearest"))
 
 
-def _shifted(solids: Solids, ways: Vector) -> Solids:
-    return Solids(names=solids.names, a=solids.a + ways[:, None], b=solids.b + ways[:, None], ra=solids.ra, rb=solids.rb)
+def _shifted(solids: Solids, ways: Vector, rows: Rows) -> Solids:
+    by, some = ways[rows][:, None], solids.some(rows)
+    return replace(some, a=some.a + by, b=some.b + by)
 
 
 def _deepest(body: Solids, other: Solids) -> tuple[Numbers, Vector]:
     """The deepest overlap at each time beyond what flesh gives, metres (times,), and the way out of it (times, 3)."""
     gap, between = apart(body, other)
-    firm = _FIRM[:, None] & _FIRM[None, :]
-    depth = np.where(firm, -PRESSED_M - gap, -1.0).reshape(len(gap), -1)
+    depth = (-PRESSED_M - gap).reshape(len(gap), -1)
     at = depth.argmax(axis=1)
     rows = np.arange(len(gap))
     out = unit(between.reshape(len(gap), -1, 3)[rows, at])
