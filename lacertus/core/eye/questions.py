@@ -143,8 +143,8 @@ def _angles(technique: Technique, facts: Facts) -> Iterator[Asked]:
             kind="angle", technique=technique.id, subject=came.checkpoint, says=says, frame=came.frame,
             first=facts.first, last=facts.last, low=came.low, high=came.high,
         )  # fmt: skip
-        says = as_written(f"{shown(came.value, 'deg')}.")
-        yield question, Truth(frame=came.frame, value=came.value, says=says, why=_wanted(asked, came), drawn=came.spots)
+        (says,) = _wanted(asked, came)
+        yield question, Truth(frame=came.frame, value=came.value, says=says, why=_sentence(asked.why), drawn=came.spots)
 
 
 def _missed(technique: Technique, facts: Facts, chance: np.random.Generator) -> Iterator[Asked]:

@@ -84,6 +84,16 @@ class TestAngle:
             assert len(true.drawn) == 3
             assert "How many degrees" in question.says.said()
 
+    def test_its_truth_tells_value_and_range_once_and_why_it_matters(self) -> None:
+        technique, facts = filmed("front-kick")
+        for question, true in asked_of("front-kick", "angle")[1]:
+            checkpoint = technique.checkpoint(question.subject)
+            assert checkpoint is not None and true.value is not None
+            said = [true.says.said(), *(one.said() for one in true.why)]
+            assert sum(f"{true.value:.0f}°" in one for one in said) == 1
+            assert "wanted is" in said[0]
+            assert said[1:] == [f"{checkpoint.why}."] or said[1:] == [checkpoint.why]
+
     def test_what_was_said_first_counts_and_what_was_said_after_is_kept(self) -> None:
         facts, asked = asked_of("front-kick", "angle")
         question, true = asked[0]
