@@ -85,7 +85,7 @@ class TestAngle:
             assert "How many degrees" in question.says.said()
 
     def test_its_truth_tells_value_and_range_once_and_why_it_matters(self) -> None:
-        technique, facts = filmed("front-kick")
+        technique = TECHNIQUES["front-kick"]
         for question, true in asked_of("front-kick", "angle")[1]:
             checkpoint = technique.checkpoint(question.subject)
             assert checkpoint is not None and true.value is not None

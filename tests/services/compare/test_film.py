@@ -33,8 +33,7 @@ from lacertus.store.tables import ComparedFilm, RepRow, Review, Student
 from lacertus.studio.picture.stamp import read_stamp
 from lacertus.video.compare.film import write_compared
 from tests import watch
-from tests.faults.acting import until
-from tests.halls import Hall, cut, read_in
+from tests.halls import Hall, cut, read_in, unqueue
 
 
 @pytest.fixture
@@ -55,6 +54,7 @@ def wish(kicks: tuple[uuid.UUID, uuid.UUID], **changed: Any) -> FilmWish:
 
 def made(db: Session, where: Hall, asked: FilmWish) -> ComparedFilm:
     row = film.ask(db, where.academy, uuid.UUID(asked.sides[0].removeprefix("rep.")), asked, None)
+    unqueue(db)
     db.commit()
     tasks.make_compared_film(str(row.id))
     db.expire_all()
@@ -214,9 +214,8 @@ class TestWhoSees:
 
 class TestItGoes:
     def gone(self, db: Session, key: str) -> bool:
-        """Where a worker runs beside the tests it makes the film too, and takes its file away once the film is not wanted."""
         db.commit()
-        return db.scalars(select(ComparedFilm)).all() == [] and until(lambda: key not in list(media().files("clips")), 2)
+        return db.scalars(select(ComparedFilm)).all() == [] and key not in list(media().files("clips"))
 
     def test_with_the_clip_of_either_side_and_by_itself(self, db: Session, where: Hall, kicks: tuple[uuid.UUID, uuid.UUID]) -> None:
         for take in ("other", "itself"):
@@ -238,6 +237,7 @@ class TestItGoes:
         self, db: Session, where: Hall, kicks: tuple[uuid.UUID, uuid.UUID], monkeypatch: pytest.MonkeyPatch
     ) -> None:
         row = film.ask(db, where.academy, kicks[0], wish(kicks), None).id
+        unqueue(db)
         db.commit()
         key = compared_key(review_of(db, kicks[0]).clip_id, row)
         write = write_compared

@@ -31,8 +31,7 @@ from lacertus.video.inspect import inspect_clip
 from lacertus.video.review_copy import write_still
 from tests import watch
 from tests.drawn import PUSH, default_of_rep, drawing
-from tests.faults.acting import until
-from tests.halls import Hall, cut, judged, read_in
+from tests.halls import Hall, cut, judged, read_in, unqueue
 
 
 class TestDrawing:
@@ -102,8 +101,9 @@ class TestDrawing:
     def test_a_picture_whose_correction_is_deleted_while_it_is_drawn_goes_too(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID, monkeypatch: pytest.MonkeyPatch
     ) -> None:
-        one = default_of_rep(db, where, rep).id
+        one = correct.draw_default(db, where.academy, rep, "thigh_lifted", uuid.uuid4()).id
         key = still_key(loading.load(db, where.academy, review).clip_id, one)
+        unqueue(db)
         db.commit()
 
         def deleted_meanwhile(*args: Any) -> None:
@@ -113,7 +113,7 @@ class TestDrawing:
 
         monkeypatch.setattr("lacertus.jobs.draw_still.write_still", deleted_meanwhile)
         tasks.draw_still(str(one))
-        assert until(lambda: key not in media().files("clips"), 60)
+        assert key not in media().files("clips")
 
     def test_another_frame_needs_another_picture(self, db: Session, where: Hall, rep: uuid.UUID) -> None:
         one = default_of_rep(db, where, rep)
@@ -209,6 +209,7 @@ class TestExample:
     ) -> None:
         one = default_of_rep(db, where, rep)
         examples.put_example(db, where.academy, one.id, "own")
+        unqueue(db)
         db.commit()
         assert one.example is not None and one.example.clip is not None
         key = example_key(one.example.clip, one.id)
@@ -220,7 +221,7 @@ class TestExample:
 
         monkeypatch.setattr("lacertus.jobs.draw_example.write_still", taken_away)
         tasks.draw_example(str(one.id))
-        assert until(lambda: key not in media().files("clips"), 60)
+        assert key not in media().files("clips")
 
     def test_the_students_own_best_rep_stands_beside_at_the_same_event(
         self, db: Session, where: Hall, rep: uuid.UUID, earlier: uuid.UUID

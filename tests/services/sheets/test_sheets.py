@@ -39,8 +39,7 @@ from lacertus.store.tables import JudgementRow, Review
 from lacertus.video.corrections.marked_clip import write_marked
 from lacertus.video.corrections.voice import SAMPLE_HZ
 from tests.drawn import default_of_rep, drawing
-from tests.faults.acting import until
-from tests.halls import Hall, cut
+from tests.halls import Hall, cut, unqueue
 
 
 @pytest.fixture
@@ -234,6 +233,7 @@ def tone(path: Path, seconds: float, hz: float = 440.0) -> bytes:
 
 def made(db: Session, where: Hall, review: uuid.UUID) -> Review:
     marked_clip.ask(db, where.academy, review)
+    unqueue(db)
     db.commit()
     tasks.make_marked_clip(str(review))
     db.expire_all()
@@ -263,7 +263,7 @@ class TestMarkedClip:
 
         monkeypatch.setattr("lacertus.jobs.make_marked_clip.write_marked", deleted_meanwhile)
         assert made(db, where, review).marked is None
-        assert until(lambda: not {marked_key(clip), captions_key(clip)} & set(media().files("clips")), 60)
+        assert not {marked_key(clip), captions_key(clip)} & set(media().files("clips"))
 
     def test_the_marks_colour_is_at_its_place_on_its_frames_and_nowhere_else(
         self, db: Session, where: Hall, review: uuid.UUID, rep: uuid.UUID
