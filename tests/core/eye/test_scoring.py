@@ -85,8 +85,9 @@ class TestAngle:
             assert "How many degrees" in question.says.said()
 
     def test_its_truth_tells_value_and_range_once_and_why_it_matters(self) -> None:
-        technique = TECHNIQUES["front-kick"]
-        for question, true in asked_of("front-kick", "angle")[1]:
+        technique, asked = TECHNIQUES["front-kick"], asked_of("front-kick", "angle")[1]
+        assert asked
+        for question, true in asked:
             checkpoint = technique.checkpoint(question.subject)
             assert checkpoint is not None and true.value is not None
             said = [true.says.said(), *(one.said() for one in true.why)]
